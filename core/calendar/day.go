@@ -1,0 +1,76 @@
+// Package calendar holds the civil day, the unit in which exposure is counted.
+//
+// A Day has no clock time and no zone: it is the local date at the site, so a day on which the clocks
+// change is still one day.
+package calendar
+
+import (
+	"fmt"
+	"time"
+)
+
+// Layout is the only text form of a Day that is read or written (ISO 8601 calendar date).
+const Layout = "2006-01-02"
+
+// Day counts days since 1970-01-01, proleptic Gregorian. Differences are whole local days.
+type Day int32
+
+// Date returns the day with the given civil date. Out-of-range values are normalised as time.Date does.
+func Date(year int, month time.Month, day int) Day {
+	return Day(time.Date(year, month, day, 0, 0, 0, 0, time.UTC).Unix() / 86400)
+}
+
+// Of returns the day shown by t's own clock, in t's own zone.
+func Of(t time.Time) Day {
+	y, m, d := t.Date()
+	return Date(y, m, d)
+}
+
+// Parse reads a date of the form 2026-03-05.
+func Parse(s string) (Day, error) {
+	t, err := time.Parse(Layout, s)
+	if err != nil {
+		return 0, fmt.Errorf("%q is not a date of the form YYYY-MM-DD", s)
+	}
+	return Of(t), nil
+}
+
+// MustParse is Parse for dates written in code; it panics on a bad one.
+func MustParse(s string) Day {
+	d, err := Parse(s)
+	if err != nil {
+		panic(err)
+	}
+	return d
+}
+
+// Time returns midnight UTC of the day.
+func (d Day) Time() time.Time { return time.Unix(int64(d)*86400, 0).UTC() }
+
+// Month returns the month of the year.
+func (d Day) Month() time.Month { return d.Time().Month() }
+
+// Weekday returns the day of the week.
+func (d Day) Weekday() time.Weekday { return d.Time().Weekday() }
+
+// Add returns the day n days later.
+func (d Day) Add(n int) Day { return d + Day(n) }
+
+// Sub returns the number of days from e to d, negative when e is later.
+func (d Day) Sub(e Day) int { return int(d - e) }
+
+// String returns the ISO form.
+func (d Day) String() string { return d.Time().Format(Layout) }
+
+// MarshalText writes the ISO form, so that a Day reads as a date in JSON.
+func (d Day) MarshalText() ([]byte, error) { return []byte(d.String()), nil }
+
+// UnmarshalText reads the ISO form.
+func (d *Day) UnmarshalText(b []byte) error {
+	v, err := Parse(string(b))
+	if err != nil {
+		return err
+	}
+	*d = v
+	return nil
+}

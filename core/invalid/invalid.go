@@ -1,0 +1,38 @@
+// Package invalid says which field of an input is wrong and why, in words for the person who typed it.
+package invalid
+
+import (
+	"fmt"
+	"strings"
+)
+
+// Field is one thing wrong: a path such as visits[2].found.grade and the reason.
+type Field struct {
+	Path   string `json:"field"`
+	Reason string `json:"reason"`
+}
+
+// Error lists everything wrong with one input. It is never empty when returned as an error.
+type Error []Field
+
+// Error joins the fields, one clause each.
+func (e Error) Error() string {
+	parts := make([]string, len(e))
+	for i, f := range e {
+		parts[i] = f.Path + ": " + f.Reason
+	}
+	return strings.Join(parts, "; ")
+}
+
+// Addf appends a finding.
+func (e *Error) Addf(path, format string, args ...any) {
+	*e = append(*e, Field{Path: path, Reason: fmt.Sprintf(format, args...)})
+}
+
+// Err returns nil when nothing was found, so that callers can end with return e.Err().
+func (e Error) Err() error {
+	if len(e) == 0 {
+		return nil
+	}
+	return e
+}

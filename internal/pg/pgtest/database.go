@@ -1,0 +1,113 @@
+// Package pgtest gives each test a database of its own, migrated, in a cluster shared by the test run.
+package pgtest
+
+import (
+	"context"
+	"fmt"
+	"net/url"
+	"os"
+	"path/filepath"
+	"strings"
+	"sync"
+	"sync/atomic"
+	"testing"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/stretchr/testify/require"
+
+	"nextround/internal/pg"
+	"nextround/internal/store"
+)
+
+// Variable names the environment variable that holds the address of the run's cluster.
+const Variable = "NEXTROUND_TEST_CLUSTER"
+
+var (
+	once    sync.Once
+	cluster string
+	failed  error
+	serial  atomic.Int64
+)
+
+// StartCluster starts a throwaway cluster, in memory where the machine has a folder for that.
+func StartCluster(ctx context.Context) (string, func(), error) {
+	base, err := os.MkdirTemp("/dev/shm", "nextround-test-")
+	if err != nil {
+		base, err = os.MkdirTemp("", "nextround-test-")
+	}
+	if err != nil {
+		return "", nil, fmt.Errorf("making a folder for the test database: %w", err)
+	}
+	if err := os.Chmod(base, 0o755); err != nil { //nolint:gosec // the server's own user must pass through
+		return "", nil, fmt.Errorf("opening the test folder: %w", err)
+	}
+	c, err := pg.Start(ctx, pg.Options{Dir: filepath.Join(base, "pg"), Throwaway: true})
+	if err != nil {
+		_ = os.RemoveAll(base)
+		return "", nil, err
+	}
+	return c.URL("postgres"), func() {
+		_ = c.Stop()
+		_ = os.RemoveAll(base)
+	}, nil
+}
+
+// Main runs a package's tests and then stops the cluster that New may have started.
+func Main(m *testing.M) {
+	end := func() {}
+	if os.Getenv(Variable) == "" {
+		once.Do(func() { cluster, end, failed = StartCluster(context.Background()) })
+	}
+	code := m.Run()
+	end()
+	os.Exit(code)
+}
+
+// New returns the address of a fresh, migrated database that is dropped when the test ends.
+func New(t testing.TB) string {
+	t.Helper()
+	ctx := context.Background()
+	once.Do(func() { cluster = os.Getenv(Variable) })
+	require.NoError(t, failed)
+	require.NotEmpty(t, cluster, "call pgtest.Main from TestMain, or run under withpostgres")
+	admin, err := pgx.Connect(ctx, cluster)
+	require.NoError(t, err)
+	defer func() { _ = admin.Close(ctx) }()
+	template := makeTemplate(ctx, t, admin)
+	name := fmt.Sprintf("t_%d_%d", os.Getpid(), serial.Add(1))
+	_, err = admin.Exec(ctx, "CREATE DATABASE "+name+" TEMPLATE "+template+" STRATEGY FILE_COPY")
+	require.NoError(t, err)
+	t.Cleanup(func() {
+		c, err := pgx.Connect(context.Background(), cluster)
+		if err != nil {
+			return
+		}
+		defer func() { _ = c.Close(context.Background()) }()
+		_, _ = c.Exec(context.Background(), "DROP DATABASE IF EXISTS "+name+" WITH (FORCE)")
+	})
+	return address(t, name)
+}
+
+func address(t testing.TB, database string) string {
+	u, err := url.Parse(cluster)
+	require.NoError(t, err)
+	u.Path = "/" + database
+	return u.String()
+}
+
+// makeTemplate migrates one database per set of migrations; packages under test may ask at the same time.
+func makeTemplate(ctx context.Context, t testing.TB, admin *pgx.Conn) string {
+	name := "template_" + strings.ToLower(store.MigrationsHash()[:12])
+	_, err := admin.Exec(ctx, "SELECT pg_advisory_lock(741)")
+	require.NoError(t, err)
+	defer func() { _, _ = admin.Exec(ctx, "SELECT pg_advisory_unlock(741)") }()
+	var there bool
+	require.NoError(t, admin.QueryRow(ctx, "SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1)", name).Scan(&there))
+	if there {
+		return name
+	}
+	_, err = admin.Exec(ctx, "CREATE DATABASE "+name)
+	require.NoError(t, err)
+	require.NoError(t, store.Migrate(ctx, address(t, name)))
+	return name
+}

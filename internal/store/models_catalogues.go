@@ -1,0 +1,132 @@
+package store
+
+import "github.com/google/uuid"
+
+// Founded says how well a catalogue row is founded.
+type Founded struct {
+	Evidence       string
+	Source         string
+	FromMemory     bool
+	DefaultVersion int
+}
+
+// EquipmentClass is a class of equipment with its default clocks.
+type EquipmentClass struct {
+	OrganisationID    uuid.UUID
+	ID                uuid.UUID
+	Code              string
+	Name              string
+	ReferenceDays     float64
+	ReferenceFanShare float64
+	LightDays         *int
+	DeepDays          int
+	MaxDays           int
+	LightMinutes      int
+	DeepMinutes       int
+	UsualSoil         string
+	Position          int
+	Founded           `gorm:"embedded"`
+}
+
+// ClassSide is a side that coils of a class get by default.
+type ClassSide struct {
+	OrganisationID uuid.UUID
+	ClassID        uuid.UUID
+	CoilRole       string
+	Position       int
+	Name           string
+	AreaShare      float64
+}
+
+// SoilKind is a kind of soil.
+type SoilKind struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	Code           string
+	Name           string
+	Family         string
+	Penetration    float64
+	MonthWeights   Array[float64]
+	Position       int
+	Founded        `gorm:"embedded"`
+}
+
+// FactorDef is something at a site that makes coils soil faster.
+type FactorDef struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	Code           string
+	Name           string
+	Multiplier     float64
+	MonthWeights   Array[float64]
+	SoilCode       *string
+	Position       int
+	Founded        `gorm:"embedded"`
+}
+
+// Method is a way of cleaning.
+type Method struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	Code           string
+	Name           string
+	Driven         bool
+	Wet            bool
+	Position       int
+	Founded        `gorm:"embedded"`
+}
+
+// MethodRemoval is what a method takes away from soil of a family.
+type MethodRemoval struct {
+	OrganisationID uuid.UUID
+	MethodID       uuid.UUID
+	Family         string
+	FaceShare      float64
+	CoreShare      float64
+}
+
+// Cleaner is a class of cleaner.
+type Cleaner struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	Code           string
+	Name           string
+	Form           string
+	Caution        string
+	Position       int
+	Founded        `gorm:"embedded"`
+}
+
+// HouseRule is an organisation's answer to a question of practice.
+type HouseRule struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	Question       string
+	Choice         JSON
+	Reason         string
+	Valid          DateRange
+}
+
+// TableName names the table.
+func (EquipmentClass) TableName() string { return "equipment_class" }
+
+// TableName names the table.
+func (ClassSide) TableName() string { return "class_side" }
+
+// TableName names the table.
+func (SoilKind) TableName() string { return "soil_kind" }
+
+// TableName names the table.
+func (FactorDef) TableName() string { return "factor_def" }
+
+// TableName names the table.
+func (Method) TableName() string { return "method" }
+
+// TableName names the table.
+func (MethodRemoval) TableName() string { return "method_removal" }
+
+// TableName names the table.
+func (Cleaner) TableName() string { return "cleaner" }
+
+// TableName names the table.
+func (HouseRule) TableName() string { return "house_rule" }

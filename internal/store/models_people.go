@@ -1,0 +1,82 @@
+package store
+
+import (
+	"time"
+
+	"github.com/google/uuid"
+)
+
+// Organisation owns every row of the domain.
+type Organisation struct {
+	ID        uuid.UUID
+	Name      string
+	Zone      string
+	Currency  string
+	Units     string
+	CreatedAt time.Time
+}
+
+// Account can sign in.
+type Account struct {
+	ID           uuid.UUID
+	Login        string
+	PasswordHash string
+	Disabled     bool
+	CreatedAt    time.Time
+}
+
+// Person does work or answers for it; may have no account.
+type Person struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	Name           string
+}
+
+// Membership says what an account may do in an organisation.
+type Membership struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	AccountID      uuid.UUID
+	PersonID       uuid.UUID
+	Role           string
+}
+
+// Audit is one change made by hand.
+type Audit struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	At             time.Time
+	AccountID      *uuid.UUID
+	Entity         string
+	EntityID       uuid.UUID
+	Action         string
+	Detail         JSON
+}
+
+// Idempotency is the stored answer to a request that may be sent again.
+type Idempotency struct {
+	OrganisationID uuid.UUID
+	AccountID      uuid.UUID
+	Key            uuid.UUID
+	RequestHash    string
+	Answer         JSON
+	CreatedAt      time.Time
+}
+
+// TableName names the table.
+func (Organisation) TableName() string { return "organisation" }
+
+// TableName names the table.
+func (Account) TableName() string { return "account" }
+
+// TableName names the table.
+func (Person) TableName() string { return "person" }
+
+// TableName names the table.
+func (Membership) TableName() string { return "membership" }
+
+// TableName names the table.
+func (Audit) TableName() string { return "audit" }
+
+// TableName names the table.
+func (Idempotency) TableName() string { return "idempotency" }

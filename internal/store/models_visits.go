@@ -1,0 +1,113 @@
+package store
+
+import (
+	"time"
+
+	"github.com/google/uuid"
+)
+
+// Visit is one visit to a unit.
+type Visit struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	UnitID         uuid.UUID
+	Day            Date
+	Outcome        string
+	Status         string
+	Supersedes     *uuid.UUID
+	CautionsRead   bool
+	Note           string
+	AccountID      *uuid.UUID
+	SubmittedAt    time.Time
+}
+
+// VisitPerson is who worked, and how long.
+type VisitPerson struct {
+	OrganisationID uuid.UUID
+	VisitID        uuid.UUID
+	PersonID       uuid.UUID
+	Minutes        int
+}
+
+// VisitSurface is whether a side was reached, or why not.
+type VisitSurface struct {
+	OrganisationID uuid.UUID
+	VisitID        uuid.UUID
+	SurfaceID      uuid.UUID
+	Reached        bool
+	WhyNot         string
+}
+
+// Finding is a grade seen on a side.
+type Finding struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	VisitID        uuid.UUID
+	SurfaceID      uuid.UUID
+	Phase          string
+	Seen           string
+	Grade          int
+}
+
+// FindingSoil is a kind of soil found.
+type FindingSoil struct {
+	OrganisationID uuid.UUID
+	FindingID      uuid.UUID
+	SoilID         uuid.UUID
+}
+
+// Treatment is one treatment of a coil.
+type Treatment struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	VisitID        uuid.UUID
+	CoilID         uuid.UUID
+	Seq            int
+	Work           string
+	MethodID       uuid.UUID
+	Direction      string
+	CleanerID      *uuid.UUID
+	WaterParts     *float64
+	AmountL        *float64
+	AmountTyped    string
+	EndPoints      Array[string]
+}
+
+// TreatmentSurface is a side the treatment reached.
+type TreatmentSurface struct {
+	OrganisationID uuid.UUID
+	TreatmentID    uuid.UUID
+	SurfaceID      uuid.UUID
+}
+
+// TaskReset is a clock set back by a visit.
+type TaskReset struct {
+	OrganisationID uuid.UUID
+	TaskID         uuid.UUID
+	SurfaceID      uuid.UUID
+	VisitID        uuid.UUID
+}
+
+// TableName names the table.
+func (Visit) TableName() string { return "visit" }
+
+// TableName names the table.
+func (VisitPerson) TableName() string { return "visit_person" }
+
+// TableName names the table.
+func (VisitSurface) TableName() string { return "visit_surface" }
+
+// TableName names the table.
+func (Finding) TableName() string { return "finding" }
+
+// TableName names the table.
+func (FindingSoil) TableName() string { return "finding_soil" }
+
+// TableName names the table.
+func (Treatment) TableName() string { return "treatment" }
+
+// TableName names the table.
+func (TreatmentSurface) TableName() string { return "treatment_surface" }
+
+// TableName names the table.
+func (TaskReset) TableName() string { return "task_reset" }

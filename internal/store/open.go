@@ -1,0 +1,149 @@
+// Package store keeps the facts in PostgreSQL: models, queries and the numbered migrations.
+//
+// Every query of a domain table goes through Tenant, which binds it to one organisation.
+package store
+
+import (
+	"context"
+	"crypto/sha256"
+	"database/sql"
+	"embed"
+	"encoding/hex"
+	"fmt"
+	"io/fs"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/pressly/goose/v3"
+	"gorm.io/driver/postgres"
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+	"gorm.io/gorm/logger"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// Store is the open database. One pool serves GORM and the session store.
+type Store struct {
+	Pool *pgxpool.Pool
+	DB   *gorm.DB
+	sql  *sql.DB
+}
+
+// Open connects; it does not migrate.
+func Open(ctx context.Context, url string) (*Store, error) {
+	pool, err := pgxpool.New(ctx, url)
+	if err != nil {
+		return nil, fmt.Errorf("reading the database address: %w", err)
+	}
+	if err := pool.Ping(ctx); err != nil {
+		pool.Close()
+		return nil, fmt.Errorf("reaching the database: %w", err)
+	}
+	raw := stdlib.OpenDBFromPool(pool)
+	db, err := gorm.Open(postgres.New(postgres.Config{Conn: raw}), &gorm.Config{
+		Logger:                 logger.Discard,
+		NowFunc:                func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
+		SkipDefaultTransaction: true,
+		TranslateError:         true,
+	})
+	if err != nil {
+		pool.Close()
+		return nil, fmt.Errorf("opening the database: %w", err)
+	}
+	return &Store{Pool: pool, DB: db, sql: raw}, nil
+}
+
+// Close gives all connections back.
+func (s *Store) Close() {
+	_ = s.sql.Close()
+	s.Pool.Close()
+}
+
+// Migrate brings the database to the newest schema.
+func Migrate(ctx context.Context, url string) error {
+	return withProvider(url, func(p *goose.Provider) error {
+		_, err := p.Up(ctx)
+		return err
+	})
+}
+
+// Rollback takes the schema back to a version; 0 is empty.
+func Rollback(ctx context.Context, url string, version int64) error {
+	return withProvider(url, func(p *goose.Provider) error {
+		_, err := p.DownTo(ctx, version)
+		return err
+	})
+}
+
+// Pending reports whether the schema is older than this program.
+func Pending(ctx context.Context, url string) (bool, error) {
+	pending := false
+	err := withProvider(url, func(p *goose.Provider) (err error) {
+		pending, err = p.HasPending(ctx)
+		return err
+	})
+	return pending, err
+}
+
+func withProvider(url string, do func(*goose.Provider) error) error {
+	db, err := sql.Open("pgx", url)
+	if err != nil {
+		return fmt.Errorf("reading the database address: %w", err)
+	}
+	defer func() { _ = db.Close() }()
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	p, err := goose.NewProvider(goose.DialectPostgres, db, files)
+	if err != nil {
+		return fmt.Errorf("reading the migrations: %w", err)
+	}
+	if err := do(p); err != nil {
+		return fmt.Errorf("migrating the database: %w", err)
+	}
+	return nil
+}
+
+// MigrationsHash names the schema: the hash of all migration files.
+func MigrationsHash() string {
+	h := sha256.New()
+	entries, _ := migrations.ReadDir("migrations")
+	for _, e := range entries {
+		b, _ := migrations.ReadFile("migrations/" + e.Name())
+		h.Write(b)
+	}
+	return hex.EncodeToString(h.Sum(nil))
+}
+
+// NewID is a UUIDv7, so that keys sort by the time they were made.
+func NewID() uuid.UUID { return uuid.Must(uuid.NewV7()) }
+
+// Tenant is a connection or transaction bound to one organisation.
+type Tenant struct {
+	Org uuid.UUID
+	db  *gorm.DB
+}
+
+// For binds to an organisation.
+func (s *Store) For(ctx context.Context, org uuid.UUID) Tenant {
+	return Tenant{Org: org, db: s.DB.WithContext(ctx)}
+}
+
+// InTransaction runs do in one transaction.
+func (t Tenant) InTransaction(do func(Tenant) error) error {
+	return t.db.Transaction(func(tx *gorm.DB) error { return do(Tenant{Org: t.Org, db: tx}) })
+}
+
+// scoped starts a query on a table, bound to the organisation. No other way of querying is used in this
+// package for domain tables.
+func (t Tenant) scoped() *gorm.DB { return t.db.Where("organisation_id = ?", t.Org) }
+
+// lock is a scoped query whose rows stay locked until the transaction ends.
+func (t Tenant) lock() *gorm.DB {
+	return t.scoped().Clauses(clause.Locking{Strength: "UPDATE"})
+}

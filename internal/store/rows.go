@@ -1,0 +1,65 @@
+package store
+
+import (
+	"errors"
+	"fmt"
+
+	"github.com/google/uuid"
+	"gorm.io/gorm"
+)
+
+// ErrDuplicate means that a row with this key is there already.
+var ErrDuplicate = errors.New("is there already")
+
+// ErrStale means that the row was changed by someone else meanwhile.
+var ErrStale = errors.New("was changed meanwhile")
+
+// Insert adds rows of one type. They must carry the tenant's organisation.
+func Insert[T any](t Tenant, rows ...T) error {
+	if len(rows) == 0 {
+		return nil
+	}
+	err := t.db.CreateInBatches(rows, 500).Error
+	if errors.Is(err, gorm.ErrDuplicatedKey) {
+		return ErrDuplicate
+	}
+	if err != nil {
+		return fmt.Errorf("storing %T: %w", rows[0], err)
+	}
+	return nil
+}
+
+// All reads the organisation's rows of a type in the given order.
+func All[T any](t Tenant, order string) ([]T, error) {
+	var rows []T
+	if err := t.scoped().Order(order).Find(&rows).Error; err != nil {
+		return nil, fmt.Errorf("reading %T: %w", rows, err)
+	}
+	return rows, nil
+}
+
+// Where reads the organisation's rows for which column is one of the values.
+func Where[T any](t Tenant, column string, values []uuid.UUID, order string) ([]T, error) {
+	var rows []T
+	if len(values) == 0 {
+		return rows, nil
+	}
+	if err := t.scoped().Where(column+" IN ?", values).Order(order).Find(&rows).Error; err != nil {
+		return nil, fmt.Errorf("reading %T: %w", rows, err)
+	}
+	return rows, nil
+}
+
+// Get reads one row by its id; ErrNotFound when the organisation has none.
+func Get[T any](t Tenant, id uuid.UUID) (T, error) {
+	var row T
+	err := t.scoped().Where("id = ?", id).Take(&row).Error
+	return row, notFound(err)
+}
+
+// GetForUpdate is Get with the row locked until the transaction ends.
+func GetForUpdate[T any](t Tenant, id uuid.UUID) (T, error) {
+	var row T
+	err := t.lock().Where("id = ?", id).Take(&row).Error
+	return row, notFound(err)
+}
