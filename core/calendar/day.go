@@ -5,7 +5,9 @@
 package calendar
 
 import (
+	"encoding/json"
 	"fmt"
+	"reflect"
 	"time"
 )
 
@@ -73,4 +75,13 @@ func (d *Day) UnmarshalText(b []byte) error {
 	}
 	*d = v
 	return nil
+}
+
+// UnmarshalJSON reads the ISO form; its error lets the decoder name the field.
+func (d *Day) UnmarshalJSON(b []byte) error {
+	var text string
+	if json.Unmarshal(b, &text) == nil && d.UnmarshalText([]byte(text)) == nil {
+		return nil
+	}
+	return &json.UnmarshalTypeError{Value: string(b), Type: reflect.TypeFor[Day]()}
 }

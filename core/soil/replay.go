@@ -228,10 +228,11 @@ func (r *replay) mark(day calendar.Day, stage Stage) {
 	r.Points = append(r.Points, Point{Day: day, Stage: stage, State: r.Now, Blocked: r.Now.Blocked()})
 }
 
-// condition is the one in force on a day; before the first, the first.
-func (r *replay) condition(day calendar.Day) Condition {
-	i := sort.Search(len(r.Conditions), func(i int) bool { return r.Conditions[i].From > day })
-	c := r.Conditions[max(0, i-1)]
+// ConditionOn is the condition in force on a day, its months normalised; before the first, the first. The
+// history must have at least one.
+func (h History) ConditionOn(day calendar.Day) Condition {
+	i := sort.Search(len(h.Conditions), func(i int) bool { return h.Conditions[i].From > day })
+	c := h.Conditions[max(0, i-1)]
 	c.Months = c.Months.Normalised()
 	return c
 }
@@ -251,7 +252,7 @@ func (r *replay) growTo(day calendar.Day) {
 		to := min(r.day.Add(r.step), day)
 		for r.day < to {
 			end := r.nextChange(r.day, to)
-			c := r.condition(r.day)
+			c := r.ConditionOn(r.day)
 			r.Now = r.Now.Deposit(c.Rate, c.Penetration, Exposure(r.day, end, c.Months, c.FanShare))
 			r.day = end
 		}
@@ -284,7 +285,7 @@ func (r *replay) observe(day calendar.Day, f *Finding, stage Stage) {
 		r.Now = r.Now.ClampTo(*f)
 	} else {
 		r.Known, r.day = true, day
-		r.Now = FirstState(*f, r.condition(day).Penetration)
+		r.Now = FirstState(*f, r.ConditionOn(day).Penetration)
 		r.because("first_finding", reason.Numbers{"grade": float64(f.Grade)})
 	}
 	if f.Seen == LightThrough {

@@ -86,3 +86,10 @@ func (s *Store) CreateMember(ctx context.Context, org uuid.UUID, name, login, ha
 	}
 	return m, nil
 }
+
+// OrganisationIDs lists all organisations.
+func (s *Store) OrganisationIDs(ctx context.Context) ([]uuid.UUID, error) {
+	var ids []uuid.UUID
+	err := s.DB.WithContext(ctx).Model(&Organisation{}).Order("id").Pluck("id", &ids).Error
+	return ids, err
+}

@@ -1,0 +1,122 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"net/http"
+	"strconv"
+	"syscall"
+	"time"
+
+	"nextround/internal/api"
+	"nextround/internal/service"
+	"nextround/internal/store"
+	"nextround/web"
+)
+
+const (
+	// portTries is how many ports after the wanted one are tried.
+	portTries = 20
+	// graceful is how long requests under way may take to end.
+	graceful = 10 * time.Second
+	// refreshEvery is how often proposals are brought in line with the day.
+	refreshEvery = time.Hour
+)
+
+type site struct {
+	listen  string
+	search  bool // take the next free port when the wanted one is taken
+	cert    string
+	key     string
+	service service.Options
+}
+
+// serveUntil serves a migrated database until the context ends, then lets requests end.
+func serveUntil(ctx context.Context, st *store.Store, o site, ready func(address string)) error {
+	if (o.cert == "") != (o.key == "") {
+		return exitError{exitUsage, errors.New("--tls-cert and --tls-key belong together")}
+	}
+	svc := service.New(st, o.service)
+	server, err := api.NewServer(svc, st, api.Options{Pages: web.Files(), Secure: o.cert != "", SessionCleanup: 10 * time.Minute})
+	if err != nil {
+		return err
+	}
+	defer server.Close()
+	listener, err := listen(ctx, o.listen, o.search)
+	if err != nil {
+		return err
+	}
+	h := &http.Server{Handler: server, ReadHeaderTimeout: 10 * time.Second, ErrorLog: slog.NewLogLogger(slog.Default().Handler(), slog.LevelWarn)}
+	failed := make(chan error, 1)
+	scheme := "http"
+	if o.cert != "" {
+		scheme = "https"
+	}
+	go func() {
+		if o.cert != "" {
+			failed <- h.ServeTLS(listener, o.cert, o.key)
+			return
+		}
+		failed <- h.Serve(listener)
+	}()
+	go refresh(ctx, svc)
+	ready(scheme + "://" + listener.Addr().String())
+	select {
+	case err := <-failed:
+		return fmt.Errorf("serving: %w", err)
+	case <-ctx.Done():
+	}
+	ending, cancel := context.WithTimeout(context.WithoutCancel(ctx), graceful)
+	defer cancel()
+	if err := h.Shutdown(ending); err != nil {
+		return fmt.Errorf("stopping: %w", err)
+	}
+	return nil
+}
+
+// refresh keeps proposals in line with the day: site factors begin and end.
+func refresh(ctx context.Context, svc *service.Service) {
+	tick := time.NewTicker(refreshEvery)
+	defer tick.Stop()
+	for {
+		if err := svc.RefreshAll(ctx); err != nil && ctx.Err() == nil {
+			slog.ErrorContext(ctx, "bringing proposals up to date", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+	}
+}
+
+// listen takes the address, or with search the next free port after it.
+func listen(ctx context.Context, address string, search bool) (net.Listener, error) {
+	host, port, err := net.SplitHostPort(address)
+	if err != nil {
+		return nil, exitError{exitUsage, fmt.Errorf("--listen must be HOST:PORT, not %q", address)}
+	}
+	first, err := strconv.Atoi(port)
+	if err != nil || first < 0 || first > 65535 {
+		return nil, exitError{exitUsage, fmt.Errorf("--listen: %q is not a port", port)}
+	}
+	for i := 0; ; i++ {
+		l, err := (&net.ListenConfig{}).Listen(ctx, "tcp", net.JoinHostPort(host, strconv.Itoa(first+i)))
+		switch {
+		case err == nil:
+			return l, nil
+		case !errors.Is(err, syscall.EADDRINUSE):
+			return nil, fmt.Errorf("listening on %s: %w", address, err)
+		case !search:
+			return nil, fmt.Errorf("port %d is taken by another program; choose one with --listen", first)
+		case i == portTries || first+i == 65535:
+			return nil, fmt.Errorf("ports %d to %d are all taken; choose one with --listen", first, first+i)
+		}
+	}
+}
+
+func say(w io.Writer, format string, args ...any) { _, _ = fmt.Fprintf(w, format+"\n", args...) }

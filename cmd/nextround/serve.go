@@ -1,0 +1,69 @@
+package main
+
+import (
+	"errors"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"nextround/internal/store"
+)
+
+func serveCommand() *cobra.Command {
+	var o site
+	var url string
+	cmd := &cobra.Command{
+		Use:   "serve",
+		Short: "Serve an existing database",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			ctx := cmd.Context()
+			if url == "" {
+				return exitError{exitUsage, errors.New("--database or DATABASE_URL is needed")}
+			}
+			pending, err := store.Pending(ctx, url)
+			if err != nil {
+				return err
+			}
+			if pending {
+				return errors.New("the database is older than this program: run nextround migrate first")
+			}
+			st, err := store.Open(ctx, url)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			return serveUntil(ctx, st, o, func(address string) { say(cmd.OutOrStdout(), "Next Round is at %s", address) })
+		},
+	}
+	cmd.Flags().StringVar(&url, "database", os.Getenv("DATABASE_URL"), "PostgreSQL address (DATABASE_URL)")
+	listenFlags(cmd, &o)
+	return cmd
+}
+
+func listenFlags(cmd *cobra.Command, o *site) {
+	cmd.Flags().StringVar(&o.listen, "listen", fromEnv("NEXTROUND_LISTEN", "127.0.0.1:8080"), "address to serve on (NEXTROUND_LISTEN)")
+	cmd.Flags().StringVar(&o.cert, "tls-cert", os.Getenv("NEXTROUND_TLS_CERT"), "certificate file; cookies are then for TLS only (NEXTROUND_TLS_CERT)")
+	cmd.Flags().StringVar(&o.key, "tls-key", os.Getenv("NEXTROUND_TLS_KEY"), "key file of the certificate (NEXTROUND_TLS_KEY)")
+}
+
+func migrateCommand() *cobra.Command {
+	var url string
+	cmd := &cobra.Command{
+		Use:   "migrate",
+		Short: "Bring a database to this program's schema",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if url == "" {
+				return exitError{exitUsage, errors.New("--database or DATABASE_URL is needed")}
+			}
+			if err := store.Migrate(cmd.Context(), url); err != nil {
+				return err
+			}
+			say(cmd.OutOrStdout(), "The database is up to date.")
+			return nil
+		},
+	}
+	cmd.Flags().StringVar(&url, "database", os.Getenv("DATABASE_URL"), "PostgreSQL address (DATABASE_URL)")
+	return cmd
+}

@@ -1,0 +1,86 @@
+package api
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"strings"
+
+	"github.com/getkin/kin-openapi/openapi3"
+	"github.com/getkin/kin-openapi/openapi3filter"
+	"github.com/getkin/kin-openapi/routers/gorillamux"
+	"github.com/gin-gonic/gin"
+
+	"nextround/internal/contract"
+)
+
+// contractCheck holds requests against the contract before any handler sees them.
+func contractCheck(spec *openapi3.T) (gin.HandlerFunc, error) {
+	spec.Servers = openapi3.Servers{{URL: prefix}}
+	router, err := gorillamux.NewRouter(spec)
+	if err != nil {
+		return nil, fmt.Errorf("reading the contract's routes: %w", err)
+	}
+	return func(c *gin.Context) {
+		route, params, err := router.FindRoute(c.Request)
+		if err != nil {
+			writeProblem(c.Writer, c.Request, http.StatusNotFound, "There is nothing at this address.", nil)
+			c.Abort()
+			return
+		}
+		err = openapi3filter.ValidateRequest(c.Request.Context(), &openapi3filter.RequestValidationInput{
+			Request: c.Request, PathParams: params, Route: route,
+			Options: &openapi3filter.Options{
+				MultiError: true, AuthenticationFunc: openapi3filter.NoopAuthenticationFunc,
+				// Files are read and checked line by line where they are taken in.
+				ExcludeRequestBody: strings.HasPrefix(c.ContentType(), "text/csv"),
+			},
+		})
+		if err != nil {
+			writeProblem(c.Writer, c.Request, http.StatusUnprocessableEntity, "Some entries cannot be used; nothing was stored.", fieldsOf(err, ""))
+			c.Abort()
+		}
+	}, nil
+}
+
+// fieldsOf lists the fields of a contract error in the reader's words, without schema or value dumps.
+func fieldsOf(err error, at string) []contract.FieldError {
+	var many openapi3.MultiError
+	var request *openapi3filter.RequestError
+	var schema *openapi3.SchemaError
+	switch {
+	case isMulti(err, &many):
+		var out []contract.FieldError
+		for _, e := range many {
+			out = append(out, fieldsOf(e, at)...)
+		}
+		return out
+	case isRequest(err, &request):
+		if request.Parameter != nil {
+			at = request.Parameter.Name
+		}
+		if request.Err == nil {
+			return []contract.FieldError{{Pointer: at, Reason: request.Reason}}
+		}
+		return fieldsOf(request.Err, at)
+	case errors.As(err, &schema):
+		return []contract.FieldError{{Pointer: at + "/" + strings.Join(schema.JSONPointer(), "/"), Reason: schema.Reason}}
+	}
+	var parse *openapi3filter.ParseError
+	if errors.As(err, &parse) {
+		return []contract.FieldError{{Pointer: at, Reason: "cannot be read: " + parse.RootCause().Error()}}
+	}
+	return []contract.FieldError{{Pointer: at, Reason: err.Error()}}
+}
+
+func isMulti(err error, many *openapi3.MultiError) bool {
+	m, ok := err.(openapi3.MultiError) //nolint:errorlint // only the outermost layer is looked at
+	*many = m
+	return ok
+}
+
+func isRequest(err error, request **openapi3filter.RequestError) bool {
+	r, ok := err.(*openapi3filter.RequestError) //nolint:errorlint // only the outermost layer is looked at
+	*request = r
+	return ok
+}

@@ -1,0 +1,190 @@
+// Package api is the HTTP layer: sessions, the contract's routes, problems in words, and the built pages.
+package api
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/alexedwards/scs/pgxstore"
+	"github.com/alexedwards/scs/v2"
+	"github.com/getkin/kin-openapi/openapi3"
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"nextround/internal/api/gen"
+	"nextround/internal/service"
+	"nextround/internal/store"
+)
+
+// Options for NewServer.
+type Options struct {
+	// Pages is the built front end.
+	Pages fs.FS
+	// Secure marks cookies as for TLS only.
+	Secure bool
+	// Log takes one line per request; defaults to slog.Default().
+	Log *slog.Logger
+	// SessionCleanup is how often expired sessions are removed; 0 means never, for tests.
+	SessionCleanup time.Duration
+}
+
+// Server answers HTTP requests.
+type Server struct {
+	http.Handler
+	service  *service.Service
+	store    *store.Store
+	sessions *scs.SessionManager
+	sweeper  *pgxstore.PostgresStore
+}
+
+const (
+	prefix          = "/api/v1"
+	sessionLifetime = 12 * time.Hour
+	// largestBody bounds a request; the largest is a register file.
+	largestBody = 10 << 20
+)
+
+// NewServer wires the routes.
+func NewServer(svc *service.Service, st *store.Store, o Options) (*Server, error) {
+	if o.Log == nil {
+		o.Log = slog.Default()
+	}
+	sweeper := pgxstore.NewWithCleanupInterval(st.Pool, o.SessionCleanup)
+	sessions := scs.New()
+	sessions.Store = sweeper
+	sessions.Lifetime = sessionLifetime
+	sessions.Cookie.Name = "nextround_session"
+	sessions.Cookie.HttpOnly = true
+	sessions.Cookie.SameSite = http.SameSiteLaxMode
+	sessions.Cookie.Secure = o.Secure
+	s := &Server{service: svc, store: st, sessions: sessions, sweeper: sweeper}
+	sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) { s.fail(w, r, err) }
+
+	spec, err := gen.GetSpec()
+	if err != nil {
+		return nil, fmt.Errorf("reading the contract: %w", err)
+	}
+	engine, err := s.engine(spec, o)
+	if err != nil {
+		return nil, err
+	}
+	guarded := http.NewCrossOriginProtection()
+	guarded.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		writeProblem(w, r, http.StatusForbidden, "The request came from another site's page.", nil)
+	}))
+	s.Handler = requestLog(o.Log, guarded.Handler(sessions.LoadAndSave(engine)))
+	return s, nil
+}
+
+// Close stops the removal of expired sessions.
+func (s *Server) Close() { s.sweeper.StopCleanup() }
+
+func (s *Server) engine(spec *openapi3.T, o Options) (*gin.Engine, error) {
+	gin.SetMode(gin.ReleaseMode)
+	engine := gin.New()
+	engine.ContextWithFallback = true
+	engine.HandleMethodNotAllowed = true
+	engine.Use(gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, err any) {
+		s.fail(c.Writer, c.Request, fmt.Errorf("panic: %v", err))
+		c.Abort()
+	}))
+	engine.GET("/healthz", func(c *gin.Context) { c.JSON(http.StatusOK, gin.H{"status": "up"}) })
+	engine.GET("/readyz", s.ready)
+
+	check, err := contractCheck(spec)
+	if err != nil {
+		return nil, err
+	}
+	strict := gen.NewStrictHandlerWithOptions(handlers{s}, nil, gen.StrictGinServerOptions{
+		RequestErrorHandlerFunc: func(c *gin.Context, err error) {
+			writeProblem(c.Writer, c.Request, http.StatusBadRequest, "The request cannot be read: "+err.Error(), nil)
+		},
+		HandlerErrorFunc:         func(c *gin.Context, err error) { s.fail(c.Writer, c.Request, err) },
+		ResponseErrorHandlerFunc: func(c *gin.Context, err error) { s.fail(c.Writer, c.Request, err) },
+	})
+	group := engine.Group("/", limitBody, s.authenticate, check)
+	gen.RegisterHandlersWithOptions(group, strict, gen.GinServerOptions{
+		BaseURL: prefix,
+		ErrorHandler: func(c *gin.Context, err error, status int) {
+			writeProblem(c.Writer, c.Request, status, err.Error(), nil)
+			c.Abort()
+		},
+	})
+	engine.NoMethod(func(c *gin.Context) {
+		writeProblem(c.Writer, c.Request, http.StatusMethodNotAllowed, "This address does not take "+c.Request.Method+".", nil)
+	})
+	pages := pageHandler(o.Pages)
+	engine.NoRoute(func(c *gin.Context) {
+		if strings.HasPrefix(c.Request.URL.Path, "/api/") {
+			writeProblem(c.Writer, c.Request, http.StatusNotFound, "There is nothing at this address.", nil)
+			return
+		}
+		// gin has set 404 for a route it does not know; the page decides for itself.
+		c.Status(http.StatusOK)
+		pages.ServeHTTP(c.Writer, c.Request)
+	})
+	return engine, nil
+}
+
+func limitBody(c *gin.Context) {
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, largestBody)
+}
+
+func (s *Server) ready(c *gin.Context) {
+	ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
+	defer cancel()
+	if err := s.store.Pool.Ping(ctx); err != nil {
+		c.JSON(http.StatusServiceUnavailable, gin.H{"status": "the database does not answer"})
+		return
+	}
+	c.JSON(http.StatusOK, gin.H{"status": "ready"})
+}
+
+type actorKey struct{}
+
+const accountInSession = "account"
+
+// authenticate finds who asks; only signing in needs nobody.
+func (s *Server) authenticate(c *gin.Context) {
+	ctx := c.Request.Context()
+	if c.Request.URL.Path == prefix+"/session" && c.Request.Method == http.MethodPost {
+		return
+	}
+	id, err := uuid.Parse(s.sessions.GetString(ctx, accountInSession))
+	if err != nil {
+		writeProblem(c.Writer, c.Request, http.StatusUnauthorized, "Sign in first.", nil)
+		c.Abort()
+		return
+	}
+	actor, err := s.service.Actor(ctx, id)
+	if errors.Is(err, service.ErrSignIn) {
+		_ = s.sessions.Destroy(ctx)
+		writeProblem(c.Writer, c.Request, http.StatusUnauthorized, "Sign in first.", nil)
+		c.Abort()
+		return
+	}
+	if err != nil {
+		s.fail(c.Writer, c.Request, err)
+		c.Abort()
+		return
+	}
+	c.Request = c.Request.WithContext(context.WithValue(ctx, actorKey{}, actor))
+}
+
+func actorOf(ctx context.Context) service.Actor {
+	a, _ := ctx.Value(actorKey{}).(service.Actor)
+	return a
+}
+
+func writeJSON(w http.ResponseWriter, status int, contentType string, v any) {
+	w.Header().Set("Content-Type", contentType)
+	w.WriteHeader(status)
+	_ = json.NewEncoder(w).Encode(v)
+}

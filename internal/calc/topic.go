@@ -1,0 +1,132 @@
+// Package calc runs functions of the core from JSON to JSON, without server or database.
+package calc
+
+import (
+	"bytes"
+	"embed"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"reflect"
+	"sort"
+
+	"nextround/core/calendar"
+	"nextround/core/interval"
+	"nextround/core/invalid"
+	"nextround/core/soil"
+)
+
+//go:embed schemas/*.json
+var schemas embed.FS
+
+// Topic is one function of the core.
+type Topic struct {
+	Name    string
+	Summary string
+	run     func(io.Reader) (any, error)
+}
+
+// Topics lists the functions, by name.
+func Topics() []Topic {
+	all := []Topic{
+		{"interval", "the next interval of a cleaning task: habit, staircase, guard rails and the one proposal", topic(interval.Propose)},
+		{"replay", "face and core soil of a coil side, day by day, from its start, visits and rates", topic(soil.Replay)},
+	}
+	sort.Slice(all, func(i, j int) bool { return all[i].Name < all[j].Name })
+	return all
+}
+
+// ByName finds a topic.
+func ByName(name string) (Topic, bool) {
+	for _, t := range Topics() {
+		if t.Name == name {
+			return t, true
+		}
+	}
+	return Topic{}, false
+}
+
+// Schema is the JSON schema of the topic: input and output.
+func (t Topic) Schema() []byte { return t.file("schema") }
+
+// Example is an input that runs.
+func (t Topic) Example() []byte { return t.file("example") }
+
+func (t Topic) file(kind string) []byte {
+	b, err := schemas.ReadFile("schemas/" + t.Name + "." + kind + ".json")
+	if err != nil {
+		panic(err) // embedded, and tested for every topic
+	}
+	return b
+}
+
+// NotJSON means that the input could not be read as JSON of the topic's shape.
+type NotJSON struct{ Reason string }
+
+// Error is the reason.
+func (e NotJSON) Error() string { return e.Reason }
+
+// Run reads an input, computes and writes the result. Errors are NotJSON or invalid.Error.
+func (t Topic) Run(in io.Reader, out io.Writer) error {
+	result, err := t.run(in)
+	if err != nil {
+		return err
+	}
+	enc := json.NewEncoder(out)
+	enc.SetIndent("", "  ")
+	if err := enc.Encode(result); err != nil {
+		return fmt.Errorf("writing the result: %w", err)
+	}
+	return nil
+}
+
+func topic[In, Out any](compute func(In) (Out, error)) func(io.Reader) (any, error) {
+	return func(r io.Reader) (any, error) {
+		raw, err := io.ReadAll(r)
+		if err != nil {
+			return nil, fmt.Errorf("reading the input: %w", err)
+		}
+		var in In
+		dec := json.NewDecoder(bytes.NewReader(raw))
+		dec.DisallowUnknownFields()
+		if err := dec.Decode(&in); err != nil {
+			return nil, describe(err, raw)
+		}
+		if dec.More() {
+			return nil, NotJSON{"there is more after the end of the JSON value"}
+		}
+		return compute(in)
+	}
+}
+
+// describe turns a decoding error into words that name the field or the line.
+func describe(err error, raw []byte) error {
+	var wrongType *json.UnmarshalTypeError
+	var syntax *json.SyntaxError
+	switch {
+	case errors.As(err, &wrongType) && wrongType.Type == reflect.TypeFor[calendar.Day]():
+		return invalid.Error{{Path: wrongType.Field, Reason: "must be a date of the form 2026-03-05, not " + wrongType.Value}}
+	case errors.As(err, &wrongType):
+		return invalid.Error{{Path: wrongType.Field, Reason: "must be " + kind(wrongType.Type.Kind().String()) + ", not " + wrongType.Value}}
+	case errors.As(err, &syntax):
+		return NotJSON{fmt.Sprintf("line %d: not JSON: %v", 1+bytes.Count(raw[:min(int(syntax.Offset), len(raw))], []byte("\n")), syntax)}
+	case errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF):
+		return NotJSON{"the input ends too early"}
+	}
+	return NotJSON{err.Error()}
+}
+
+func kind(k string) string {
+	switch k {
+	case "float64", "int", "int32":
+		return "a number"
+	case "struct", "map":
+		return "an object"
+	case "slice", "array":
+		return "a list"
+	case "bool":
+		return "true or false"
+	}
+	return "text"
+}

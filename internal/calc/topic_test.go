@@ -1,0 +1,66 @@
+package calc_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"reflect"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nextround/core/interval"
+	"nextround/core/soil"
+	"nextround/internal/calc"
+)
+
+func TestEveryTopicRunsItsExample(t *testing.T) {
+	for _, topic := range calc.Topics() {
+		var out bytes.Buffer
+		require.NoError(t, topic.Run(bytes.NewReader(topic.Example()), &out), topic.Name)
+		var result, schema map[string]any
+		require.NoError(t, json.Unmarshal(out.Bytes(), &result))
+		require.NoError(t, json.Unmarshal(topic.Schema(), &schema))
+		documented := schema["properties"].(map[string]any)["output"].(map[string]any)["properties"].(map[string]any)
+		for name := range result {
+			assert.Contains(t, documented, name, "%s: the schema documents every field of the result", topic.Name)
+		}
+	}
+}
+
+// The schema's input fields are those the program reads, no more and no fewer.
+func TestSchemasNameTheFieldsThatAreRead(t *testing.T) {
+	for name, shape := range map[string]any{"replay": soil.History{}, "interval": interval.Task{}} {
+		topic, ok := calc.ByName(name)
+		require.True(t, ok)
+		var schema map[string]any
+		require.NoError(t, json.Unmarshal(topic.Schema(), &schema))
+		documented := schema["properties"].(map[string]any)["input"].(map[string]any)["properties"].(map[string]any)
+		typ := reflect.TypeOf(shape)
+		assert.Len(t, documented, typ.NumField(), name)
+		for i := range typ.NumField() {
+			tag, _, _ := strings.Cut(typ.Field(i).Tag.Get("json"), ",")
+			assert.Contains(t, documented, tag, name)
+		}
+	}
+}
+
+func TestErrorsNameTheField(t *testing.T) {
+	replay, _ := calc.ByName("replay")
+	for in, want := range map[string]string{
+		`{"start": {"quality": "exact"}, "until": 7}`:   "until: must be a date of the form 2026-03-05, not 7",
+		`{"visits": [{"day": "soon"}]}`:                 `visits.day: must be a date of the form 2026-03-05, not "soon"`,
+		`{"start": {"quality": "exact"}, "upto": ""}`:   `unknown field "upto"`,
+		"{\n\"start\": ":                                "ends too early",
+		"{\n\"start\": }":                               "line 2: not JSON",
+		`{} {}`:                                         "more after the end",
+		`{"start":{"quality":"exact"},"conditions":[]}`: "conditions: at least one is needed",
+		`{"conditions": [{"rate": "much"}]}`:            "rate: must be a number, not string",
+	} {
+		err := replay.Run(strings.NewReader(in), &bytes.Buffer{})
+		assert.ErrorContains(t, err, want, in)
+	}
+	_, ok := calc.ByName("weather")
+	assert.False(t, ok)
+}

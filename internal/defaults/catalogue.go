@@ -1,0 +1,139 @@
+// Package defaults holds the catalogues every new organisation starts from, each row with its evidence grade,
+// and the cautions that stand on every form and sheet. Soil kinds and methods come from the core.
+package defaults
+
+import "nextround/core/reason"
+
+// Version counts changes of these defaults; each copied row remembers the one it came from.
+const Version = 1
+
+// NoSource is written beside trade figures.
+const NoSource = "common practice, no source"
+
+// Assumed is written beside figures that are our own assumption.
+const Assumed = "assumption"
+
+// Side is a default side of a coil: a flow path parallel to the other sides of the same coil.
+type Side struct {
+	Role string
+	Name string
+	Area float64
+}
+
+// Class is an equipment class. Minutes are on site for one coil (assumption, but for outdoor condensing units,
+// 40 to 60 min by common practice).
+type Class struct {
+	Code, Name                string
+	ReferenceDays             float64
+	LightDays, DeepDays       int
+	MaxDays                   int
+	LightMinutes, DeepMinutes int
+	Soil                      string
+	Sides                     []Side
+	Evidence                  reason.Evidence
+}
+
+func one(role, name string) []Side { return []Side{{role, name, 1}} }
+
+// Classes are the equipment classes. Reference days and class maximum (twice the deep interval) are
+// assumptions from the habits; a class whose clocks are assumed says so.
+var Classes = []Class{
+	{"undercounter_cooler", "Under-counter cooler", 91, 0, 91, 182, 10, 30, "grease", one("condenser", "front"), reason.CommonPractice},
+	{"display_cooler", "Glass-door display cooler", 45, 30, 182, 364, 12, 30, "dust", one("condenser", "front"), reason.Assumption},
+	{"reach_in", "Reach-in fridge or freezer", 182, 0, 182, 365, 10, 35, "dust", one("condenser", "rear"), reason.CommonPractice},
+	{
+		"outdoor_condensing", "Outdoor condensing unit", 365, 30, 365, 730, 15, 50, "leaf_grass",
+		[]Side{{"condenser", "front", .25}, {"condenser", "left", .25}, {"condenser", "right", .25}, {"condenser", "wall side", .25}},
+		reason.CommonPractice,
+	},
+	{
+		"packaged_unit", "Packaged unit or heat pump", 365, 0, 365, 730, 20, 75, "dust",
+		[]Side{{"condenser", "left bank", .5}, {"condenser", "right bank", .5}, {"evaporator", "air-in side", 1}},
+		reason.CommonPractice,
+	},
+	{"wall_unit", "Wall-mounted indoor unit", 365, 0, 365, 730, 15, 60, "dust", append(one("evaporator", "front coil"), Side{"back", "back coil", 1}), reason.CommonPractice},
+	{"cassette", "Ceiling cassette", 365, 0, 365, 730, 15, 70, "dust", one("evaporator", "coil ring"), reason.CommonPractice},
+	{"ceiling_room_cooler", "Ceiling-mounted room cooler", 182, 0, 182, 364, 15, 50, "dust", one("evaporator", "air-in side"), reason.CommonPractice},
+	{"through_wall", "Through-wall terminal unit", 182, 0, 182, 364, 15, 45, "dust", append(one("condenser", "outdoor face"), Side{"evaporator", "room face", 1}), reason.CommonPractice},
+	{"air_handler", "Ducted indoor unit", 365, 0, 365, 730, 20, 80, "dust", one("evaporator", "air-in side"), reason.CommonPractice},
+	{"remote_condenser", "Remote refrigeration condenser", 182, 91, 365, 730, 20, 60, "dust", []Side{{"condenser", "bank 1", .5}, {"condenser", "bank 2", .5}}, reason.Assumption},
+	{"unit_cooler", "Cold-room unit cooler", 365, 0, 182, 364, 15, 55, "biofilm", one("evaporator", "air-in side"), reason.Assumption},
+	{"ice_machine", "Ice machine", 60, 30, 182, 364, 12, 35, "dust", one("condenser", "front"), reason.Assumption},
+}
+
+// Factor is something at a site that makes coils soil faster (common practice, no source).
+type Factor struct {
+	Code, Name string
+	Multiplier float64
+	// Soil names the kind whose months apply; empty for an even year.
+	Soil string
+	// Seasonal is true where the multiplier belongs to a season, which the soil's months express.
+	Seasonal bool
+}
+
+// Factors are the site factors.
+var Factors = []Factor{
+	{"greasy_cooking", "Greasy cooking", 4, "grease", false},
+	{"animals", "Animals or hair", 4, "lint", false},
+	{"foot_traffic", "Heavy foot traffic, floor-level dust", 4, "dust", false},
+	{"lint", "Lint or a dryer exhaust nearby", 2, "lint", false},
+	{"mowing", "Mowing and trimming", 1.5, "seed_fluff", true},
+	{"seed_fluff", "Seed fluff", 2, "seed_fluff", true},
+	{"leaf_fall", "Falling leaves or needles", 2, "leaf_grass", true},
+	{"construction_dust", "Construction or grinding dust", 3, "dust", false},
+	{"sand", "Sand", 1.5, "sand", false},
+	{"salt_air", "Salt air (corrodes too)", 1.3, "salt", false},
+	{"built_in", "Built in tight, one breathing path", 1.3, "", false},
+	{"trap_panels", "Cabinet panels that trap grass and dust", 1.3, "", false},
+	{"climbing_plants", "Climbing plants", 1.5, "leaf_grass", false},
+}
+
+// Cleaner is a class of cleaner, never a product.
+type Cleaner struct {
+	Code, Name, Form, Caution string
+}
+
+const sheetFirst = "Follow its data sheet."
+
+// Cleaners are the classes of cleaner (common practice, no source).
+var Cleaners = []Cleaner{
+	{"water", "Water", "none", "Keep it off electrics; catch the rinse."},
+	{"mild_detergent", "Mild detergent", "concentrate", sheetFirst},
+	{"indoor_neutral", "Indoor neutral, no rinse", "ready_to_use", "Use undiluted; never through a mixing head. " + sheetFirst},
+	{"foaming_disinfecting", "Foaming, disinfecting", "ready_to_use", "Keep off food and glasses. " + sheetFirst},
+	{"medium_universal", "Medium universal", "concentrate", sheetFirst},
+	{"heavy_alkaline", "Heavy-duty alkaline, outdoor", "concentrate", "Outdoor tube-and-fin coils only, never microchannel, never indoors. Burns: gloves, eyes, rinse skin at once. " + sheetFirst},
+	{"extra_heavy_alkaline", "Extra-heavy alkaline, outdoor", "concentrate", "Outdoor tube-and-fin coils only, never microchannel, never indoors. Burns: gloves, eyes, rinse skin at once. " + sheetFirst},
+	{"non_acid", "Non-acid solution", "concentrate", sheetFirst},
+	{"solvent_aerosol", "Solvent aerosol", "aerosol", "No ignition source; ventilate. " + sheetFirst},
+	{"foaming_aerosol", "Foaming aerosol", "aerosol", "No ignition source; ventilate. " + sheetFirst},
+}
+
+// Cautions are the usual ones, in the order of the work (common practice, no source).
+var Cautions = []string{
+	"Tell the people here before anything is switched off.",
+	"Isolate at the breaker, disconnect or plug; a thermostat or keypad alone leaves other circuits live. Lock or tag it.",
+	"Let stored charge go, then prove it dead between both lines and to ground with a meter tried on a live source before and after.",
+	"Gloves and eyes before opening; again, by the cleaner's data sheet, before dosing. Dust mask indoors.",
+	"Look for nests before pulling a panel; photograph wiring before drawing a plug. Grille edges and fins cut.",
+	"Two people for anything that can tip; ladder footed; roof edge kept clear.",
+	"Never mix cleaners. Skin contact: rinse at once, then follow the data sheet. Keep cleaners away from food and glasses.",
+	"Flammable refrigerant or aerosol: no ignition source, ventilate.",
+	"Fan off and still. No pressure washer, no slanted spray, no wet work outdoors below 4 °C.",
+	"Catch rinse water and residue, keep it off drains where local rules say so, and dispose of it lawfully.",
+	"Food warms while a cooler is off: keep it at or below 5 °C / 41 °F, never above it for more than 4 h.",
+	"Count tools, screws, plugs and panels; see that electrics are dry before power returns.",
+}
+
+// Deferral puts others first where the work can hurt someone.
+const Deferral = "These are the usual cautions only. Local codes, the maker's manual, the safety data sheet and " +
+	"licensed practice come first, electrical and refrigerant work especially."
+
+// LimitShare is the blocked share the house allows until it decides otherwise (assumption).
+const LimitShare = 0.30
+
+// StopMinutes are lost at every stop for parking, keys and signing in (assumption).
+const StopMinutes = 20
+
+// LookAheadDays is how far ahead of the round's day work counts as due (assumption).
+const LookAheadDays = 7

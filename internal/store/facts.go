@@ -1,0 +1,102 @@
+package store
+
+import (
+	"github.com/google/uuid"
+)
+
+// Facts is everything known of some units, read with a fixed number of statements however many there are.
+type Facts struct {
+	Units         []Unit
+	Stays         []UnitStay
+	Coils         []Coil
+	Surfaces      []Surface
+	Tasks         []Task
+	TaskSurfaces  []TaskSurface
+	Changes       []IntervalChange
+	Proposals     []Proposal // open ones
+	Visits        []Visit    // in force, oldest first
+	People        []VisitPerson
+	Reached       []VisitSurface
+	Findings      []Finding
+	FindingSoils  []FindingSoil
+	Treatments    []Treatment
+	TreatmentSide []TreatmentSurface
+	Resets        []TaskReset
+}
+
+// reader keeps the first error, so that the many reads of LoadFacts stay a list.
+type reader struct {
+	tenant Tenant
+	all    bool
+	err    error
+}
+
+// load reads the rows whose column is one of the keys, or all rows when everything is wanted.
+func load[T any](r *reader, into *[]T, column string, keys []uuid.UUID, order string, also ...string) {
+	if r.err != nil {
+		return
+	}
+	t := r.tenant
+	for _, condition := range also {
+		t.db = t.db.Where(condition)
+	}
+	if r.all {
+		*into, r.err = All[T](t, order)
+		return
+	}
+	if len(keys) > 0 {
+		t.db = t.db.Where(column+" IN ?", keys)
+		*into, r.err = All[T](t, order)
+	}
+}
+
+// LoadFacts reads the facts of the named units, or of all when units is nil.
+func (t Tenant) LoadFacts(units []uuid.UUID) (Facts, error) {
+	var f Facts
+	r := &reader{tenant: t, all: units == nil}
+	load(r, &f.Units, "id", units, "tag")
+	load(r, &f.Stays, "unit_id", units, "lower(during)")
+	load(r, &f.Coils, "unit_id", units, "role DESC")
+	load(r, &f.Surfaces, "coil_id", ids(f.Coils, func(c Coil) uuid.UUID { return c.ID }), "position")
+	load(r, &f.Tasks, "unit_id", units, "kind DESC")
+	tasks := ids(f.Tasks, func(x Task) uuid.UUID { return x.ID })
+	load(r, &f.TaskSurfaces, "task_id", tasks, "surface_id")
+	load(r, &f.Changes, "task_id", tasks, "at DESC, id DESC")
+	load(r, &f.Proposals, "task_id", tasks, "computed_at", "status = 'open'")
+	load(r, &f.Visits, "unit_id", units, "day, submitted_at, id", "status = 'submitted'")
+	visits := ids(f.Visits, func(v Visit) uuid.UUID { return v.ID })
+	load(r, &f.People, "visit_id", visits, "visit_id")
+	load(r, &f.Reached, "visit_id", visits, "visit_id")
+	load(r, &f.Findings, "visit_id", visits, "visit_id")
+	load(r, &f.FindingSoils, "finding_id", ids(f.Findings, func(x Finding) uuid.UUID { return x.ID }), "finding_id, soil_id")
+	load(r, &f.Treatments, "visit_id", visits, "visit_id, seq")
+	load(r, &f.TreatmentSide, "treatment_id", ids(f.Treatments, func(x Treatment) uuid.UUID { return x.ID }), "treatment_id")
+	load(r, &f.Resets, "visit_id", visits, "visit_id")
+	return f, r.err
+}
+
+func ids[T any](rows []T, id func(T) uuid.UUID) []uuid.UUID {
+	out := make([]uuid.UUID, len(rows))
+	for i, r := range rows {
+		out[i] = id(r)
+	}
+	return out
+}
+
+// By groups rows by a key, keeping their order.
+func By[K comparable, T any](rows []T, key func(T) K) map[K][]T {
+	m := map[K][]T{}
+	for _, r := range rows {
+		m[key(r)] = append(m[key(r)], r)
+	}
+	return m
+}
+
+// Index maps rows by their one key.
+func Index[K comparable, T any](rows []T, key func(T) K) map[K]T {
+	m := make(map[K]T, len(rows))
+	for _, r := range rows {
+		m[key(r)] = r
+	}
+	return m
+}
