@@ -37,7 +37,7 @@ func TestStaircaseSteps(t *testing.T) {
 		{"light after heavy: keep", task(100, run(100, soil.Felt), run(100, soil.Film)), 100, "staircase_keep_single"},
 		{"a single light one: keep", task(100, run(120, soil.Bare)), 100, "staircase_keep_single"},
 		{"at the limit: keep", task(100, run(110, soil.Coat)), 100, "staircase_keep_at_limit"},
-		{"at the limit before its time", task(100, run(60, soil.Coat)), 60, "staircase_keep_at_limit"},
+		{"at the limit, no interval yet", task(0, run(60, soil.Coat)), 60, "staircase_keep_at_limit"},
 		{"one over: down", task(100, run(100, soil.Felt)), 67, "staircase_down"},
 		{"two over: half", task(100, run(80, soil.Blanket)), 40, "staircase_down_double"},
 		{"three over: half", task(100, run(80, soil.Blocked)), 40, "staircase_down_double"},

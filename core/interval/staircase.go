@@ -43,8 +43,8 @@ type Side struct {
 //	≥ g*+2                → 0.5 × days really run
 //	no dated clean before → no step
 //
-// A step never goes against its finding: light soil does not shorten the interval in force, heavy soil does
-// not lengthen it, and a finding at g* reached in fewer days than the interval keeps those days.
+// Keep is the interval in force (the days really run where none is). A step never goes against its finding:
+// light soil does not shorten the interval in force, heavy soil does not lengthen it.
 func staircaseSide(s Side, inForce int, limit float64) (float64, reason.Reason, bool) {
 	if len(s.Runs) == 0 {
 		return 0, reason.Reason{}, false
@@ -72,7 +72,7 @@ func staircaseSide(s Side, inForce int, limit float64) (float64, reason.Reason, 
 		r.Code, days = "staircase_down", math.Min(force, StepDown*days)
 		r.Numbers["step"] = StepDown
 	case last.Grade == star:
-		r.Code, days = "staircase_keep_at_limit", math.Min(force, days)
+		r.Code, days = "staircase_keep_at_limit", force
 	case twoLight(s.Runs, star):
 		r.Code, days = "staircase_up", math.Max(force, StepUp*days)
 		r.Numbers["step"] = StepUp

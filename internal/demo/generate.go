@@ -18,9 +18,11 @@ import (
 // seed of everything that is drawn.
 const seed = 20260304
 
-// Scatter of a grader's eye and of a side's rate about its class, in log load and log rate (assumption).
+// How the invented truth lies about what class and factors suggest: half as fast in the middle, with the
+// scatter of a grader's eye in log load and of a unit's rate in log rate.
 const (
 	graderScatter = .245
+	rateMiddle    = .45
 	rateScatter   = .45
 )
 
@@ -184,7 +186,7 @@ func (g *generator) live(unit contract.Unit) {
 	kind, _ := soil.KindByCode(habit.soil)
 	tilt, set := truth[unit.Tag]
 	if !set {
-		tilt = math.Exp(rateScatter * g.random.NormFloat64())
+		tilt = rateMiddle * math.Exp(rateScatter * g.random.NormFloat64())
 	}
 	today := calendar.Of(Clock)
 	for _, coil := range unit.Coils {

@@ -115,7 +115,7 @@ var habits = map[string]habitOf{
 // truth is what the generator knows of a unit and nobody else: how much faster or slower it soils than its class
 // and factors suggest. Units not named draw theirs from the seed.
 var truth = map[string]float64{
-	"FA-IM-2": 1.1, "NL-CU-2": 1.3, "CC-BC-2": 1.9, "NL-WU-1": .45, "CC-RF-2": .5, "FA-UC-2": .6,
+	"FA-IM-2": .30, "NL-CU-2": .6, "CC-BC-2": .8, "NL-WU-1": .25, "CC-RF-2": .12, "FA-UC-2": .3, "FA-IM-1": .12, "CC-DC-1": .3,
 }
 
 // brushedOnly are units that only ever see a brush at the face, every so many days, whatever falls due.

@@ -71,7 +71,7 @@ func Start(ctx context.Context, o Options) (*Cluster, error) {
 	if err != nil {
 		return nil, err
 	}
-	if err := clearStale(dir); err != nil {
+	if err := clearStale(ctx, dir); err != nil {
 		return nil, err
 	}
 	password, err := initialise(ctx, bin, dir, attr)
@@ -153,22 +153,39 @@ func prepare(dir string) (*syscall.SysProcAttr, error) {
 	return attr, nil
 }
 
-// clearStale removes the lock file of a server that is gone. A server that truly runs is left alone.
-func clearStale(dir string) error {
+// clearStale removes the lock file of a server that is gone. A server that is just stopping is waited for; one
+// that truly runs is left alone.
+func clearStale(ctx context.Context, dir string) error {
 	pidFile := filepath.Join(dir, "postmaster.pid")
-	raw, err := os.ReadFile(pidFile) //nolint:gosec // our own folder
-	if errors.Is(err, fs.ErrNotExist) {
-		return nil
+	limit := time.After(startLimit)
+	tick := time.NewTicker(20 * time.Millisecond)
+	defer tick.Stop()
+	for {
+		raw, err := os.ReadFile(pidFile) //nolint:gosec // our own folder
+		if errors.Is(err, fs.ErrNotExist) {
+			return nil
+		}
+		if err != nil {
+			return fmt.Errorf("reading the database's lock file: %w", err)
+		}
+		lines := strings.Split(string(raw), "\n")
+		pid, err := strconv.Atoi(strings.TrimSpace(lines[0]))
+		if err != nil || !alive(pid, dir) {
+			break
+		}
+		running := fmt.Errorf("%w (process %d in %s)", ErrRunning, pid, dir)
+		if len(lines) < 8 || strings.TrimSpace(lines[7]) != "stopping" {
+			return running
+		}
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-limit:
+			return running
+		case <-tick.C:
+		}
 	}
-	if err != nil {
-		return fmt.Errorf("reading the database's lock file: %w", err)
-	}
-	first, _, _ := strings.Cut(string(raw), "\n")
-	pid, err := strconv.Atoi(strings.TrimSpace(first))
-	if err == nil && alive(pid, dir) {
-		return fmt.Errorf("%w (process %d in %s)", ErrRunning, pid, dir)
-	}
-	if err := os.Remove(pidFile); err != nil {
+	if err := os.Remove(pidFile); err != nil && !errors.Is(err, fs.ErrNotExist) {
 		return fmt.Errorf("removing a stale lock file: %w", err)
 	}
 	return nil
