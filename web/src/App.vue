@@ -1,0 +1,154 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+
+import { problemOf } from './api/client'
+import { session, signOut } from './session'
+import { longDay } from './words'
+
+const route = useRoute()
+const router = useRouter()
+const main = ref<HTMLElement>()
+const failed = ref('')
+
+const screens = [
+  { to: '/', label: 'Next round', under: ['/'] },
+  { to: '/portfolio', label: 'Portfolio', under: ['/portfolio', '/units'] },
+  { to: '/visits', label: 'Visits', under: ['/visits'] },
+  { to: '/rounds', label: 'Rounds', under: ['/rounds'] },
+]
+const here = computed(
+  () => (under: string[]) => under.some((u) => (u === '/' ? route.path === '/' : route.path.startsWith(u))),
+)
+
+watch(
+  () => route.path,
+  () => {
+    failed.value = ''
+    main.value?.focus({ preventScroll: true })
+  },
+)
+
+async function leave() {
+  try {
+    await signOut()
+    await router.push('/sign-in')
+  } catch (e) {
+    failed.value = problemOf(e).message
+  }
+}
+</script>
+
+<template>
+  <a class="skip" href="#main">Skip to the screen</a>
+  <header v-if="session" class="shell no-print">
+    <RouterLink to="/" class="name">Next Round</RouterLink>
+    <nav aria-label="Screens">
+      <RouterLink
+        v-for="s in screens"
+        :key="s.to"
+        :to="s.to"
+        :class="{ here: here(s.under) }"
+        :aria-current="here(s.under) ? 'page' : undefined"
+      >
+        {{ s.label }}
+      </RouterLink>
+    </nav>
+    <div class="who">
+      <span class="soft org">{{ session.organisation }}</span>
+      <span v-if="session.clock_pinned" class="soft" title="In the demonstration the clock stands still"
+        >today is {{ longDay(session.today) }}</span
+      >
+      <span class="soft">{{ session.person }}</span>
+      <button type="button" class="plain" @click="leave">Sign out</button>
+    </div>
+  </header>
+  <p v-if="failed" class="notice danger" role="alert">{{ failed }}</p>
+  <main id="main" ref="main" tabindex="-1">
+    <RouterView :key="route.path" />
+  </main>
+</template>
+
+<style scoped>
+.skip {
+  position: absolute;
+  left: -999px;
+}
+.skip:focus {
+  left: 8px;
+  top: 8px;
+  background: var(--sheet);
+  padding: 8px;
+  z-index: 10;
+}
+.shell {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 2px 30px;
+  padding: 0 28px;
+  min-height: 46px;
+  border-bottom: 1px solid var(--hairline);
+}
+.name {
+  font-weight: 700;
+  font-size: 17px;
+  color: var(--ink);
+  text-decoration: none;
+}
+nav {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 26px;
+}
+nav a {
+  color: var(--ink-soft);
+  text-decoration: none;
+  padding: 12px 0 9px;
+  border-bottom: 3px solid transparent;
+}
+nav a.here {
+  color: var(--ink);
+  font-weight: 650;
+  border-color: var(--petrol);
+}
+.who {
+  margin-left: auto;
+  display: flex;
+  gap: 16px;
+  align-items: center;
+}
+.plain {
+  border: 0;
+  background: none;
+  color: var(--petrol);
+  font: inherit;
+  padding: 6px 0;
+  cursor: pointer;
+  text-decoration: underline;
+}
+main:focus {
+  outline: none;
+}
+@media (max-width: 1000px) {
+  .org {
+    display: none;
+  }
+}
+@media (max-width: 700px) {
+  .shell {
+    padding: 4px 14px;
+  }
+  nav {
+    gap: 0 18px;
+    order: 3;
+    width: 100%;
+  }
+  nav a {
+    padding: 8px 0 6px;
+  }
+  .who .soft {
+    display: none;
+  }
+}
+</style>

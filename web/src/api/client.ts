@@ -1,0 +1,49 @@
+import createClient from 'openapi-fetch'
+
+import type { components, paths } from './schema'
+
+export type Schemas = components['schemas']
+
+/** What the server found wrong, in words, with the fields it concerns. */
+export class ApiProblem extends Error {
+  readonly status: number
+  readonly fields: Schemas['FieldError'][]
+  readonly requestId: string | undefined
+
+  constructor(status: number, detail: string, fields: Schemas['FieldError'][], requestId?: string) {
+    super(detail)
+    this.status = status
+    this.fields = fields
+    this.requestId = requestId
+  }
+}
+
+export const api = createClient<paths>({ baseUrl: '/api/v1' })
+
+interface Answer<T> {
+  data?: T
+  error?: unknown
+  response: Response
+}
+
+/** Waits for a call and gives its data, or throws an ApiProblem that a form can show. */
+export async function ask<T>(call: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>
+  try {
+    answer = await call
+  } catch {
+    throw new ApiProblem(0, 'The server cannot be reached. Nothing was lost here; try again.', [])
+  }
+  if (answer.response.ok) return answer.data as T
+  const problem = answer.error as Partial<Schemas['Problem']> | undefined
+  throw new ApiProblem(
+    answer.response.status,
+    problem?.detail ?? `The server answered ${answer.response.status}.`,
+    problem?.errors ?? [],
+    problem?.request_id,
+  )
+}
+
+export function problemOf(e: unknown): ApiProblem {
+  return e instanceof ApiProblem ? e : new ApiProblem(0, e instanceof Error ? e.message : String(e), [])
+}

@@ -1,0 +1,161 @@
+<script setup lang="ts">
+import { ElButton } from 'element-plus'
+import { ref } from 'vue'
+
+import { api, type ApiProblem, ask, problemOf } from '../../api/client'
+import CoilComb from '../../parts/CoilComb.vue'
+import LoadState from '../../parts/LoadState.vue'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import { useLoad } from '../../parts/useLoad'
+import { mayManage, mayRecord } from '../../session'
+import { count, duration, kindWords, longDay, roleWords } from '../../words'
+import WindowLine from './WindowLine.vue'
+
+const props = defineProps<{ id: string }>()
+const path = { params: { path: { round_id: props.id } } }
+const { data, problem, loading, reload } = useLoad(() => ask(api.GET('/rounds/{round_id}', path)))
+const refused = ref<ApiProblem | null>(null)
+
+async function withdraw() {
+  try {
+    data.value = await ask(api.POST('/rounds/{round_id}/withdrawal', path))
+    refused.value = null
+  } catch (e) {
+    refused.value = problemOf(e)
+  }
+}
+const print = () => window.print()
+</script>
+
+<template>
+  <section class="screen">
+    <LoadState :loading="loading && !data" :problem="problem" what="the round" @retry="reload" />
+    <template v-if="data">
+      <div class="screen-head no-print">
+        <div>
+          <h1>
+            {{ longDay(data.day) }}: {{ data.crew }}, {{ count(data.stops.length, 'stop') }},
+            {{ duration(data.minutes) }}.
+          </h1>
+          <p v-if="data.status === 'withdrawn'" class="over">Withdrawn: its work is due again.</p>
+          <p v-else class="soft">
+            Published by {{ data.published_by }}; kept as it went out. Starts {{ data.starts }},
+            {{ duration(data.hours_minutes) }} of hours.
+          </p>
+        </div>
+        <div class="actions">
+          <ElButton v-if="mayManage() && data.status === 'published'" @click="withdraw">Withdraw</ElButton>
+          <ElButton type="primary" @click="print">Print sheets</ElButton>
+        </div>
+      </div>
+      <ProblemNote :problem="refused" />
+      <article v-for="(stop, i) in data.stops" :key="stop.site_id" class="sheet">
+        <header>
+          <p class="soft">
+            {{ longDay(data.day) }} · {{ data.crew }} · stop {{ i + 1 }} of {{ data.stops.length }} ·
+            {{ duration(stop.minutes) }}
+            <strong v-if="data.status === 'withdrawn'" class="over"> · WITHDRAWN</strong>
+          </p>
+          <h2>{{ stop.site }}</h2>
+          <p>
+            {{ stop.address }}<template v-if="stop.contact"> · ask for {{ stop.contact }}</template
+            ><template v-if="stop.access_note"> · {{ stop.access_note }}</template>
+          </p>
+          <WindowLine :windows="stop.windows" />
+        </header>
+        <table class="lines">
+          <thead>
+            <tr>
+              <th scope="col">Unit</th>
+              <th scope="col">Work</th>
+              <th scope="col">Sides to reach</th>
+              <th scope="col">Soil now</th>
+              <th scope="col">Why</th>
+              <th scope="col" class="number">Time</th>
+              <th scope="col" class="hand">Found</th>
+              <th scope="col" class="hand">Left</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="j in stop.jobs" :key="j.task_id">
+              <td>
+                <RouterLink :to="`/units/${j.unit_id}`"
+                  ><strong>{{ j.tag }}</strong></RouterLink
+                ><br /><span class="soft">{{ j.class }}, {{ j.placement }}</span
+                ><br /><RouterLink
+                  v-if="mayRecord() && data.status === 'published'"
+                  class="no-print"
+                  :to="`/units/${j.unit_id}/visit`"
+                  >Record the visit</RouterLink
+                >
+              </td>
+              <td>{{ roleWords[j.coil_role] }}, {{ kindWords[j.kind] }}</td>
+              <td>{{ j.sides.join(', ') }}</td>
+              <td><CoilComb :state="j.state" /></td>
+              <td>
+                <span v-for="r in j.reasons" :key="r.code">{{ r.text }} </span>
+              </td>
+              <td class="number">{{ duration(j.minutes) }}</td>
+              <td class="hand"></td>
+              <td class="hand"></td>
+            </tr>
+          </tbody>
+        </table>
+        <div class="cautions">
+          <h3>Cautions</h3>
+          <ol>
+            <li v-for="c in data.cautions" :key="c">{{ c }}</li>
+          </ol>
+          <p>
+            <strong>{{ data.deferral }}</strong>
+          </p>
+        </div>
+      </article>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.sheet {
+  border-top: 2px solid var(--ink);
+  padding-top: 12px;
+  margin: 22px 0 30px;
+}
+.hand {
+  width: 74px;
+  border-left: 1px solid var(--hairline);
+  padding-left: 8px !important;
+}
+.cautions {
+  margin-top: 14px;
+  font-size: 13.5px;
+}
+.cautions ol {
+  margin: 4px 0 8px;
+  padding-left: 20px;
+  columns: 2;
+  column-gap: 34px;
+}
+@media (max-width: 700px) {
+  .cautions ol {
+    columns: 1;
+  }
+  .sheet {
+    overflow-x: auto;
+  }
+}
+@media print {
+  .sheet {
+    break-after: page;
+    border: 0;
+    margin: 0;
+  }
+  .screen {
+    padding: 0;
+  }
+  a {
+    color: inherit;
+    text-decoration: none;
+  }
+}
+</style>

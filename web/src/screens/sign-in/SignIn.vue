@@ -1,0 +1,64 @@
+<script setup lang="ts">
+import { ElButton, ElInput } from 'element-plus'
+import { ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+
+import { type ApiProblem, problemOf } from '../../api/client'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import { signIn } from '../../session'
+
+const route = useRoute()
+const router = useRouter()
+const login = ref('')
+const password = ref('')
+const busy = ref(false)
+const problem = ref<ApiProblem | null>(null)
+
+async function send() {
+  busy.value = true
+  problem.value = null
+  try {
+    await signIn(login.value, password.value)
+    const to = typeof route.query.to === 'string' && route.query.to.startsWith('/') ? route.query.to : '/'
+    await router.push(to)
+  } catch (e) {
+    problem.value = problemOf(e)
+  } finally {
+    busy.value = false
+  }
+}
+</script>
+
+<template>
+  <section class="screen">
+    <form class="sheet" @submit.prevent="send">
+      <h1>Next Round</h1>
+      <p class="soft">Which coils to clean next, how, and why.</p>
+      <ProblemNote :problem="problem" />
+      <label class="field"
+        ><span class="label">Login</span>
+        <ElInput v-model="login" name="login" autocomplete="username" autofocus />
+      </label>
+      <label class="field"
+        ><span class="label">Password</span>
+        <ElInput v-model="password" name="password" type="password" autocomplete="current-password" />
+      </label>
+      <ElButton type="primary" native-type="submit" :loading="busy" :disabled="!login || !password"
+        >Sign in</ElButton
+      >
+    </form>
+  </section>
+</template>
+
+<style scoped>
+.sheet {
+  max-width: 340px;
+  margin: 12vh auto 0;
+}
+h1 {
+  margin-bottom: 4px;
+}
+.sheet > .soft {
+  margin-bottom: 20px;
+}
+</style>

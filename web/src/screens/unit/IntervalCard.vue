@@ -1,0 +1,155 @@
+<script setup lang="ts">
+import { ElButton, ElInput, ElInputNumber } from 'element-plus'
+import { computed, ref } from 'vue'
+
+import { api, type ApiProblem, ask, problemOf, type Schemas } from '../../api/client'
+import FieldNote from '../../parts/FieldNote.vue'
+import ReasonList from '../../parts/ReasonList.vue'
+import { mayManage } from '../../session'
+import { dueWords, kindWords, schoolWords, shortDay, upperFirst } from '../../words'
+
+/** One task's interval: what is in force, what the schools say, what binds, and the manager's answer. */
+const props = defineProps<{ task: Schemas['Task'] }>()
+const emit = defineEmits<{ changed: [] }>()
+
+const own = ref(false)
+const days = ref(props.task.proposal.days)
+const reason = ref('')
+const busy = ref(false)
+const refused = ref<ApiProblem | null>(null)
+const proposal = computed(() => props.task.proposal)
+const rails = computed(() =>
+  proposal.value.reasons.filter((r) => r.code.startsWith('rail_') || r.code === 'no_change'),
+)
+const schools = computed(() => [proposal.value.habit, proposal.value.staircase])
+const inDays = (d: number) => `${Math.round(d)} d`
+
+async function send(accept: boolean) {
+  busy.value = true
+  refused.value = null
+  try {
+    if (proposal.value.id) {
+      await ask(
+        api.POST('/proposals/{proposal_id}/decision', {
+          params: { path: { proposal_id: proposal.value.id } },
+          body: accept ? { accept } : { accept, days: days.value, reason: reason.value },
+        }),
+      )
+    } else {
+      await ask(
+        api.PUT('/tasks/{task_id}/interval', {
+          params: { path: { task_id: props.task.task_id } },
+          body: { days: days.value, reason: reason.value },
+        }),
+      )
+    }
+    own.value = false
+    emit('changed')
+  } catch (e) {
+    refused.value = problemOf(e)
+  } finally {
+    busy.value = false
+  }
+}
+</script>
+
+<template>
+  <section class="card" :aria-label="kindWords[task.kind]">
+    <h3>
+      {{ upperFirst(kindWords[task.kind]) }}: every {{ task.every_days }} d
+      <span class="due" :class="{ over: task.days_late > 0 && !task.first_look }">{{ dueWords(task) }}</span>
+    </h3>
+    <p v-if="task.on_round" class="soft">On the round of {{ shortDay(task.on_round) }}.</p>
+    <table class="lines">
+      <tbody>
+        <tr v-for="s in schools" :key="s.school">
+          <th scope="row">{{ schoolWords[s.school] }}</th>
+          <td class="nowrap">
+            <strong v-if="s.days">{{ inDays(s.days) }}</strong><span v-else class="soft">–</span>
+          </td>
+          <td>
+            <ReasonList v-if="s.reasons.length" :reasons="s.reasons" />
+            <span v-else class="soft">No finding yet.</span>
+          </td>
+        </tr>
+        <tr v-if="rails.length">
+          <th scope="row">What binds</th>
+          <td></td>
+          <td><ReasonList :reasons="rails" /></td>
+        </tr>
+      </tbody>
+    </table>
+    <div v-if="proposal.id" class="proposal">
+      <p>
+        Proposed by {{ schoolWords[proposal.school].toLowerCase() }}:
+        <strong>every {{ proposal.days }} d ({{ proposal.days / 7 }} weeks)</strong> instead of
+        {{ task.every_days }} d.
+      </p>
+    </div>
+    <div v-if="mayManage()">
+      <span v-if="refused && !refused.fields.length" class="field-error" role="alert">{{
+        refused.message
+      }}</span>
+      <div v-if="!own" class="actions">
+        <ElButton v-if="proposal.id" type="primary" :loading="busy" @click="send(true)"
+          >Accept {{ proposal.days }} d</ElButton
+        >
+        <ElButton @click="own = true">Set my own</ElButton>
+      </div>
+      <form v-else class="own" @submit.prevent="send(false)">
+        <label class="field"
+          ><span class="label">Every, days</span>
+          <ElInputNumber v-model="days" :min="1" :max="3650" aria-label="Days" />
+          <FieldNote :problem="refused" at="/days" />
+        </label>
+        <label class="field"
+          ><span class="label">Reason</span>
+          <ElInput v-model="reason" name="reason" maxlength="1000" />
+          <FieldNote :problem="refused" at="/reason" />
+        </label>
+        <div class="actions">
+          <ElButton type="primary" native-type="submit" :loading="busy">Set {{ days }} d</ElButton>
+          <ElButton @click="own = false">Cancel</ElButton>
+        </div>
+      </form>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.card {
+  border-top: 1px solid var(--hairline);
+  padding: 10px 0 16px;
+}
+h3 {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 12px;
+  justify-content: space-between;
+  font-size: 16px;
+}
+.due {
+  font-weight: 400;
+  font-size: 14px;
+}
+.due.over {
+  font-weight: 600;
+}
+.card th {
+  white-space: nowrap;
+}
+.proposal {
+  background: var(--petrol-tint);
+  padding: 8px 12px;
+  margin: 10px 0;
+}
+.proposal p {
+  margin: 0;
+}
+.actions {
+  margin-top: 8px;
+}
+.own {
+  margin-top: 8px;
+}
+</style>

@@ -1,0 +1,244 @@
+<script setup lang="ts">
+import { ElOption, ElSelect } from 'element-plus'
+import { computed, ref, watch } from 'vue'
+
+import { api, ask } from '../../api/client'
+import CoilComb from '../../parts/CoilComb.vue'
+import LoadState from '../../parts/LoadState.vue'
+import ReasonList from '../../parts/ReasonList.vue'
+import SiltKey from '../../parts/SiltKey.vue'
+import SoilCurve from '../../parts/SoilCurve.vue'
+import { useLoad } from '../../parts/useLoad'
+import { mayRecord, session } from '../../session'
+import {
+  dayOf,
+  gradeNames,
+  kindWords,
+  percent,
+  qualityWords,
+  roleWords,
+  schoolWords,
+  shortDay,
+  upperFirst,
+} from '../../words'
+import VisitTable from '../visit/VisitTable.vue'
+import IntervalCard from './IntervalCard.vue'
+
+const props = defineProps<{ id: string }>()
+const { data, problem, loading, reload } = useLoad(() =>
+  ask(api.GET('/units/{unit_id}', { params: { path: { unit_id: props.id } } })),
+)
+
+const shown = ref('')
+/** Coils and sides on offer; the one with the most soil is shown first. */
+const sides = computed(() =>
+  (data.value?.coils ?? []).flatMap((coil) =>
+    coil.sides.map((side) => ({ coil, side, label: `${upperFirst(roleWords[coil.role])}, ${side.name}` })),
+  ),
+)
+watch(sides, (all) => {
+  if (all.some((s) => s.side.id === shown.value)) return
+  const worst = [...all].sort(
+    (a, b) => (b.side.state.blocked_share ?? -1) - (a.side.state.blocked_share ?? -1),
+  )[0]
+  shown.value = worst?.side.id ?? ''
+})
+const at = computed(() => sides.value.find((s) => s.side.id === shown.value))
+
+const answer = computed(() => {
+  const u = data.value
+  const s = at.value?.side
+  if (!u || !s) return ''
+  const st = s.state
+  if (!st.known) return 'Nothing is known of its soil: no dated clean, and nobody has looked.'
+  const share = st.blocked_share ?? 0
+  const grade = `${st.grade} ${gradeNames[st.grade ?? 0]}`
+  if (share > u.limit_share)
+    return `Likely ${percent(share)} blocked (${grade}), over the limit of ${percent(u.limit_share)}.`
+  const when = s.limit_on
+    ? ` Passes ${percent(u.limit_share)} about ${shortDay(s.limit_on)} at the assumed rate.`
+    : ''
+  return `Likely ${percent(share)} blocked (${grade}).${when}`
+})
+const lookWithLight = computed(() => {
+  const st = at.value?.side.state
+  return st?.known && !st.core_seen && (st.core_grade ?? 0) >= 1
+})
+const planned = computed(() =>
+  (at.value?.coil.tasks ?? [])
+    .filter((t) => !t.first_look)
+    .map((t) => ({ day: t.due, label: kindWords[t.kind].replace(' clean', '') })),
+)
+const changes = computed(() =>
+  (data.value?.coils ?? [])
+    .flatMap((c) =>
+      c.tasks.flatMap((t) =>
+        t.changes.map((change) => ({ change, what: `${roleWords[c.role]}, ${kindWords[t.kind]}` })),
+      ),
+    )
+    .sort((a, b) => b.change.at.localeCompare(a.change.at)),
+)
+const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
+</script>
+
+<template>
+  <section class="screen">
+    <LoadState :loading="loading && !data" :problem="problem" what="the unit" @retry="reload" />
+    <template v-if="data">
+      <div class="screen-head">
+        <div>
+          <p class="soft">
+            <RouterLink :to="{ path: '/portfolio', query: { site: data.site_id } }">{{
+              data.site
+            }}</RouterLink>
+            ›
+            {{ data.placement }}
+          </p>
+          <h1>
+            {{ data.tag }}, {{ data.class.toLowerCase()
+            }}<template v-if="at">: {{ roleWords[at.coil.role] }}, {{ at.side.name }}</template>
+          </h1>
+          <p class="answer">
+            <span :class="{ over: (at?.side.state.blocked_share ?? 0) > data.limit_share }">{{
+              answer
+            }}</span>
+            <strong v-if="lookWithLight">
+              Nobody has seen the core: look with light at the next visit.</strong
+            >
+          </p>
+        </div>
+        <div class="actions">
+          <CoilComb v-if="at" :state="at.side.state" class="big" />
+          <RouterLink v-if="mayRecord()" class="button" :to="`/units/${id}/visit`">Record a visit</RouterLink>
+        </div>
+      </div>
+
+      <div class="columns">
+        <div>
+          <label v-if="sides.length > 1" class="field pick"
+            ><span class="label">Coil and side</span>
+            <ElSelect v-model="shown" aria-label="Coil and side">
+              <ElOption v-for="s in sides" :key="s.side.id" :value="s.side.id" :label="s.label" />
+            </ElSelect>
+          </label>
+          <SoilCurve
+            v-if="at"
+            :side="at.side"
+            :limit="data.limit_share"
+            :today="session?.today ?? dayOf(Date.now())"
+            :planned="planned"
+          />
+          <h2>Visits</h2>
+          <p v-if="!visits.length" class="soft">No visit recorded yet.</p>
+          <VisitTable v-else :visits="visits" />
+          <p v-if="data.visits.length > visits.length" class="soft">
+            The newest {{ visits.length }} of {{ data.visits.length }}.
+          </p>
+          <SiltKey />
+        </div>
+        <aside>
+          <template v-for="c in data.coils" :key="c.id">
+            <h2>Interval: {{ roleWords[c.role] }}</h2>
+            <IntervalCard
+              v-for="t in c.tasks"
+              :key="`${t.task_id} ${t.proposal.id} ${t.every_days}`"
+              :task="t"
+              @changed="reload"
+            />
+          </template>
+          <template v-if="at">
+            <h2>Why this rate</h2>
+            <ReasonList :reasons="at.side.reasons" />
+          </template>
+          <h2>Site factors</h2>
+          <p v-if="!data.factors.length" class="soft">None: the class's own rate stands.</p>
+          <ul v-else class="plain">
+            <li v-for="f in data.factors" :key="f.id" :class="{ soft: !f.in_force }">
+              {{ f.name }} ×{{ f.multiplier }} <span v-if="f.leads" class="soft">(leads)</span>
+              <span class="soft"
+                >{{ f.scope }}, from {{ f.from ? shortDay(f.from) : 'ever'
+                }}{{ f.to ? ` until ${shortDay(f.to)}` : '' }}{{ f.note ? `; ${f.note}` : '' }}</span
+              >
+            </li>
+            <li>
+              <strong>Together ×{{ data.factor.toFixed(2) }}</strong>
+              <span class="soft">largest × square root of the rest, at most 8</span>
+            </li>
+          </ul>
+          <h2>Interval changes</h2>
+          <p v-if="!changes.length" class="soft">None yet.</p>
+          <ul v-else class="plain">
+            <li v-for="c in changes" :key="c.change.id">
+              {{ shortDay(c.change.at.slice(0, 10)) }}: {{ c.what }} {{ c.change.from_days }} →
+              <strong>{{ c.change.to_days }} d</strong>
+              <span class="soft"
+                >{{ schoolWords[c.change.school] }}, {{ c.change.by
+                }}{{ c.change.reason ? `: ${c.change.reason}` : '' }}</span
+              >
+            </li>
+          </ul>
+          <h2>Known of it</h2>
+          <ul class="plain">
+            <li v-if="data.make || data.model">{{ data.make }} {{ data.model }}</li>
+            <li v-if="data.commissioned">Commissioned {{ shortDay(data.commissioned) }}</li>
+            <li v-for="c in data.coils" :key="c.id">
+              {{ upperFirst(roleWords[c.role]) }}: history starts
+              {{
+                c.start_day
+                  ? `${qualityWords[c.start_quality]} ${shortDay(c.start_day)}`
+                  : `${qualityWords[c.start_quality]}`
+              }}; all sides together {{ percent(c.blocked_share) }} blocked
+            </li>
+            <li v-if="data.note">{{ data.note }}</li>
+          </ul>
+        </aside>
+      </div>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.columns {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 400px;
+  gap: 36px;
+}
+.answer {
+  margin-top: 4px;
+  font-size: 16px;
+}
+.screen-head .actions {
+  align-items: center;
+  gap: 20px;
+}
+.big {
+  transform: scale(1.35);
+  transform-origin: right center;
+}
+.pick {
+  max-width: 320px;
+}
+h2 {
+  margin: 20px 0 6px;
+}
+aside h2:first-child {
+  margin-top: 0;
+}
+.plain {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.plain li {
+  padding: 3px 0;
+}
+.plain .soft {
+  display: block;
+}
+@media (max-width: 1000px) {
+  .columns {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 10px;
+  }
+}
+</style>

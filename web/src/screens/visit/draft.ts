@@ -1,0 +1,166 @@
+import type { ApiProblem, Schemas } from '../../api/client'
+
+/** A visit being written down. It is kept on the device until the server has it, so that nothing is lost. */
+export interface SideDraft {
+  surface_id: string
+  name: string
+  reached: boolean | null
+  why_not: string
+  found: number | null
+  seen: Schemas['Seen']
+  soils: string[]
+  left: number | null
+  left_seen: Schemas['Seen']
+}
+export interface TreatmentDraft {
+  work: Schemas['TaskKind']
+  method: string
+  direction: Schemas['Direction'] | ''
+  cleaner: string
+  water_parts: number | null
+  amount: number | null
+  unit: Schemas['Amount']['unit']
+  end_points: Schemas['EndPoint'][]
+  /** Sides left out of this treatment. */
+  not_on: string[]
+}
+export interface CoilDraft {
+  coil_id: string
+  role: Schemas['CoilRole']
+  on: boolean
+  has_light: boolean
+  sides: SideDraft[]
+  treatments: TreatmentDraft[]
+}
+export interface Draft {
+  key: string
+  day: string
+  outcome: Schemas['Outcome']
+  cautions_read: boolean
+  people: { person_id: string; minutes: number | null }[]
+  note: string
+  coils: CoilDraft[]
+}
+
+const place = (unit: string) => `visit-draft:${unit}`
+
+export function newTreatment(hasLight: boolean): TreatmentDraft {
+  return {
+    work: hasLight ? 'light' : 'deep',
+    method: '',
+    direction: '',
+    cleaner: '',
+    water_parts: null,
+    amount: null,
+    unit: 'l',
+    end_points: [],
+    not_on: [],
+  }
+}
+
+export function newDraft(unit: Schemas['Unit'], today: string, me: string): Draft {
+  return {
+    key: crypto.randomUUID(),
+    day: today,
+    outcome: 'done',
+    cautions_read: false,
+    people: [{ person_id: me, minutes: null }],
+    note: '',
+    coils: unit.coils.map((c) => {
+      const hasLight = c.tasks.some((t) => t.kind === 'light')
+      return {
+        coil_id: c.id,
+        role: c.role,
+        on: unit.coils.length === 1,
+        has_light: hasLight,
+        sides: c.sides.map((s) => ({
+          surface_id: s.id,
+          name: s.name,
+          reached: null,
+          why_not: '',
+          found: null,
+          seen: 'face_look',
+          soils: [],
+          left: null,
+          left_seen: 'face_look',
+        })),
+        treatments: [newTreatment(hasLight)],
+      }
+    }),
+  }
+}
+
+/** The draft kept for a unit, if there is one that still fits its coils. */
+export function keptDraft(unit: Schemas['Unit']): Draft | null {
+  try {
+    const d = JSON.parse(localStorage.getItem(place(unit.id)) ?? 'null') as Draft | null
+    const ids = (xs: { coil_id: string }[]) => xs.map((x) => x.coil_id).join()
+    return d && ids(d.coils) === unit.coils.map((c) => c.id).join() ? d : null
+  } catch {
+    return null
+  }
+}
+export const keepDraft = (unit: string, d: Draft) => localStorage.setItem(place(unit), JSON.stringify(d))
+export const dropDraft = (unit: string) => localStorage.removeItem(place(unit))
+
+export const worked = (o: Schemas['Outcome']) => o === 'done' || o === 'partly'
+
+/** The request, and for each of its fields the place in the form it came from. */
+export function toRequest(unit: string, d: Draft): Schemas['NewVisit'] {
+  return {
+    unit_id: unit,
+    day: d.day,
+    outcome: d.outcome,
+    cautions_read: d.cautions_read,
+    note: d.note || undefined,
+    people: d.people
+      .filter((p) => p.person_id && p.minutes)
+      .map((p) => ({ person_id: p.person_id, minutes: p.minutes ?? 0 })),
+    coils: worked(d.outcome) ? d.coils.filter((c) => c.on).map(coilRequest) : [],
+  }
+}
+
+function coilRequest(c: CoilDraft): Schemas['VisitCoil'] {
+  const treatments = c.treatments.filter((t) => t.method).map((t) => treatmentRequest(c, t))
+  const treated = new Set(treatments.flatMap((t) => t.surface_ids))
+  return {
+    coil_id: c.coil_id,
+    sides: c.sides.map((s) => {
+      if (!s.reached) return { surface_id: s.surface_id, reached: false, why_not: s.why_not || undefined }
+      return {
+        surface_id: s.surface_id,
+        reached: true,
+        found: s.found === null ? undefined : { grade: s.found, seen: s.seen },
+        soil_ids: s.soils,
+        left:
+          s.left === null || !treated.has(s.surface_id) ? undefined : { grade: s.left, seen: s.left_seen },
+      }
+    }),
+    treatments,
+  }
+}
+
+function treatmentRequest(c: CoilDraft, t: TreatmentDraft): Schemas['VisitTreatment'] {
+  return {
+    work: t.work,
+    method_id: t.method,
+    direction: t.direction || 'along_fins',
+    cleaner_id: t.cleaner || undefined,
+    water_parts: t.cleaner && t.water_parts !== null ? t.water_parts : undefined,
+    amount: t.cleaner && t.amount !== null ? { value: t.amount, unit: t.unit } : undefined,
+    end_points: t.end_points,
+    surface_ids: c.sides
+      .filter((s) => s.reached && !t.not_on.includes(s.surface_id))
+      .map((s) => s.surface_id),
+  }
+}
+
+/** The server's words for one field, whose pointer counts only the coils that were sent. */
+export function errorAt(problem: ApiProblem | null, d: Draft, coil: CoilDraft | null, rest: string): string {
+  if (!problem) return ''
+  const prefix = coil ? `/coils/${d.coils.filter((c) => c.on).indexOf(coil)}` : ''
+  return problem.fields
+    .filter((f) => f.pointer === prefix + rest)
+    .map((f) => f.reason)
+    .join('; ')
+}
