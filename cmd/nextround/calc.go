@@ -3,12 +3,11 @@ package main
 import (
 	"errors"
 	"fmt"
+	"nextround/core/invalid"
+	"nextround/internal/calc"
 	"strings"
 
 	"github.com/spf13/cobra"
-
-	"nextround/core/invalid"
-	"nextround/internal/calc"
 )
 
 func calcCommand() *cobra.Command {

@@ -19,7 +19,7 @@ type Day int32
 
 // Date returns the day with the given civil date. Out-of-range values are normalised as time.Date does.
 func Date(year int, month time.Month, day int) Day {
-	return Day(time.Date(year, month, day, 0, 0, 0, 0, time.UTC).Unix() / 86400)
+	return Day(time.Date(year, month, day, 0, 0, 0, 0, time.UTC).Unix() / 86400) //nolint:gosec // five million years
 }
 
 // Of returns the day shown by t's own clock, in t's own zone.
@@ -56,7 +56,7 @@ func (d Day) Month() time.Month { return d.Time().Month() }
 func (d Day) Weekday() time.Weekday { return d.Time().Weekday() }
 
 // Add returns the day n days later.
-func (d Day) Add(n int) Day { return d + Day(n) }
+func (d Day) Add(n int) Day { return d + Day(n) } //nolint:gosec // five million years
 
 // Sub returns the number of days from e to d, negative when e is later.
 func (d Day) Sub(e Day) int { return int(d - e) }

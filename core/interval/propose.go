@@ -3,7 +3,6 @@ package interval
 import (
 	"fmt"
 	"math"
-
 	"nextround/core/invalid"
 	"nextround/core/reason"
 )

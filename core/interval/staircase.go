@@ -2,7 +2,6 @@ package interval
 
 import (
 	"math"
-
 	"nextround/core/reason"
 	"nextround/core/soil"
 )

@@ -3,12 +3,11 @@ package soil_test
 import (
 	"fmt"
 	"math"
+	"nextround/core/soil"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"pgregory.net/rapid"
-
-	"nextround/core/soil"
 )
 
 func TestGradeOfCountsLowerEdges(t *testing.T) {
@@ -16,8 +15,17 @@ func TestGradeOfCountsLowerEdges(t *testing.T) {
 		share float64
 		want  soil.Grade
 	}{
-		{-1, soil.Bare}, {0, soil.Bare}, {.0499, soil.Bare}, {.05, soil.Film}, {.15, soil.Coat}, {.2999, soil.Coat},
-		{.30, soil.Felt}, {.50, soil.Blanket}, {.75, soil.Blocked}, {1, soil.Blocked}, {2, soil.Blocked},
+		{-1, soil.Bare},
+		{0, soil.Bare},
+		{.0499, soil.Bare},
+		{.05, soil.Film},
+		{.15, soil.Coat},
+		{.2999, soil.Coat},
+		{.30, soil.Felt},
+		{.50, soil.Blanket},
+		{.75, soil.Blocked},
+		{1, soil.Blocked},
+		{2, soil.Blocked},
 	} {
 		assert.Equal(t, c.want, soil.GradeOf(c.share), "blocked share %v", c.share)
 	}

@@ -3,11 +3,10 @@ package soil
 import (
 	"fmt"
 	"math"
-	"sort"
-
 	"nextround/core/calendar"
 	"nextround/core/invalid"
 	"nextround/core/reason"
+	"sort"
 )
 
 // StartQuality is how well the start of a history is known.

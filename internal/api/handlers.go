@@ -4,10 +4,9 @@ import (
 	"context"
 	"fmt"
 	"io"
-	"strings"
-
 	"nextround/internal/api/gen"
 	"nextround/internal/exchange"
+	"strings"
 )
 
 // handlers answer the contract's operations: each takes the actor, calls one use case and returns its answer.

@@ -4,7 +4,6 @@ import (
 	"errors"
 	"log/slog"
 	"net/http"
-
 	"nextround/core/invalid"
 	"nextround/internal/contract"
 	"nextround/internal/service"

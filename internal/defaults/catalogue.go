@@ -51,7 +51,7 @@ var Classes = []Class{
 		[]Side{{"condenser", "left bank", .5}, {"condenser", "right bank", .5}, {"evaporator", "air-in side", 1}},
 		reason.CommonPractice,
 	},
-	{"wall_unit", "Wall-mounted indoor unit", 365, 0, 365, 730, 15, 60, "dust", append(one("evaporator", "front coil"), Side{"back", "back coil", 1}), reason.CommonPractice},
+	{"wall_unit", "Wall-mounted indoor unit", 365, 0, 365, 730, 15, 60, "dust", append(one("evaporator", "front face"), Side{"back", "rear face", 1}), reason.CommonPractice},
 	{"cassette", "Ceiling cassette", 365, 0, 365, 730, 15, 70, "dust", one("evaporator", "coil ring"), reason.CommonPractice},
 	{"ceiling_room_cooler", "Ceiling-mounted room cooler", 182, 0, 182, 364, 15, 50, "dust", one("evaporator", "air-in side"), reason.CommonPractice},
 	{"through_wall", "Through-wall terminal unit", 182, 0, 182, 364, 15, 45, "dust", append(one("condenser", "outdoor face"), Side{"evaporator", "room face", 1}), reason.CommonPractice},

@@ -5,14 +5,13 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
-	"sort"
-
-	"github.com/google/uuid"
-
 	"nextround/core/calendar"
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/service"
+	"sort"
+
+	"github.com/google/uuid"
 )
 
 // seed of everything that is drawn.
@@ -109,19 +108,12 @@ func (g *generator) run(ctx context.Context) (err error) {
 	}
 	for _, site := range g.portfolio.Sites {
 		for _, line := range site.Units {
+			if err := g.setInterval(ctx, line); err != nil {
+				return err
+			}
 			unit, err := g.svc.Unit(ctx, g.manager, line.ID)
 			if err != nil {
 				return err
-			}
-			if days, ok := brushedOnly[unit.Tag]; ok {
-				for _, task := range unit.Coils[0].Tasks {
-					if task.Kind == contract.Light {
-						own := contract.OwnInterval{Days: days, Reason: "brushed on the eight-week round"}
-						if _, err := g.svc.SetInterval(ctx, g.manager, task.TaskID, own); err != nil {
-							return err
-						}
-					}
-				}
 			}
 			if !untouched[unit.Tag] {
 				g.live(unit)
@@ -130,6 +122,21 @@ func (g *generator) run(ctx context.Context) (err error) {
 	}
 	sort.SliceStable(g.visits, func(i, j int) bool { return g.visits[i].Day < g.visits[j].Day })
 	return g.svc.LoadHistory(ctx, g.manager, g.visits)
+}
+
+func (g *generator) setInterval(ctx context.Context, line contract.UnitLine) error {
+	own, ok := ownIntervals[line.Tag]
+	if !ok {
+		return nil
+	}
+	for _, task := range line.Coils[0].Tasks {
+		if task.Kind == own.kind {
+			if _, err := g.svc.SetInterval(ctx, g.manager, task.TaskID, contract.OwnInterval{Days: own.days, Reason: own.reason}); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 func (g *generator) addFactors(ctx context.Context) error {
@@ -186,7 +193,7 @@ func (g *generator) live(unit contract.Unit) {
 	kind, _ := soil.KindByCode(habit.soil)
 	tilt, set := truth[unit.Tag]
 	if !set {
-		tilt = rateMiddle * math.Exp(rateScatter * g.random.NormFloat64())
+		tilt = rateMiddle * math.Exp(rateScatter*g.random.NormFloat64())
 	}
 	today := calendar.Of(Clock)
 	for _, coil := range unit.Coils {
@@ -229,7 +236,8 @@ func (g *generator) jitter(every int) int {
 
 func (c *liveCoil) first() (contract.TaskKind, calendar.Day) {
 	work, day := contract.Deep, c.next[contract.Deep]
-	if light, ok := c.next[contract.Light]; ok && light < day {
+	// A deep clean that falls due soon after a light one is done in its place.
+	if light, ok := c.next[contract.Light]; ok && light.Add(10) < day {
 		work, day = contract.Light, light
 	}
 	return work, day
@@ -237,8 +245,7 @@ func (c *liveCoil) first() (contract.TaskKind, calendar.Day) {
 
 func (g *generator) visit(unit contract.Unit, c *liveCoil, habit habitOf, kind soil.Kind, work contract.TaskKind, day calendar.Day) {
 	code, seen, minutes := habit.deep, habit.deepSeen, habit.deepMinutes
-	_, brushed := brushedOnly[unit.Tag]
-	if brushed {
+	if brushedOnly[unit.Tag] {
 		code, seen = habit.light, string(contract.FaceLook)
 	} else if work == contract.Light {
 		code, seen, minutes = habit.light, string(contract.FaceLook), habit.lightMinutes

@@ -3,10 +3,10 @@
 package demo
 
 import (
-	"time"
-
+	"nextround/internal/contract"
 	"nextround/internal/service"
 	"nextround/internal/store"
+	"time"
 )
 
 // Clock is the moment the demonstration stands at.
@@ -79,7 +79,6 @@ type factorAt struct {
 
 var factors = []factorAt{
 	{"Fish Auction Hall", "", "salt_air", "2023-01-01", "", "open quay"},
-	{"Fish Auction Hall", "Sorting floor", "foot_traffic", "2023-01-01", "", "scales and wash-down at floor level"},
 	{"Net Loft Workshops", "", "lint", "2023-01-01", "", "fibre fluff from the net tables"},
 	{"Net Loft Workshops", "Street yard", "construction_dust", "2025-06-01", "2025-12-01", "pavement relaid next door"},
 	{"Crew Canteen", "Kitchen", "greasy_cooking", "2023-01-01", "", "fryers"},
@@ -107,7 +106,7 @@ var habits = map[string]habitOf{
 	"air_handler":         {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 2, "lint", "light_through", 0, 90},
 	"packaged_unit":       {"", "foam_rinse", "against_airflow", "medium_universal", 6, .9, "lint", "light_through", 0, 80},
 	"wall_unit":           {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, .8, "dust", "light_through", 0, 60},
-	"undercounter_cooler": {"", "long_brush", "along_fins", "", 0, 0, "grease", "face_look", 0, 25},
+	"undercounter_cooler": {"", "long_brush", "along_fins", "", 0, 0, "dust", "face_look", 0, 25},
 	"display_cooler":      {"brush_vacuum", "brush_vacuum", "along_fins", "", 0, 0, "dust", "face_look", 12, 25},
 	"ceiling_room_cooler": {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 1, "dust", "light_through", 0, 50},
 }
@@ -115,11 +114,25 @@ var habits = map[string]habitOf{
 // truth is what the generator knows of a unit and nobody else: how much faster or slower it soils than its class
 // and factors suggest. Units not named draw theirs from the seed.
 var truth = map[string]float64{
-	"FA-IM-2": .30, "NL-CU-2": .6, "CC-BC-2": .8, "NL-WU-1": .25, "CC-RF-2": .12, "FA-UC-2": .3, "FA-IM-1": .12, "CC-DC-1": .3,
+	"FA-IM-2": 1.05, "NL-CU-2": .6, "CC-BC-2": 1.3, "NL-WU-1": .25, "CC-RF-2": .2, "FA-UC-2": .3, "FA-IM-1": .35, "CC-DC-1": .5,
 }
 
-// brushedOnly are units that only ever see a brush at the face, every so many days, whatever falls due.
-var brushedOnly = map[string]int{"FA-IM-2": 56}
+// ownInterval is one the manager has set on a task.
+type ownInterval struct {
+	kind   contract.TaskKind
+	days   int
+	reason string
+}
+
+// ownIntervals are set before the years begin.
+var ownIntervals = map[string]ownInterval{
+	"FA-IM-2": {contract.Light, 56, "brushed on the eight-week round"},
+	"CC-RF-1": {contract.Deep, 91, "greasy kitchen"},
+	"CC-RF-2": {contract.Deep, 91, "greasy kitchen"},
+}
+
+// brushedOnly are units that only ever see a brush at the face, whatever falls due.
+var brushedOnly = map[string]bool{"FA-IM-2": true}
 
 // unreached are sides no visit gets to, and why.
 var unreached = map[string]map[string]string{

@@ -7,11 +7,10 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"strings"
-	"unicode/utf8"
-
 	"nextround/core/calendar"
 	"nextround/core/interval"
+	"strings"
+	"unicode/utf8"
 )
 
 // RegisterColumns are the columns of a register file, in the order of the template.

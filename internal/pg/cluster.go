@@ -101,12 +101,22 @@ func (c *Cluster) URL(database string) string {
 func (c *Cluster) Stop() error {
 	_ = c.cmd.Process.Signal(syscall.SIGINT)
 	select {
-	case <-c.done:
-		return nil
+	case err := <-c.done:
+		// A fast shutdown on SIGINT ends without an error of its own.
+		return ignoreExit(err)
 	case <-time.After(startLimit):
 		_ = c.cmd.Process.Kill()
 		return errors.New("PostgreSQL did not stop in time and was killed")
 	}
+}
+
+// ignoreExit drops the exit code of a server that was told to stop.
+func ignoreExit(err error) error {
+	var exit *exec.ExitError
+	if errors.As(err, &exit) {
+		return nil
+	}
+	return err
 }
 
 // binaries finds the newest server's folder among Debian's, else on PATH.

@@ -3,14 +3,13 @@ package service
 import (
 	"context"
 	"fmt"
-	"strings"
-
-	"github.com/google/uuid"
-
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/defaults"
 	"nextround/internal/store"
+	"strings"
+
+	"github.com/google/uuid"
 )
 
 // catalogue is an organisation's catalogues, indexed.

@@ -3,13 +3,12 @@ package service
 import (
 	"context"
 	"errors"
-	"strings"
-
-	"github.com/google/uuid"
-
 	"nextround/core/invalid"
 	"nextround/internal/contract"
 	"nextround/internal/store"
+	"strings"
+
+	"github.com/google/uuid"
 )
 
 // mostDays bounds an interval of the manager's own; ten years is a slip.

@@ -3,7 +3,6 @@ package service
 import (
 	"context"
 	"fmt"
-
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/defaults"

@@ -2,14 +2,13 @@ package service
 
 import (
 	"context"
-	"strings"
-
-	"github.com/google/uuid"
-
 	"nextround/core/calendar"
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/store"
+	"strings"
+
+	"github.com/google/uuid"
 )
 
 // Portfolio lists sites with their units and coils.

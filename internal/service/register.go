@@ -4,16 +4,16 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"strings"
-
-	"github.com/google/uuid"
-
 	"nextround/core/calendar"
 	"nextround/core/interval"
 	"nextround/core/invalid"
 	"nextround/internal/contract"
 	"nextround/internal/exchange"
 	"nextround/internal/store"
+	"sort"
+	"strings"
+
+	"github.com/google/uuid"
 )
 
 // newUnit is a unit on its way into the register.
@@ -137,7 +137,7 @@ func (in *intake) addCoil(u newUnit, row store.Unit, c newCoil) {
 		tasks[i].OrganisationID, tasks[i].ID, tasks[i].UnitID, tasks[i].CoilID, tasks[i].Version = in.Org, store.NewID(), row.ID, coil.ID, 1
 	}
 	in.rows.tasks = append(in.rows.tasks, tasks...)
-	for _, side := range in.catalogue.sides[u.class.ID] {
+	for _, side := range in.sides[u.class.ID] {
 		if side.CoilRole != c.role {
 			continue
 		}
@@ -200,6 +200,7 @@ func (s *Service) ImportRegister(ctx context.Context, a Actor, name string, file
 		}
 		units, more := in.gather(rows, existing)
 		problems = append(problems, more...)
+		sort.SliceStable(problems, func(i, j int) bool { return problems[i].Line < problems[j].Line })
 		for _, p := range problems {
 			report.Problems = append(report.Problems, contract.FieldError{
 				Pointer: fmt.Sprintf("line %d, %s", p.Line, p.Column), Reason: p.Reason, Line: ptr(p.Line), Column: ptr(p.Column),
@@ -251,7 +252,7 @@ func (in *intake) gather(rows []exchange.RegisterRow, existing []store.Unit) ([]
 		class, ok := in.class(row.Class)
 		if !ok {
 			if row.Class != "" {
-				bad("class", "%q is not a class of the house; see the list of classes in the hand form", row.Class)
+				bad("class", "%q is not a class of the house", row.Class)
 			}
 			continue
 		}

@@ -4,11 +4,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
-
-	"github.com/google/uuid"
-
 	"nextround/internal/contract"
 	"nextround/internal/store"
+
+	"github.com/google/uuid"
 )
 
 // SiteDetails is what is known of a site beyond its name.

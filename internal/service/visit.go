@@ -4,17 +4,16 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"sort"
-	"strconv"
-	"strings"
-
-	"github.com/google/uuid"
-
 	"nextround/core/calendar"
 	"nextround/core/invalid"
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/store"
+	"sort"
+	"strconv"
+	"strings"
+
+	"github.com/google/uuid"
 )
 
 // litres per unit of an amount. The US gallon is 231 cubic inches of 2.54 cm exactly, 128 fluid ounces (NIST
@@ -465,9 +464,10 @@ func (r *register) visitSummary(d dossier, v store.Visit) contract.VisitSummary 
 			look := contract.SideLook{CoilRole: contract.CoilRole(coil.Role), Side: side.Name, Reached: at.Reached, WhyNot: at.WhyNot, Soils: []string{}}
 			for _, f := range r.findings[key] {
 				seen := contract.Look{Grade: f.Grade, Seen: contract.Seen(f.Seen)}
-				if f.Phase == phaseOpenedUp {
+				switch f.Phase {
+				case phaseOpenedUp:
 					look.Found = &seen
-				} else if f.Phase == phaseAsLeft {
+				case phaseAsLeft:
 					look.Left = &seen
 				}
 				for _, fs := range r.findingSoils[f.ID] {

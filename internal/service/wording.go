@@ -3,7 +3,7 @@ package service
 import (
 	"fmt"
 	"math"
-
+	"nextround/core/calendar"
 	"nextround/core/reason"
 	"nextround/core/soil"
 	"nextround/internal/contract"
@@ -42,16 +42,16 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 	"rail_longest_stretch": func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("At most 1.5 × the longest interval really run (%s) = %s.", days(n["longest"]), days(n["days"]))
 	},
-	"rail_no_finding": func(n reason.Numbers, _ reason.Names) string {
+	"rail_no_finding": func(reason.Numbers, reason.Names) string {
 		return "Not lengthened: nothing was found yet."
 	},
-	"rail_one_finding": func(n reason.Numbers, _ reason.Names) string {
+	"rail_one_finding": func(reason.Numbers, reason.Names) string {
 		return "Not lengthened on a single finding."
 	},
-	"rail_core_unseen": func(n reason.Numbers, _ reason.Names) string {
+	"rail_core_unseen": func(reason.Numbers, reason.Names) string {
 		return "Not lengthened: nobody has looked through the core with light at the last two visits."
 	},
-	"rail_one_week": func(n reason.Numbers, _ reason.Names) string {
+	"rail_one_week": func(reason.Numbers, reason.Names) string {
 		return "At least one week."
 	},
 	"no_change": func(n reason.Numbers, _ reason.Names) string {
@@ -96,21 +96,21 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("The rest of a site that is more than a day's work: %s.", minutes(n["minutes"]))
 	},
 	"on_other_round": func(_ reason.Numbers, s reason.Names) string {
-		return "Already on the round of " + s["day"] + "."
+		return "Already on the round of " + dated(s["day"]) + "."
 	},
 	"due": func(n reason.Numbers, s reason.Names) string {
 		switch {
 		case n["days_late"] > 0:
-			return fmt.Sprintf("%s late: every %s, last on %s.", days(n["days_late"]), days(n["every_days"]), s["last"])
+			return fmt.Sprintf("%s late: every %s, last on %s.", days(n["days_late"]), days(n["every_days"]), dated(s["last"]))
 		case n["days_late"] == 0:
-			return fmt.Sprintf("Due that day: every %s, last on %s.", days(n["every_days"]), s["last"])
+			return fmt.Sprintf("Due that day: every %s, last on %s.", days(n["every_days"]), dated(s["last"]))
 		}
-		return fmt.Sprintf("Due within %s: every %s, last on %s.", days(-n["days_late"]), days(n["every_days"]), s["last"])
+		return fmt.Sprintf("Due within %s: every %s, last on %s.", days(-n["days_late"]), days(n["every_days"]), dated(s["last"]))
 	},
 	"due_about": func(n reason.Numbers, s reason.Names) string {
-		return fmt.Sprintf("Every %s, last about %s.", days(n["every_days"]), s["last"])
+		return fmt.Sprintf("Every %s, last about %s.", days(n["every_days"]), dated(s["last"]))
 	},
-	"first_look": func(_ reason.Numbers, s reason.Names) string {
+	"first_look": func(reason.Numbers, reason.Names) string {
 		return "No clean known: first in line for a look."
 	},
 	"side_due": func(_ reason.Numbers, s reason.Names) string {
@@ -122,6 +122,15 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 	"covers_light": func(reason.Numbers, reason.Names) string {
 		return "The deep clean covers the light one."
 	},
+}
+
+// dated writes a day the way the screens do.
+func dated(day string) string {
+	d, err := calendar.Parse(day)
+	if err != nil {
+		return day
+	}
+	return d.Time().Format("2 Jan 2006")
 }
 
 func side(s reason.Names) string { return upperFirst(s["side"]) }

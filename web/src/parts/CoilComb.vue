@@ -107,7 +107,12 @@ function hatch(x: number, w: number, y: number): string {
   stroke: var(--paper);
   stroke-width: 4px;
 }
+.comb {
+  line-height: 1;
+  vertical-align: middle;
+}
 svg {
   flex: none;
+  display: block;
 }
 </style>

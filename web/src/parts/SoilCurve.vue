@@ -40,6 +40,7 @@ const span = computed(() => {
 const x = (t: number) =>
   pad.left +
   ((t - span.value.from) / (span.value.to - span.value.from)) * (width.value - pad.left - pad.right)
+const nearEnd = (day: string) => x(asTime(day)) > width.value - pad.right - 40
 const y = (share: number) => pad.top + (1 - share) * (height - pad.top - pad.bottom)
 
 /** The area between two shares of each point; a visit's steps stand upright on its day. */
@@ -123,9 +124,7 @@ const words = computed(() => {
         stroke="var(--danger)"
         stroke-width="1.5"
       />
-      <text :x="width - pad.right - 4" :y="y(limit) - 5" text-anchor="end" class="limit">
-        house limit {{ percent(limit) }}
-      </text>
+      <text :x="pad.left + 5" :y="y(limit) - 5" class="limit">house limit {{ percent(limit) }}</text>
       <g v-for="b in brackets" :key="b.key">
         <rect
           :x="b.x - 2.5"
@@ -158,7 +157,14 @@ const words = computed(() => {
             stroke="var(--petrol)"
             stroke-width="1.5"
           />
-          <text :x="x(asTime(p.day)) + 4" :y="pad.top + 8" class="plan">{{ p.label }}</text>
+          <text
+            :x="x(asTime(p.day)) + (nearEnd(p.day) ? -4 : 4)"
+            :y="pad.top + 8"
+            :text-anchor="nearEnd(p.day) ? 'end' : 'start'"
+            class="plan"
+          >
+            {{ p.label }}
+          </text>
         </template>
       </g>
     </svg>

@@ -195,16 +195,16 @@ async function publish() {
                     @update:model-value="(v) => toggle(j, Boolean(v))"
                   />
                 </td>
-                <td>
+                <td class="unit">
                   <RouterLink :to="`/units/${j.unit_id}`">{{ j.tag }}</RouterLink> {{ roleWords[j.coil_role]
                   }}<br /><span class="soft">{{ j.class }}, {{ j.placement }}</span>
                 </td>
                 <td class="nowrap">{{ kindWords[j.kind] }}</td>
                 <td><CoilComb :state="j.state" /></td>
                 <td class="why">
-                  <span v-for="r in j.reasons" :key="r.code" :class="{ over: r.code === 'over_limit' }"
-                    >{{ r.text }}
-                  </span>
+                  <span v-for="r in j.reasons" :key="r.code" :class="{ over: r.code === 'over_limit' }">{{
+                    `${r.text} `
+                  }}</span>
                 </td>
                 <td class="number">{{ duration(j.minutes) }}</td>
               </tr>
@@ -286,6 +286,9 @@ async function publish() {
   padding-top: 14px;
   vertical-align: bottom;
   font-weight: 650;
+}
+.unit {
+  min-width: 230px;
 }
 .why {
   min-width: 240px;

@@ -106,7 +106,11 @@ function choose(e: Event) {
         >
       </template>
     </template>
-    <details v-if="!report" class="classes">
+    <details
+      v-if="!report?.stored"
+      class="classes"
+      :open="report?.problems.some((p) => p.column === 'class')"
+    >
       <summary>Classes and their coil roles</summary>
       <table class="lines">
         <tbody>

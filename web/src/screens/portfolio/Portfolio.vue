@@ -195,15 +195,17 @@ const earliest = (tasks: Schemas['TaskLine'][]) =>
   width: 220px;
 }
 .dense td {
-  padding-top: 1px;
-  padding-bottom: 1px;
+  padding-top: 0;
+  padding-bottom: 0;
   vertical-align: middle;
-  font-size: 14px;
+  font-size: 13.5px;
+  line-height: 22px;
 }
 .dense .site th {
   color: var(--ink);
   font-size: 15px;
-  padding-top: 8px;
+  padding-top: 4px;
+  padding-bottom: 1px;
 }
 .proposed {
   color: var(--petrol);

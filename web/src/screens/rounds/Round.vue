@@ -93,7 +93,7 @@ const print = () => window.print()
               <td>{{ j.sides.join(', ') }}</td>
               <td><CoilComb :state="j.state" /></td>
               <td>
-                <span v-for="r in j.reasons" :key="r.code">{{ r.text }} </span>
+                {{ j.reasons.map((r) => r.text).join(' ') }}
               </td>
               <td class="number">{{ duration(j.minutes) }}</td>
               <td class="hand"></td>

@@ -137,6 +137,8 @@ h3 {
 }
 .card th {
   white-space: nowrap;
+  vertical-align: top;
+  padding-top: 5px;
 }
 .proposal {
   background: var(--petrol-tint);

@@ -54,11 +54,9 @@ const answer = computed(() => {
   const share = st.blocked_share ?? 0
   const grade = `${st.grade} ${gradeNames[st.grade ?? 0]}`
   if (share > u.limit_share)
-    return `Likely ${percent(share)} blocked (${grade}), over the limit of ${percent(u.limit_share)}.`
-  const when = s.limit_on
-    ? ` Passes ${percent(u.limit_share)} about ${shortDay(s.limit_on)} at the assumed rate.`
-    : ''
-  return `Likely ${percent(share)} blocked (${grade}).${when}`
+    return `At the assumed rate likely ${percent(share)} blocked (${grade}), over the limit of ${percent(u.limit_share)}.`
+  const when = s.limit_on ? ` Passes ${percent(u.limit_share)} about ${shortDay(s.limit_on)}.` : ''
+  return `At the assumed rate likely ${percent(share)} blocked (${grade}).${when}`
 })
 const lookWithLight = computed(() => {
   const st = at.value?.side.state

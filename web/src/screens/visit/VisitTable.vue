@@ -50,7 +50,7 @@ const mix = (t: Schemas['TreatmentLine']) =>
           <template v-if="s.reached">
             <td><SiltGrade v-if="s.found" :grade="s.found.grade" name /></td>
             <td><SiltGrade v-if="s.left" :grade="s.left.grade" name /></td>
-            <td>{{ s.found ? seenWords[s.found.seen] : '' }}</td>
+            <td class="nowrap">{{ s.found ? seenWords[s.found.seen] : '' }}</td>
           </template>
           <td v-else colspan="3" class="over">not reached: {{ s.why_not }}</td>
           <td>

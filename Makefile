@@ -1,0 +1,67 @@
+# make demo   builds what is missing and serves the sample data
+# make test   installs what tests need and runs everything
+
+.PHONY: demo test build deps deps-test web generate lint count screenshots coverage clean
+
+GO      ?= go
+LOCAL   := .local
+BINARY  := build/nextround
+VERSION := $(shell git describe --always --dirty 2>/dev/null || echo unversioned)
+GO_SOURCES  := $(shell find cmd core internal web -name '*.go' -not -path '*/node_modules/*' 2>/dev/null) $(wildcard internal/store/migrations/*.sql internal/calc/schemas/*.json)
+WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/package.json
+
+demo: deps $(BINARY)
+	@exec $(BINARY) demo $(DEMO)
+
+build: $(BINARY)
+
+test: deps-test $(BINARY) build/tools/golangci-lint build/tools/oapi-codegen
+	@scripts/test
+
+# What Debian's packages bring; nothing is done when it is there.
+deps:
+	@scripts/need postgresql
+deps-test: deps
+	@scripts/need chromium
+
+$(BINARY): $(GO_SOURCES) go.mod go.sum build/web.stamp
+	@scripts/need go
+	$(GO) build -trimpath -ldflags "-X main.version=$(VERSION)" -o $@ ./cmd/nextround
+
+web: build/web.stamp
+build/web.stamp: build/npm.stamp $(WEB_SOURCES)
+	cd web && npm run --silent build -- --logLevel warn
+	@mkdir -p build && touch $@
+build/npm.stamp: web/package-lock.json web/.npmrc
+	@scripts/need node
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	@mkdir -p build && touch $@
+
+# The contract is the one source of the Go types, the server's routes and the TypeScript client.
+generate: build/tools/oapi-codegen build/npm.stamp
+	build/tools/oapi-codegen -config api/types.yaml api/openapi.yaml
+	build/tools/oapi-codegen -config api/server.yaml api/openapi.yaml
+	cd web && npm run --silent generate
+
+# Tools live in a module of their own, so that they do not weigh on the product's.
+build/tools/golangci-lint: tools/go.mod tools/go.sum
+	cd tools && $(GO) build -o ../$@ github.com/golangci/golangci-lint/v2/cmd/golangci-lint
+build/tools/oapi-codegen: tools/go.mod tools/go.sum
+	cd tools && $(GO) build -o ../$@ github.com/oapi-codegen/oapi-codegen/v2/cmd/oapi-codegen
+
+lint: build/tools/golangci-lint build/npm.stamp
+	@scripts/lint
+
+# Lines of code and of tests: non-blank Go, TypeScript, Vue and SQL; generated code and test data left out.
+count:
+	@scripts/count
+
+screenshots: deps-test $(BINARY)
+	@mkdir -p docs/screenshots
+	$(GO) run ./e2e/screenshots docs/screenshots
+
+coverage: $(BINARY)
+	$(GO) test -coverprofile=build/core.cover ./core/... && $(GO) tool cover -func=build/core.cover | tail -1
+
+clean:
+	rm -rf build $(LOCAL) web/node_modules web/dist/assets web/dist/index.html web/dist/icon.svg
