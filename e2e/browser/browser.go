@@ -42,7 +42,7 @@ func Start(ctx context.Context) (*Browser, error) {
 	}
 	options := append(chromedp.DefaultExecAllocatorOptions[:0:0],
 		chromedp.ExecPath(path), chromedp.Headless, chromedp.NoFirstRun, chromedp.DisableGPU, chromedp.NoSandbox,
-		chromedp.Env("TZ=UTC", "HOME="+home, "LANGUAGE=en_GB"), chromedp.UserDataDir(home+"/profile"),
+		chromedp.Env("TZ=UTC", "HOME="+home, "LC_ALL=en_GB.UTF-8"), chromedp.UserDataDir(home+"/profile"),
 	)
 	for _, f := range []string{
 		"disable-quic", "disable-background-networking", "disable-component-update", "disable-sync", "disable-default-apps",

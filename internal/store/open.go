@@ -9,8 +9,10 @@ import (
 	"database/sql"
 	"embed"
 	"encoding/hex"
+	"errors"
 	"fmt"
 	"io/fs"
+	"sync/atomic"
 	"time"
 
 	"github.com/google/uuid"
@@ -31,6 +33,8 @@ type Store struct {
 	Pool *pgxpool.Pool
 	DB   *gorm.DB
 	sql  *sql.DB
+
+	statements atomic.Int64
 }
 
 // Open connects; it does not migrate.
@@ -54,7 +58,12 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		pool.Close()
 		return nil, fmt.Errorf("opening the database: %w", err)
 	}
-	return &Store{Pool: pool, DB: db, sql: raw}, nil
+	s := &Store{Pool: pool, DB: db, sql: raw}
+	if err := s.countStatements(); err != nil {
+		pool.Close()
+		return nil, fmt.Errorf("preparing the database: %w", err)
+	}
+	return s, nil
 }
 
 // Close gives all connections back.
@@ -146,4 +155,21 @@ func (t Tenant) scoped() *gorm.DB { return t.db.Where("organisation_id = ?", t.O
 // lock is a scoped query whose rows stay locked until the transaction ends.
 func (t Tenant) lock() *gorm.DB {
 	return t.scoped().Clauses(clause.Locking{Strength: "UPDATE"})
+}
+
+// Statements counts the statements that went through GORM since the store was opened.
+func (s *Store) Statements() int64 { return s.statements.Load() }
+
+// countStatements registers the counter behind Statements.
+func (s *Store) countStatements() error {
+	count := func(*gorm.DB) { s.statements.Add(1) }
+	c := s.DB.Callback()
+	return errors.Join(
+		c.Query().After("gorm:query").Register("nextround:count", count),
+		c.Row().After("gorm:row").Register("nextround:count", count),
+		c.Raw().After("gorm:raw").Register("nextround:count", count),
+		c.Create().After("gorm:create").Register("nextround:count", count),
+		c.Update().After("gorm:update").Register("nextround:count", count),
+		c.Delete().After("gorm:delete").Register("nextround:count", count),
+	)
 }

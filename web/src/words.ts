@@ -69,33 +69,35 @@ export const amountWords: Record<Schemas['Amount']['unit'], string> = {
   us_gal: 'US gal',
 }
 
-const short = new Intl.DateTimeFormat('en-GB', {
-  day: 'numeric',
-  month: 'short',
-  year: 'numeric',
-  timeZone: 'UTC',
-})
+const months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'] as const
 const long = new Intl.DateTimeFormat('en-GB', {
   weekday: 'long',
   day: 'numeric',
   month: 'long',
   timeZone: 'UTC',
 })
-const monthYear = new Intl.DateTimeFormat('en-GB', { month: 'short', year: '2-digit', timeZone: 'UTC' })
 
 export const asTime = (day: string): number => Date.parse(`${day}T00:00:00Z`)
-export const shortDay = (day: string): string => short.format(asTime(day))
-export const longDay = (day: string): string => long.format(asTime(day)).replace(',', '')
-export const monthOf = (time: number): string => monthYear.format(time)
 export const dayOf = (time: number): string => new Date(time).toISOString().slice(0, 10)
+
+/** 5 Mar 2026, as the server writes it in its reasons. */
+export function shortDay(day: string): string {
+  const d = new Date(asTime(day))
+  return `${d.getUTCDate()} ${months[d.getUTCMonth()]} ${d.getUTCFullYear()}`
+}
+export const longDay = (day: string): string => long.format(asTime(day)).replace(',', '')
+export function monthOf(time: number): string {
+  const d = new Date(time)
+  return `${months[d.getUTCMonth()]} ${String(d.getUTCFullYear()).slice(2)}`
+}
 
 export const percent = (share: number): string => `${Math.round(share * 100)} %`
 
 export function duration(minutes: number): string {
   const total = Math.round(minutes)
   const h = Math.floor(total / 60)
-  if (h === 0) return `${total} min`
-  return total % 60 === 0 ? `${h} h` : `${h} h ${total % 60} min`
+  if (h === 0) return `${total}\u00a0min`
+  return total % 60 === 0 ? `${h}\u00a0h` : `${h}\u00a0h\u00a0${total % 60}\u00a0min`
 }
 
 export const count = (n: number, one: string, many = `${one}s`): string => `${n} ${n === 1 ? one : many}`

@@ -9,9 +9,7 @@ import { gradeNames, percent } from '../words'
  * and from the depth with the core load; a core nobody has seen is hatched. The numbers are the grades of face
  * and core.
  */
-const props = withDefaults(defineProps<{ state: Schemas['SoilState']; numbers?: boolean }>(), {
-  numbers: true,
-})
+const props = withDefaults(defineProps<{ state: Schemas['SoilState']; scale?: number }>(), { scale: 1 })
 
 const width = 46
 const gaps = [2, 7, 12, 17]
@@ -30,7 +28,13 @@ const words = computed(() => {
 
 <template>
   <span class="comb" :title="words">
-    <svg :width="width + 2" height="22" :viewBox="`0 0 ${width + 2} 22`" role="img" :aria-label="words">
+    <svg
+      :width="(width + 2) * scale"
+      :height="22 * scale"
+      :viewBox="`0 0 ${width + 2} 22`"
+      role="img"
+      :aria-label="words"
+    >
       <template v-if="state.known">
         <g v-for="y in gaps" :key="y">
           <rect
@@ -66,10 +70,10 @@ const words = computed(() => {
       />
       <text v-if="!state.known" :x="width / 2 + 1" y="16" text-anchor="middle" class="ask">?</text>
     </svg>
-    <span v-if="numbers && state.known" class="numbers" aria-hidden="true"
+    <span v-if="state.known" class="numbers" :style="{ fontSize: `${scale}em` }" aria-hidden="true"
       >{{ state.face_grade }}<span class="bar">|</span>{{ state.core_grade }}</span
     >
-    <span v-else-if="numbers" class="numbers soft" aria-hidden="true">no look yet</span>
+    <span v-else class="numbers soft" aria-hidden="true">no look yet</span>
   </span>
 </template>
 

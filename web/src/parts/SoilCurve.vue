@@ -63,6 +63,7 @@ const brackets = computed(() =>
     key: i,
     left: o.phase === 'as_left',
     x: x(asTime(o.day)) + (o.phase === 'as_left' ? 3 : -3),
+    width: o.seen === 'face_look' ? 4 : 8,
     top: y(o.to_share),
     bottom: y(o.from_share),
     text: `${shortDay(o.day)}: ${o.phase === 'as_left' ? 'left' : 'found'} ${o.grade} ${gradeNames[o.grade]} by ${seenWords[o.seen]}`,
@@ -124,12 +125,11 @@ const words = computed(() => {
         stroke="var(--danger)"
         stroke-width="1.5"
       />
-      <text :x="pad.left + 5" :y="y(limit) - 5" class="limit">house limit {{ percent(limit) }}</text>
       <g v-for="b in brackets" :key="b.key">
         <rect
-          :x="b.x - 2.5"
+          :x="b.x - b.width / 2"
           :y="b.top"
-          width="5"
+          :width="b.width"
           :height="b.bottom - b.top"
           :fill="b.left ? 'var(--sheet)' : 'var(--ink)'"
           stroke="var(--ink)"
@@ -147,7 +147,7 @@ const words = computed(() => {
         stroke-dasharray="2 3"
       />
       <text :x="x(asTime(today))" :y="pad.top - 9" text-anchor="middle">today</text>
-      <g v-for="p in planned" :key="p.label">
+      <g v-for="(p, i) in planned" :key="p.label">
         <template v-if="asTime(p.day) >= asTime(today) && asTime(p.day) <= span.to">
           <line
             :x1="x(asTime(p.day))"
@@ -159,7 +159,7 @@ const words = computed(() => {
           />
           <text
             :x="x(asTime(p.day)) + (nearEnd(p.day) ? -4 : 4)"
-            :y="pad.top + 8"
+            :y="pad.top + 10 + 16 * i"
             :text-anchor="nearEnd(p.day) ? 'end' : 'start'"
             class="plan"
           >
@@ -174,7 +174,8 @@ const words = computed(() => {
     <p v-if="curve.length" class="soft">
       Share of the free-flow area blocked. <span class="swatch face"></span> face
       <span class="swatch core"></span> core. <span class="swatch found"></span> found
-      <span class="swatch left"></span> left, as wide as the grade.
+      <span class="swatch left"></span> left, as tall as the grade, broad when seen with light.
+      <span class="swatch rule"></span> house limit {{ percent(limit) }}.
       <span class="mark">assumed rate</span> between visits.
     </p>
   </div>
@@ -184,13 +185,6 @@ const words = computed(() => {
 .curve text {
   font: 12.5px var(--face);
   fill: var(--ink-soft);
-}
-.curve .limit {
-  fill: var(--danger);
-  font-weight: 600;
-  paint-order: stroke;
-  stroke: var(--paper);
-  stroke-width: 3px;
 }
 .curve .plan {
   fill: var(--petrol);
@@ -218,6 +212,11 @@ svg {
   width: 6px;
   height: 12px;
   background: var(--ink);
+}
+.swatch.rule {
+  height: 0;
+  border-top: 2px solid var(--danger);
+  vertical-align: middle;
 }
 .swatch.left {
   width: 6px;

@@ -106,7 +106,7 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
           </p>
         </div>
         <div class="actions">
-          <CoilComb v-if="at" :state="at.side.state" class="big" />
+          <CoilComb v-if="at" :state="at.side.state" :scale="1.4" />
           <RouterLink v-if="mayRecord()" class="button" :to="`/units/${id}/visit`">Record a visit</RouterLink>
         </div>
       </div>
@@ -205,13 +205,12 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
   margin-top: 4px;
   font-size: 16px;
 }
+.screen-head > :first-child {
+  flex: 1 1 400px;
+}
 .screen-head .actions {
   align-items: center;
   gap: 20px;
-}
-.big {
-  transform: scale(1.35);
-  transform-origin: right center;
 }
 .pick {
   max-width: 320px;

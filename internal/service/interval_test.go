@@ -1,0 +1,128 @@
+package service_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nextround/core/calendar"
+	"nextround/internal/contract"
+	"nextround/internal/service"
+)
+
+func TestAHeavyFindingProposesAShorterInterval(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("IM-1", "ice_machine", "2026-01-01")
+	out := h.submit(h.visit(u, "2026-02-10", contract.Light, 4, 0, contract.FaceLook))
+	require.NotNil(t, out.Clocks[0].ProposedDays)
+	assert.Equal(t, 14, *out.Clocks[0].ProposedDays, "40 d × 0.5 = 20 d, in whole weeks")
+
+	u = h.look(u.ID)
+	p := task(u, contract.Light).Proposal
+	require.NotNil(t, p.ID)
+	assert.Equal(t, contract.Staircase, p.School)
+	assert.Equal(t, "Front: found Blanket after 40 d. Two or more grades over the limit: 40 d × 0.5 = 20 d.", p.Staircase.Reasons[0].Text)
+
+	change, err := h.svc.DecideProposal(h.ctx, h.manager, *p.ID, contract.Decision{Accept: true})
+	require.NoError(t, err)
+	assert.Equal(t, 14, change.ToDays)
+	assert.Equal(t, "The manager", change.By)
+	u = h.look(u.ID)
+	assert.Equal(t, 14, task(u, contract.Light).EveryDays)
+	assert.Nil(t, task(u, contract.Light).Proposal.ID, "the same evidence does not propose again")
+	require.Len(t, task(u, contract.Light).Changes, 1)
+
+	_, err = h.svc.DecideProposal(h.ctx, h.manager, *p.ID, contract.Decision{Accept: true})
+	assert.ErrorAs(t, err, &service.Conflict{}, "it was answered already")
+}
+
+func TestOverridingNeedsAReason(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("IM-1", "ice_machine", "2026-01-01")
+	h.submit(h.visit(u, "2026-02-10", contract.Light, 4, 0, contract.FaceLook))
+	id := *task(h.look(u.ID), contract.Light).Proposal.ID
+	days := 21
+	_, err := h.svc.DecideProposal(h.ctx, h.manager, id, contract.Decision{Accept: false, Days: &days})
+	assert.Contains(t, fields(t, err), "/reason")
+	why, none := "the hall is shut in spring", 0
+	_, err = h.svc.DecideProposal(h.ctx, h.manager, id, contract.Decision{Accept: false, Days: &none, Reason: &why})
+	assert.Contains(t, fields(t, err), "/days")
+	change, err := h.svc.DecideProposal(h.ctx, h.manager, id, contract.Decision{Accept: false, Days: &days, Reason: &why})
+	require.NoError(t, err)
+	assert.Equal(t, contract.Own, change.School)
+	assert.Equal(t, why, change.Reason)
+	assert.Nil(t, task(h.look(u.ID), contract.Light).Proposal.ID)
+}
+
+func TestNewEvidenceSupersedesAnOpenProposal(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("IM-1", "ice_machine", "2026-01-01")
+	h.submit(h.visit(u, "2026-02-10", contract.Light, 4, 0, contract.FaceLook))
+	id := *task(h.look(u.ID), contract.Light).Proposal.ID
+	h.submit(h.visit(u, "2026-02-20", contract.Light, 5, 0, contract.FaceLook))
+	newer := task(h.look(u.ID), contract.Light).Proposal
+	assert.NotEqual(t, id, *newer.ID)
+	assert.Equal(t, 7, newer.Days)
+	_, err := h.svc.DecideProposal(h.ctx, h.manager, id, contract.Decision{Accept: true})
+	assert.ErrorContains(t, err, "superseded by newer evidence")
+}
+
+func TestFactorsShortenTheHabitOnTheirDays(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("RI-1", "reach_in", "2026-01-01")
+	assert.Nil(t, task(u, contract.Deep).Proposal.ID)
+	var grease, salt contract.FactorChoice
+	for _, f := range h.cat.Factors {
+		switch f.Code {
+		case "greasy_cooking":
+			grease = f
+		case "salt_air":
+			salt = f
+		}
+	}
+	to := calendar.MustParse("2026-04-01")
+	req := contract.NewSiteFactor{FactorID: grease.ID, Scope: contract.FactorScopePlacement, ScopeID: u.PlacementID, From: calendar.MustParse("2026-02-01"), To: &to}
+	_, err := h.svc.AddSiteFactor(h.ctx, h.manager, req)
+	require.NoError(t, err)
+	_, err = h.svc.AddSiteFactor(h.ctx, h.manager, req)
+	assert.Contains(t, fields(t, err), "/from", "the same factor twice on the same days")
+	_, err = h.svc.AddSiteFactor(h.ctx, h.manager, contract.NewSiteFactor{FactorID: salt.ID, Scope: contract.FactorScopeSite, ScopeID: u.SiteID, From: calendar.MustParse("2020-01-01")})
+	require.NoError(t, err)
+
+	after := h.look(u.ID)
+	assert.InDelta(t, 4.561, after.Factor, .001, "4 × √1.3")
+	p := task(after, contract.Deep).Proposal
+	assert.Equal(t, contract.Habit, p.School)
+	assert.Equal(t, 35, p.Days, "182 / 4.56 = 39.9, in whole weeks")
+	assert.Greater(t, *after.Coils[0].Sides[0].State.BlockedShare, *u.Coils[0].Sides[0].State.BlockedShare)
+	assert.Equal(t, "Grease", after.Coils[0].Sides[0].Soil)
+
+	// Once the factor has ended, the day's refresh takes the proposal back.
+	h.now = h.now.AddDate(0, 1, 0)
+	require.NoError(t, h.svc.RefreshAll(h.ctx))
+	later := h.look(u.ID)
+	assert.InDelta(t, 1.3, later.Factor, 1e-9)
+	assert.Equal(t, 140, task(later, contract.Deep).Proposal.Days)
+
+	req.To = &req.From
+	_, err = h.svc.AddSiteFactor(h.ctx, h.manager, req)
+	assert.Contains(t, fields(t, err), "/to")
+}
+
+func TestSetIntervalClosesTheProposal(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("IM-1", "ice_machine", "2026-01-01")
+	h.submit(h.visit(u, "2026-02-10", contract.Light, 4, 0, contract.FaceLook))
+	id := task(u, contract.Light).TaskID
+	_, err := h.svc.SetInterval(h.ctx, h.manager, id, contract.OwnInterval{Days: 4000})
+	bad := fields(t, err)
+	assert.Contains(t, bad, "/days")
+	assert.Contains(t, bad, "/reason")
+	_, err = h.svc.SetInterval(h.ctx, h.manager, id, contract.OwnInterval{Days: 10, Reason: "trade fair"})
+	require.NoError(t, err)
+	u = h.look(u.ID)
+	assert.Equal(t, 10, task(u, contract.Light).EveryDays)
+	assert.Nil(t, task(u, contract.Light).Proposal.ID)
+	assert.Equal(t, "2026-02-20", task(u, contract.Light).Due.String())
+}

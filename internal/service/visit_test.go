@@ -1,0 +1,181 @@
+package service_test
+
+import (
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nextround/core/calendar"
+	"nextround/internal/contract"
+	"nextround/internal/service"
+	"nextround/internal/store"
+)
+
+func TestLightWorkResetsOnlyTheLightClock(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("IM-1", "ice_machine", "2026-01-01")
+	assert.Equal(t, "2026-01-31", task(u, contract.Light).Due.String())
+	assert.Equal(t, "2026-07-02", task(u, contract.Deep).Due.String())
+
+	h.submit(h.visit(u, "2026-02-10", contract.Light, 2, 0, contract.FaceLook))
+	u = h.look(u.ID)
+	assert.Equal(t, "2026-03-12", task(u, contract.Light).Due.String())
+	assert.Equal(t, "2026-07-02", task(u, contract.Deep).Due.String(), "light work leaves the deep clock")
+
+	h.submit(h.visit(u, "2026-03-01", contract.Deep, 1, 0, contract.LightThrough))
+	u = h.look(u.ID)
+	assert.Equal(t, "2026-03-31", task(u, contract.Light).Due.String(), "deep work resets both")
+	assert.Equal(t, "2026-08-30", task(u, contract.Deep).Due.String())
+}
+
+func TestOnlySidesReachedMove(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("CU-1", "outdoor_condensing", "2025-01-01")
+	v := h.visit(u, "2026-03-01", contract.Deep, 2, 0, contract.LightThrough)
+	wall := 3
+	require.Equal(t, "wall side", u.Coils[0].Sides[wall].Name)
+	v.Coils[0].Sides[wall] = contract.VisitSide{SurfaceID: u.Coils[0].Sides[wall].ID, Reached: false}
+	v.Coils[0].Treatments[0].SurfaceIds = v.Coils[0].Treatments[0].SurfaceIds[:wall]
+
+	_, err := h.svc.SubmitVisit(h.ctx, h.technician, store.NewID(), v)
+	bad := fields(t, err)
+	assert.Contains(t, bad, "/coils/0/sides/3/why_not")
+	assert.Contains(t, bad, "/outcome", "a side missed is partly done")
+
+	why := "behind a cable tray"
+	v.Coils[0].Sides[wall].WhyNot = &why
+	v.Outcome = contract.OutcomePartly
+	out := h.submit(v)
+	require.Len(t, out.Clocks, 2)
+	assert.Equal(t, []string{"front", "left", "right"}, out.Clocks[0].Sides)
+	assert.Equal(t, []string{"wall side"}, *out.Clocks[0].StillDue)
+
+	after := h.look(u.ID)
+	deep := task(after, contract.Deep)
+	assert.Equal(t, "2026-01-01", deep.Due.String(), "the side that was missed stays due")
+	assert.Equal(t, "wall side", deep.DueSide)
+	front, hidden := after.Coils[0].Sides[0], after.Coils[0].Sides[wall]
+	assert.Less(t, *front.State.BlockedShare, *hidden.State.BlockedShare)
+	assert.Equal(t, *u.Coils[0].Sides[wall].State.BlockedShare, *hidden.State.BlockedShare, "its soil stays")
+}
+
+func TestAVisitWithoutWorkMovesNothing(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("IM-1", "ice_machine", "2026-01-01")
+	v := contract.NewVisit{UnitID: u.ID, Day: calendar.MustParse("2026-03-01"), Outcome: contract.OutcomeNoAccess}
+	_, err := h.svc.SubmitVisit(h.ctx, h.technician, store.NewID(), v)
+	assert.Contains(t, fields(t, err), "/note")
+	note := "gate locked"
+	v.Note = &note
+	out := h.submit(v)
+	assert.Empty(t, out.Clocks)
+	after := h.look(u.ID)
+	assert.Equal(t, task(u, contract.Light).Due, task(after, contract.Light).Due)
+	require.Len(t, after.Visits, 1)
+	assert.Equal(t, note, after.Visits[0].Note)
+}
+
+func TestTheSameVisitSentTwiceIsStoredOnce(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("IM-1", "ice_machine", "2026-01-01")
+	v := h.visit(u, "2026-03-01", contract.Light, 2, 0, contract.FaceLook)
+	key := store.NewID()
+	first, err := h.svc.SubmitVisit(h.ctx, h.technician, key, v)
+	require.NoError(t, err)
+	second, err := h.svc.SubmitVisit(h.ctx, h.technician, key, v)
+	require.NoError(t, err)
+	assert.Equal(t, first, second)
+	assert.Len(t, h.look(u.ID).Visits, 1)
+	v.Day = calendar.MustParse("2026-02-27")
+	_, err = h.svc.SubmitVisit(h.ctx, h.technician, key, v)
+	assert.ErrorIs(t, err, service.ErrKeyReused)
+}
+
+func TestVisitErrorsNameTheirFields(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("RC-1", "remote_condenser", "2026-01-01")
+	foam, neutral := h.method("foam_rinse"), uuid.Nil
+	for _, c := range h.cat.Cleaners {
+		if c.Code == "indoor_neutral" {
+			neutral = c.ID
+		}
+	}
+	parts, odd := 4.0, uuid.New()
+	for name, c := range map[string]struct {
+		change func(*contract.NewVisit)
+		field  string
+	}{
+		"future day":           {func(v *contract.NewVisit) { v.Day = v.Day.Add(400) }, "/day"},
+		"cautions not kept":    {func(v *contract.NewVisit) { v.CautionsRead = false }, "/cautions_read"},
+		"nobody":               {func(v *contract.NewVisit) { v.People = nil }, "/people"},
+		"no minutes":           {func(v *contract.NewVisit) { v.People[0].Minutes = 0 }, "/people/0/minutes"},
+		"unknown person":       {func(v *contract.NewVisit) { v.People[0].PersonID = odd }, "/people/0/person_id"},
+		"no coil":              {func(v *contract.NewVisit) { v.Coils = nil }, "/coils"},
+		"another unit's coil":  {func(v *contract.NewVisit) { v.Coils[0].CoilID = odd }, "/coils/0/coil_id"},
+		"a side left out":      {func(v *contract.NewVisit) { v.Coils[0].Sides = v.Coils[0].Sides[:1] }, "/coils/0/sides"},
+		"an alien side":        {func(v *contract.NewVisit) { v.Coils[0].Sides[0].SurfaceID = odd }, "/coils/0/sides/0/surface_id"},
+		"nothing found":        {func(v *contract.NewVisit) { v.Coils[0].Sides[0].Found = nil }, "/coils/0/sides/0/found"},
+		"not said how left":    {func(v *contract.NewVisit) { v.Coils[0].Sides[1].Left = nil }, "/coils/0/sides/1/left"},
+		"grade 7":              {func(v *contract.NewVisit) { v.Coils[0].Sides[0].Found.Grade = 7 }, "/coils/0/sides/0/found/grade"},
+		"unknown soil":         {func(v *contract.NewVisit) { v.Coils[0].Sides[0].SoilIds = &[]uuid.UUID{odd} }, "/coils/0/sides/0/soil_ids/0"},
+		"unknown method":       {func(v *contract.NewVisit) { v.Coils[0].Treatments[0].MethodID = odd }, "/coils/0/treatments/0/method_id"},
+		"cleaner for dry work": {func(v *contract.NewVisit) { v.Coils[0].Treatments[0].CleanerID = &neutral }, "/coils/0/treatments/0/cleaner_id"},
+		"ready-to-use is mixed": {func(v *contract.NewVisit) {
+			v.Coils[0].Treatments[0].MethodID, v.Coils[0].Treatments[0].CleanerID, v.Coils[0].Treatments[0].WaterParts = foam, &neutral, &parts
+		}, "/coils/0/treatments/0/water_parts"},
+		"amount of nothing": {func(v *contract.NewVisit) {
+			v.Coils[0].Treatments[0].Amount = &contract.Amount{Value: 1, Unit: contract.L}
+		}, "/coils/0/treatments/0/amount"},
+		"too much cleaner": {func(v *contract.NewVisit) {
+			v.Coils[0].Treatments[0].MethodID, v.Coils[0].Treatments[0].CleanerID = foam, &neutral
+			v.Coils[0].Treatments[0].Amount = &contract.Amount{Value: 2000, Unit: contract.L}
+		}, "/coils/0/treatments/0/amount/value"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			v := h.visit(u, "2026-03-01", contract.Deep, 2, 0, contract.FaceLook)
+			c.change(&v)
+			_, err := h.svc.SubmitVisit(h.ctx, h.technician, store.NewID(), v)
+			assert.Contains(t, fields(t, err), c.field)
+		})
+	}
+	assert.Empty(t, h.look(u.ID).Visits, "nothing was stored")
+}
+
+// One US gallon is 3.785411784 L and 128 fluid ounces (NIST Handbook 44, appendix C, from memory).
+func TestAmountsAreKeptAsTypedAndInLitres(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("RC-1", "remote_condenser", "2026-01-01")
+	v := h.visit(u, "2026-03-01", contract.Deep, 2, 0, contract.LightThrough)
+	for _, c := range h.cat.Cleaners {
+		if c.Code == "medium_universal" {
+			v.Coils[0].Treatments[0].CleanerID = &c.ID
+		}
+	}
+	v.Coils[0].Treatments[0].MethodID = h.method("foam_rinse")
+	v.Coils[0].Treatments[0].Direction = contract.AgainstAirflow
+	v.Coils[0].Treatments[0].Amount = &contract.Amount{Value: 16, Unit: contract.UsFlOz}
+	h.submit(v)
+	var litres float64
+	require.NoError(t, h.store.DB.Raw("SELECT amount_l FROM treatment").Scan(&litres).Error)
+	assert.InDelta(t, 0.473176473, litres, 1e-9)
+	assert.Equal(t, "16 US fl oz", h.look(u.ID).Visits[0].Treatments[0].Amount)
+}
+
+func TestAFirstFindingSetsAnUnknownState(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("IM-9", "ice_machine", "")
+	assert.False(t, u.Coils[0].Sides[0].State.Known)
+	assert.True(t, task(u, contract.Light).FirstLook)
+	assert.Empty(t, u.Coils[0].Sides[0].Curve)
+	h.submit(h.visit(u, "2026-03-01", contract.Deep, 4, 1, contract.LightThrough))
+	u = h.look(u.ID)
+	side := u.Coils[0].Sides[0]
+	assert.True(t, side.State.Known)
+	assert.True(t, side.State.CoreSeen)
+	assert.False(t, task(u, contract.Light).FirstLook)
+	assert.Equal(t, "staircase_no_dated_clean", task(u, contract.Light).Proposal.Staircase.Reasons[0].Code, "no dated clean before it: no step")
+	require.Len(t, side.Observations, 2)
+	assert.Equal(t, contract.OpenedUp, side.Observations[0].Phase)
+}
