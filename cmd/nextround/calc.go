@@ -3,11 +3,12 @@ package main
 import (
 	"errors"
 	"fmt"
-	"nextround/core/invalid"
-	"nextround/internal/calc"
 	"strings"
 
 	"github.com/spf13/cobra"
+
+	"nextround/core/invalid"
+	"nextround/internal/calc"
 )
 
 func calcCommand() *cobra.Command {

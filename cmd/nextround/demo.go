@@ -5,15 +5,16 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"nextround/internal/demo"
-	"nextround/internal/pg"
-	"nextround/internal/service"
-	"nextround/internal/store"
 	"path/filepath"
 	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/spf13/cobra"
+
+	"nextround/internal/demo"
+	"nextround/internal/pg"
+	"nextround/internal/service"
+	"nextround/internal/store"
 )
 
 const demoDatabase = "demo"

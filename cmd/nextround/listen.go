@@ -8,13 +8,14 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"strconv"
+	"syscall"
+	"time"
+
 	"nextround/internal/api"
 	"nextround/internal/service"
 	"nextround/internal/store"
 	"nextround/web"
-	"strconv"
-	"syscall"
-	"time"
 )
 
 const (

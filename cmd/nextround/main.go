@@ -9,10 +9,9 @@ import (
 	"os"
 	"os/signal"
 	"syscall"
+	_ "time/tzdata" // site zones work on machines without a zone database
 
 	"github.com/spf13/cobra"
-
-	_ "time/tzdata" // site zones work on machines without a zone database
 )
 
 // version is set by the build.

@@ -2,10 +2,11 @@ package main
 
 import (
 	"errors"
-	"nextround/internal/store"
 	"os"
 
 	"github.com/spf13/cobra"
+
+	"nextround/internal/store"
 )
 
 func serveCommand() *cobra.Command {

@@ -2,12 +2,13 @@ package calendar_test
 
 import (
 	"encoding/json"
-	"nextround/core/calendar"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"nextround/core/calendar"
 )
 
 func TestDayCountsLocalDates(t *testing.T) {

@@ -3,6 +3,7 @@ package interval
 import (
 	"fmt"
 	"math"
+
 	"nextround/core/invalid"
 	"nextround/core/reason"
 )

@@ -2,14 +2,15 @@ package interval_test
 
 import (
 	"fmt"
-	"nextround/core/calendar"
-	"nextround/core/interval"
-	"nextround/core/soil"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
+
+	"nextround/core/calendar"
+	"nextround/core/interval"
+	"nextround/core/soil"
 )
 
 func task(inForce int, runs ...interval.Run) interval.Task {

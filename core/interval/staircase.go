@@ -2,6 +2,7 @@ package interval
 
 import (
 	"math"
+
 	"nextround/core/reason"
 	"nextround/core/soil"
 )

@@ -3,10 +3,11 @@ package round
 
 import (
 	"fmt"
+	"sort"
+
 	"nextround/core/calendar"
 	"nextround/core/invalid"
 	"nextround/core/reason"
-	"sort"
 )
 
 // Job is one task that is due at a site.

@@ -3,13 +3,14 @@ package round_test
 import (
 	"fmt"
 	"math/rand/v2"
-	"nextround/core/calendar"
-	"nextround/core/round"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
+
+	"nextround/core/calendar"
+	"nextround/core/round"
 )
 
 var day = round.Day{Date: calendar.MustParse("2026-03-05"), Minutes: 420, StopMinutes: 20}

@@ -3,11 +3,12 @@ package soil_test
 import (
 	"fmt"
 	"math"
-	"nextround/core/soil"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"pgregory.net/rapid"
+
+	"nextround/core/soil"
 )
 
 func TestGradeOfCountsLowerEdges(t *testing.T) {

@@ -3,11 +3,12 @@ package soil_test
 import (
 	"fmt"
 	"math"
-	"nextround/core/calendar"
-	"nextround/core/soil"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+
+	"nextround/core/calendar"
+	"nextround/core/soil"
 )
 
 func TestCombineFactors(t *testing.T) {

@@ -3,10 +3,11 @@ package soil
 import (
 	"fmt"
 	"math"
+	"sort"
+
 	"nextround/core/calendar"
 	"nextround/core/invalid"
 	"nextround/core/reason"
-	"sort"
 )
 
 // StartQuality is how well the start of a history is known.

@@ -3,14 +3,15 @@ package soil_test
 import (
 	"errors"
 	"fmt"
-	"nextround/core/calendar"
-	"nextround/core/invalid"
-	"nextround/core/soil"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
+
+	"nextround/core/calendar"
+	"nextround/core/invalid"
+	"nextround/core/soil"
 )
 
 var newYear = calendar.MustParse("2025-01-01")

@@ -7,12 +7,13 @@ import (
 	"io"
 	"log/slog"
 	"net/http/httptest"
+	"time"
+
 	"nextround/internal/api"
 	"nextround/internal/demo"
 	"nextround/internal/service"
 	"nextround/internal/store"
 	"nextround/web"
-	"time"
 )
 
 // App is a running server.

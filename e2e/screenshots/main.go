@@ -4,13 +4,14 @@ package main
 import (
 	"context"
 	"fmt"
+	"os"
+	"path/filepath"
+
 	"nextround/e2e/app"
 	"nextround/e2e/browser"
 	"nextround/internal/demo"
 	"nextround/internal/pg/pgtest"
 	"nextround/internal/store"
-	"os"
-	"path/filepath"
 )
 
 func main() {

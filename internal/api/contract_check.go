@@ -4,13 +4,14 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
-	"nextround/internal/contract"
 	"strings"
 
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/getkin/kin-openapi/openapi3filter"
 	"github.com/getkin/kin-openapi/routers/gorillamux"
 	"github.com/gin-gonic/gin"
+
+	"nextround/internal/contract"
 )
 
 // contractCheck holds requests against the contract before any handler sees them.

@@ -4,9 +4,10 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"strings"
+
 	"nextround/internal/api/gen"
 	"nextround/internal/exchange"
-	"strings"
 )
 
 // handlers answer the contract's operations: each takes the actor, calls one use case and returns its answer.

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"log/slog"
 	"net/http"
+
 	"nextround/core/invalid"
 	"nextround/internal/contract"
 	"nextround/internal/service"

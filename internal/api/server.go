@@ -9,9 +9,6 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
-	"nextround/internal/api/gen"
-	"nextround/internal/service"
-	"nextround/internal/store"
 	"strings"
 	"time"
 
@@ -20,6 +17,10 @@ import (
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
+
+	"nextround/internal/api/gen"
+	"nextround/internal/service"
+	"nextround/internal/store"
 )
 
 // Options for NewServer.

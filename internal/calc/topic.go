@@ -8,12 +8,13 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"reflect"
+	"sort"
+
 	"nextround/core/calendar"
 	"nextround/core/interval"
 	"nextround/core/invalid"
 	"nextround/core/soil"
-	"reflect"
-	"sort"
 )
 
 //go:embed schemas/*.json

@@ -5,13 +5,14 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"sort"
+
+	"github.com/google/uuid"
+
 	"nextround/core/calendar"
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/service"
-	"sort"
-
-	"github.com/google/uuid"
 )
 
 // seed of everything that is drawn.

@@ -3,10 +3,11 @@
 package demo
 
 import (
+	"time"
+
 	"nextround/internal/contract"
 	"nextround/internal/service"
 	"nextround/internal/store"
-	"time"
 )
 
 // Clock is the moment the demonstration stands at.

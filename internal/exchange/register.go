@@ -7,10 +7,11 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"nextround/core/calendar"
-	"nextround/core/interval"
 	"strings"
 	"unicode/utf8"
+
+	"nextround/core/calendar"
+	"nextround/core/interval"
 )
 
 // RegisterColumns are the columns of a register file, in the order of the template.

@@ -3,13 +3,14 @@ package service
 import (
 	"context"
 	"fmt"
+	"strings"
+
+	"github.com/google/uuid"
+
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/defaults"
 	"nextround/internal/store"
-	"strings"
-
-	"github.com/google/uuid"
 )
 
 // catalogue is an organisation's catalogues, indexed.

@@ -2,15 +2,16 @@ package service
 
 import (
 	"fmt"
+	"sort"
+
+	"github.com/google/uuid"
+
 	"nextround/core/calendar"
 	"nextround/core/interval"
 	"nextround/core/reason"
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/store"
-	"sort"
-
-	"github.com/google/uuid"
 )
 
 // register is the facts of some units together with the places they stand at, indexed for assembling dossiers.

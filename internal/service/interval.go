@@ -3,12 +3,13 @@ package service
 import (
 	"context"
 	"errors"
-	"nextround/core/invalid"
-	"nextround/internal/contract"
-	"nextround/internal/store"
 	"strings"
 
 	"github.com/google/uuid"
+
+	"nextround/core/invalid"
+	"nextround/internal/contract"
+	"nextround/internal/store"
 )
 
 // mostDays bounds an interval of the manager's own; ten years is a slip.

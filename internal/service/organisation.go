@@ -3,6 +3,7 @@ package service
 import (
 	"context"
 	"fmt"
+
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/defaults"

@@ -2,13 +2,14 @@ package service
 
 import (
 	"context"
+	"strings"
+
+	"github.com/google/uuid"
+
 	"nextround/core/calendar"
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/store"
-	"strings"
-
-	"github.com/google/uuid"
 )
 
 // Portfolio lists sites with their units and coils.

@@ -4,16 +4,17 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"sort"
+	"strings"
+
+	"github.com/google/uuid"
+
 	"nextround/core/calendar"
 	"nextround/core/interval"
 	"nextround/core/invalid"
 	"nextround/internal/contract"
 	"nextround/internal/exchange"
 	"nextround/internal/store"
-	"sort"
-	"strings"
-
-	"github.com/google/uuid"
 )
 
 // newUnit is a unit on its way into the register.

@@ -4,16 +4,17 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"sort"
+	"strings"
+
+	"github.com/google/uuid"
+
 	"nextround/core/calendar"
 	"nextround/core/reason"
 	"nextround/core/round"
 	"nextround/internal/contract"
 	"nextround/internal/defaults"
 	"nextround/internal/store"
-	"sort"
-	"strings"
-
-	"github.com/google/uuid"
 )
 
 // daySearch is how far ahead the next free day of a crew is looked for.

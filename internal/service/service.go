@@ -9,13 +9,14 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+
 	"nextround/core/calendar"
 	"nextround/core/invalid"
 	"nextround/internal/contract"
 	"nextround/internal/store"
-	"time"
-
-	"github.com/google/uuid"
 )
 
 // ModelVersion names the arithmetic behind derived rows; it changes whenever results would.

@@ -3,11 +3,12 @@ package service
 import (
 	"context"
 	"errors"
-	"nextround/internal/contract"
-	"nextround/internal/store"
 	"strings"
 
 	"github.com/google/uuid"
+
+	"nextround/internal/contract"
+	"nextround/internal/store"
 )
 
 // nobody is compared against when there is no such login, so that the answer takes as long.

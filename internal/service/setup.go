@@ -4,10 +4,11 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"nextround/internal/contract"
-	"nextround/internal/store"
 
 	"github.com/google/uuid"
+
+	"nextround/internal/contract"
+	"nextround/internal/store"
 )
 
 // SiteDetails is what is known of a site beyond its name.

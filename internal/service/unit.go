@@ -2,14 +2,15 @@ package service
 
 import (
 	"context"
+	"sort"
+
+	"github.com/google/uuid"
+
 	"nextround/core/calendar"
 	"nextround/core/interval"
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/store"
-	"sort"
-
-	"github.com/google/uuid"
 )
 
 // forecastDays is how far ahead the day of the limit is looked for.

@@ -4,16 +4,17 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"nextround/core/calendar"
-	"nextround/core/invalid"
-	"nextround/core/soil"
-	"nextround/internal/contract"
-	"nextround/internal/store"
 	"sort"
 	"strconv"
 	"strings"
 
 	"github.com/google/uuid"
+
+	"nextround/core/calendar"
+	"nextround/core/invalid"
+	"nextround/core/soil"
+	"nextround/internal/contract"
+	"nextround/internal/store"
 )
 
 // litres per unit of an amount. The US gallon is 231 cubic inches of 2.54 cm exactly, 128 fluid ounces (NIST

@@ -3,6 +3,8 @@ package service
 import (
 	"fmt"
 	"math"
+	"strconv"
+
 	"nextround/core/calendar"
 	"nextround/core/reason"
 	"nextround/core/soil"
@@ -95,9 +97,6 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 	"site_too_large": func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("The rest of a site that is more than a day's work: %s.", minutes(n["minutes"]))
 	},
-	"on_other_round": func(_ reason.Numbers, s reason.Names) string {
-		return "Already on the round of " + dated(s["day"]) + "."
-	},
 	"due": func(n reason.Numbers, s reason.Names) string {
 		switch {
 		case n["days_late"] > 0:
@@ -156,9 +155,15 @@ func late(n reason.Numbers) string {
 }
 
 // days is a number of days, short.
-func days(d float64) string { return number(math.Round(d*10)/10) + " d" }
+func days(d float64) string { return strconv.FormatFloat(math.Round(d*10)/10, 'f', -1, 64) + " d" }
 
-func number(v float64) string { return fmt.Sprintf("%.3g", v) }
+// number is a rate or factor with three figures.
+func number(v float64) string {
+	if math.Abs(v) >= 1000 {
+		return fmt.Sprintf("%.0f", v)
+	}
+	return fmt.Sprintf("%.3g", v)
+}
 
 func percent(v float64) string { return fmt.Sprintf("%.0f %%", 100*v) }
 

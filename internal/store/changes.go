@@ -1,11 +1,12 @@
 package store
 
 import (
-	"nextround/core/calendar"
 	"time"
 
 	"github.com/google/uuid"
 	"gorm.io/gorm/clause"
+
+	"nextround/core/calendar"
 )
 
 // SetTaskInterval changes a task's interval; ErrStale when the task is no longer at the version that was read.

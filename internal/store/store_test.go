@@ -2,13 +2,14 @@ package store_test
 
 import (
 	"context"
-	"nextround/core/calendar"
-	"nextround/internal/pg/pgtest"
-	"nextround/internal/store"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"nextround/core/calendar"
+	"nextround/internal/pg/pgtest"
+	"nextround/internal/store"
 )
 
 func TestMain(m *testing.M) { pgtest.Main(m) }

@@ -4,12 +4,13 @@ import (
 	"database/sql/driver"
 	"encoding/json"
 	"fmt"
-	"nextround/core/calendar"
 	"strconv"
 	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5/pgtype"
+
+	"nextround/core/calendar"
 )
 
 // Date is a calendar.Day in a date column.

@@ -5,8 +5,6 @@ import (
 	"context"
 	"fmt"
 	"net/url"
-	"nextround/internal/pg"
-	"nextround/internal/store"
 	"os"
 	"path/filepath"
 	"strings"
@@ -16,6 +14,9 @@ import (
 
 	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/require"
+
+	"nextround/internal/pg"
+	"nextround/internal/store"
 )
 
 // Variable names the environment variable that holds the address of the run's cluster.

@@ -6,11 +6,12 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"nextround/internal/pg/pgtest"
 	"os"
 	"os/exec"
 	"os/signal"
 	"syscall"
+
+	"nextround/internal/pg/pgtest"
 )
 
 func main() {

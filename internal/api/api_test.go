@@ -1,0 +1,276 @@
+package api_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"io"
+	"log/slog"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"strings"
+	"testing"
+	"testing/fstest"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nextround/internal/api"
+	"nextround/internal/contract"
+	"nextround/internal/exchange"
+	"nextround/internal/pg/pgtest"
+	"nextround/internal/service"
+	"nextround/internal/store"
+)
+
+func TestMain(m *testing.M) { pgtest.Main(m) }
+
+// client is a signed-in person with cookies.
+type client struct {
+	t    *testing.T
+	url  string
+	http *http.Client
+}
+
+type site struct {
+	*client
+	store *store.Store
+	log   *bytes.Buffer
+}
+
+func newSite(t *testing.T, secure bool) site {
+	t.Helper()
+	ctx := context.Background()
+	st, err := store.Open(ctx, pgtest.New(t))
+	require.NoError(t, err)
+	clock := func() time.Time { return time.Date(2026, time.March, 4, 8, 0, 0, 0, time.UTC) }
+	svc := service.New(st, service.Options{Now: clock, Hash: service.HashCost{Passes: 1, MemoryKiB: 64}})
+	org, err := svc.CreateOrganisation(ctx, service.NewOrganisation{Name: "Trust", Zone: "UTC", Currency: "EUR", Units: "metric"})
+	require.NoError(t, err)
+	for login, role := range map[string]contract.Role{"manager": contract.Manager, "viewer": contract.Viewer} {
+		_, err = svc.CreateMember(ctx, org, login, login, "secret", role)
+		require.NoError(t, err)
+	}
+	var log bytes.Buffer
+	server, err := api.NewServer(svc, st, api.Options{
+		Pages: fstest.MapFS{
+			"index.html":    {Data: []byte("<!doctype html><title>page</title>")},
+			"assets/app.js": {Data: []byte("let a")},
+		},
+		Secure: secure, Log: slog.New(slog.NewJSONHandler(&log, nil)),
+	})
+	require.NoError(t, err)
+	var h *httptest.Server
+	if secure {
+		h = httptest.NewTLSServer(server)
+	} else {
+		h = httptest.NewServer(server)
+	}
+	t.Cleanup(func() {
+		h.Close()
+		server.Close()
+		st.Close()
+	})
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	c := h.Client()
+	c.Jar = jar
+	return site{client: &client{t: t, url: h.URL, http: c}, store: st, log: &log}
+}
+
+// send makes a request and returns the status, the headers and the body.
+func (c *client) send(method, path, body string, headers ...string) (int, http.Header, string) {
+	c.t.Helper()
+	r, err := http.NewRequest(method, c.url+path, strings.NewReader(body))
+	require.NoError(c.t, err)
+	if body != "" {
+		r.Header.Set("Content-Type", "application/json")
+	}
+	for i := 0; i+1 < len(headers); i += 2 {
+		r.Header.Set(headers[i], headers[i+1])
+	}
+	res, err := c.http.Do(r)
+	require.NoError(c.t, err)
+	defer func() { _ = res.Body.Close() }()
+	raw, err := io.ReadAll(res.Body)
+	require.NoError(c.t, err)
+	return res.StatusCode, res.Header, string(raw)
+}
+
+func (c *client) signIn(login string) {
+	c.t.Helper()
+	status, _, body := c.send("POST", "/api/v1/session", `{"login":"`+login+`","password":"secret"}`)
+	require.Equal(c.t, http.StatusOK, status, body)
+}
+
+func problem(t *testing.T, header http.Header, body string) contract.Problem {
+	t.Helper()
+	assert.Equal(t, "application/problem+json", header.Get("Content-Type"), "RFC 9457")
+	var p contract.Problem
+	require.NoError(t, json.Unmarshal([]byte(body), &p), body)
+	return p
+}
+
+func TestSessionCookie(t *testing.T) {
+	for _, secure := range []bool{false, true} {
+		s := newSite(t, secure)
+		status, header, _ := s.send("POST", "/api/v1/session", `{"login":"manager","password":"secret"}`)
+		require.Equal(t, http.StatusOK, status)
+		cookie := header.Get("Set-Cookie")
+		assert.Contains(t, cookie, "HttpOnly")
+		assert.Contains(t, cookie, "SameSite=Lax")
+		assert.Equal(t, secure, strings.Contains(cookie, "Secure"), "Secure exactly when served over TLS")
+
+		var stored int64
+		require.NoError(t, s.store.DB.Raw("SELECT count(*) FROM sessions").Scan(&stored).Error)
+		assert.Equal(t, int64(1), stored, "sessions live in the database")
+		status, _, _ = s.send("GET", "/api/v1/session", "")
+		assert.Equal(t, http.StatusOK, status)
+		status, _, _ = s.send("DELETE", "/api/v1/session", "")
+		assert.Equal(t, http.StatusNoContent, status)
+		status, header, body := s.send("GET", "/api/v1/portfolio", "")
+		assert.Equal(t, http.StatusUnauthorized, status)
+		assert.Equal(t, "Sign in first.", *problem(t, header, body).Detail)
+	}
+}
+
+func TestWrongPassword(t *testing.T) {
+	s := newSite(t, false)
+	status, header, body := s.send("POST", "/api/v1/session", `{"login":"manager","password":"wrong"}`)
+	assert.Equal(t, http.StatusUnauthorized, status)
+	assert.Equal(t, "Login or password is not right.", *problem(t, header, body).Detail)
+	assert.Empty(t, header.Get("Set-Cookie"))
+}
+
+func TestAnotherSitesPageIsRefused(t *testing.T) {
+	s := newSite(t, false)
+	s.signIn("manager")
+	status, header, body := s.send("DELETE", "/api/v1/session", "", "Sec-Fetch-Site", "cross-site", "Origin", "https://elsewhere.example")
+	assert.Equal(t, http.StatusForbidden, status)
+	problem(t, header, body)
+	status, _, _ = s.send("GET", "/api/v1/session", "")
+	assert.Equal(t, http.StatusOK, status, "still signed in")
+}
+
+func TestErrorsPointAtFields(t *testing.T) {
+	s := newSite(t, false)
+	s.signIn("manager")
+	for name, c := range map[string]struct {
+		body    string
+		status  int
+		pointer string
+		reason  string
+	}{
+		"missing": {`{"site":"Hall"}`, 422, "/tag", "property \"tag\" is missing"},
+		"nested":  {`{"site":"H","placement":"P","tag":"T","class":"C","coil_roles":["wing"],"last_clean":{"quality":"exact"}}`, 422, "/coil_roles/0", "value is not one of the allowed values"},
+		"bad day": {`{"site":"H","placement":"P","tag":"T","class":"Ice machine","coil_roles":["condenser"],"last_clean":{"quality":"exact","day":"soon"}}`, 422, "/last_clean/day", "date"},
+		"service": {`{"site":"H","placement":"P","tag":"T","class":"Dragon","coil_roles":["condenser"],"last_clean":{"quality":"never"}}`, 422, "/class", "is not a class of the house"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			status, header, body := s.send("POST", "/api/v1/units", c.body)
+			assert.Equal(t, c.status, status)
+			p := problem(t, header, body)
+			require.NotNil(t, p.Errors, body)
+			found := false
+			for _, e := range *p.Errors {
+				found = found || (e.Pointer == c.pointer && strings.Contains(e.Reason, c.reason))
+				assert.NotContains(t, e.Reason, "Schema:", "no dumps")
+			}
+			assert.True(t, found, body)
+		})
+	}
+	status, header, body := s.send("POST", "/api/v1/units", `{"site":`)
+	assert.GreaterOrEqual(t, status, 400)
+	assert.Less(t, status, 500)
+	problem(t, header, body)
+}
+
+func TestImportOverHTTP(t *testing.T) {
+	s := newSite(t, false)
+	s.signIn("manager")
+	status, header, body := s.send("GET", "/api/v1/register/template", "")
+	assert.Equal(t, http.StatusOK, status)
+	assert.Equal(t, exchange.RegisterTemplate, body)
+	assert.Contains(t, header.Get("Content-Disposition"), "register-template.csv")
+
+	bad := strings.Replace(body, "2025-09-14", "14/09/2025", 1)
+	status, header, answer := s.send("POST", "/api/v1/register/imports?file_name=a.csv", bad, "Content-Type", "text/csv")
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	p := problem(t, header, answer)
+	assert.Equal(t, 2, *(*p.Errors)[0].Line)
+	assert.Equal(t, "last clean", *(*p.Errors)[0].Column)
+
+	status, _, answer = s.send("POST", "/api/v1/register/imports?dry_run=true", body, "Content-Type", "text/csv")
+	assert.Equal(t, http.StatusOK, status, answer)
+	assert.Contains(t, answer, `"stored":false`)
+	status, _, answer = s.send("POST", "/api/v1/register/imports", body, "Content-Type", "text/csv")
+	assert.Equal(t, http.StatusOK, status, answer)
+	assert.Contains(t, answer, `"stored":true`)
+
+	status, header, answer = s.send("POST", "/api/v1/register/imports", strings.Repeat("x", 11<<20), "Content-Type", "text/csv")
+	assert.Equal(t, http.StatusRequestEntityTooLarge, status)
+	problem(t, header, answer)
+}
+
+func TestAViewerMayOnlyLook(t *testing.T) {
+	s := newSite(t, false)
+	s.signIn("viewer")
+	status, _, _ := s.send("GET", "/api/v1/portfolio", "")
+	assert.Equal(t, http.StatusOK, status)
+	status, header, body := s.send("POST", "/api/v1/register/imports", exchange.RegisterTemplate, "Content-Type", "text/csv")
+	assert.Equal(t, http.StatusForbidden, status)
+	assert.Equal(t, "Your role does not allow this.", *problem(t, header, body).Detail)
+}
+
+func TestIdempotencyKeyIsNeeded(t *testing.T) {
+	s := newSite(t, false)
+	s.signIn("manager")
+	status, header, body := s.send("POST", "/api/v1/rounds", `{"crew_id":"01a20bbc-3b1f-7569-b022-a755ea24ba1a","day":"2026-03-05","task_ids":["01a20bbc-3b1f-7569-b022-a755ea24ba1a"]}`)
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	assert.Equal(t, "Idempotency-Key", (*problem(t, header, body).Errors)[0].Pointer)
+}
+
+func TestUnknownAddressesAndPages(t *testing.T) {
+	s := newSite(t, false)
+	s.signIn("manager")
+	status, header, body := s.send("GET", "/api/v1/units/01a20bbc-3b1f-7569-b022-a755ea24ba1a", "")
+	assert.Equal(t, http.StatusNotFound, status)
+	problem(t, header, body)
+	status, header, body = s.send("GET", "/api/v1/nothing", "")
+	assert.Equal(t, http.StatusNotFound, status)
+	problem(t, header, body)
+	status, header, body = s.send("PUT", "/api/v1/portfolio", "{}")
+	assert.Equal(t, http.StatusMethodNotAllowed, status)
+	problem(t, header, body)
+
+	status, header, body = s.send("GET", "/units/whatever", "")
+	assert.Equal(t, http.StatusOK, status)
+	assert.Contains(t, body, "<title>page</title>", "every screen's address gives the one page")
+	assert.Contains(t, header.Get("Content-Security-Policy"), "default-src 'self'")
+	status, header, _ = s.send("GET", "/assets/app.js", "")
+	assert.Equal(t, http.StatusOK, status)
+	assert.Contains(t, header.Get("Cache-Control"), "immutable")
+	status, _, _ = s.send("GET", "/assets/gone.js", "")
+	assert.Equal(t, http.StatusNotFound, status)
+}
+
+func TestHealthReadinessAndLog(t *testing.T) {
+	s := newSite(t, false)
+	status, header, _ := s.send("GET", "/healthz", "")
+	assert.Equal(t, http.StatusOK, status)
+	assert.Contains(t, s.log.String(), `"request_id":"`+header.Get("X-Request-Id")+`"`)
+	status, _, _ = s.send("GET", "/readyz", "")
+	assert.Equal(t, http.StatusOK, status)
+	s.store.Pool.Close()
+	status, _, _ = s.send("GET", "/healthz", "")
+	assert.Equal(t, http.StatusOK, status, "up without a database")
+	status, _, body := s.send("GET", "/readyz", "")
+	assert.Equal(t, http.StatusServiceUnavailable, status)
+	assert.Contains(t, body, "the database does not answer")
+	status, header, body = s.send("POST", "/api/v1/session", `{"login":"manager","password":"secret"}`)
+	assert.Equal(t, http.StatusInternalServerError, status)
+	assert.Equal(t, header.Get("X-Request-Id"), *problem(t, header, body).RequestID)
+	assert.NotContains(t, body, "closed pool", "internals stay in the log")
+}

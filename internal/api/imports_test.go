@@ -1,0 +1,84 @@
+package api_test
+
+import (
+	"go/parser"
+	"go/token"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// height orders the packages: one may import only what is lower than itself. Within a height only core packages
+// and the tests' own may import one another.
+var height = map[string]int{
+	"core": 0, "web": 0,
+	"internal/contract": 1, "internal/defaults": 1, "internal/calc": 1, "internal/exchange": 1, "internal/pg": 1,
+	"internal/store":   2,
+	"internal/service": 3,
+	"internal/api":     4, "internal/demo": 4,
+	"cmd": 5, "internal/pg/pgtest": 5, "internal/pg/withpostgres": 6, "e2e": 6,
+}
+
+func heightOf(dir string) (int, string, bool) {
+	best := ""
+	for name := range height {
+		if (dir == name || strings.HasPrefix(dir, name+"/")) && len(name) > len(best) {
+			best = name
+		}
+	}
+	return height[best], best, best != ""
+}
+
+func TestNoPackageImportsUpward(t *testing.T) {
+	root, err := filepath.Abs("../..")
+	require.NoError(t, err)
+	files := 0
+	err = filepath.WalkDir(root, func(path string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if d.IsDir() && (d.Name() == "node_modules" || d.Name() == "tools" || strings.HasPrefix(d.Name(), ".") && path != root) {
+			return filepath.SkipDir
+		}
+		if !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
+			return nil
+		}
+		files++
+		dir, err := filepath.Rel(root, filepath.Dir(path))
+		require.NoError(t, err)
+		mine, group, known := heightOf(filepath.ToSlash(dir))
+		if !assert.True(t, known, "%s: give the new package a height here", dir) {
+			return nil
+		}
+		parsed, err := parser.ParseFile(token.NewFileSet(), path, nil, parser.ImportsOnly)
+		require.NoError(t, err)
+		for _, spec := range parsed.Imports {
+			name, _ := strconv.Unquote(spec.Path.Value)
+			if group == "core" {
+				standard := !strings.Contains(strings.SplitN(name, "/", 2)[0], ".")
+				own := strings.HasPrefix(name, "nextround/core/")
+				assert.True(t, own || strings.HasPrefix(name, "gonum.org/") || (standard && !strings.HasPrefix(name, "nextround/")),
+					"%s imports %s: the core knows nobody", dir, name)
+				for _, outside := range []string{"os", "net", "net/http", "database/sql"} {
+					assert.NotEqual(t, outside, name, "%s does input or output", dir)
+				}
+			}
+			theirs, other, ours := heightOf(strings.TrimPrefix(name, "nextround/"))
+			if !strings.HasPrefix(name, "nextround/") || !ours || group == other {
+				continue
+			}
+			assert.Less(t, theirs, mine, "%s imports %s, which is not below it", dir, name)
+		}
+		return nil
+	})
+	require.NoError(t, err)
+	assert.Greater(t, files, 40, "the tree was read")
+	_, err = os.Stat(filepath.Join(root, "go.mod"))
+	require.NoError(t, err)
+}
