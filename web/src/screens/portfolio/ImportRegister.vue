@@ -8,7 +8,8 @@ import { loadCatalogue } from '../../session'
 import { useLoad } from '../../parts/useLoad'
 import { count } from '../../words'
 
-const file = ref<File | null>(null)
+/** The file as it was when it was chosen: it may be mended and chosen again under the same name. */
+const file = ref<{ name: string; text: ArrayBuffer } | null>(null)
 const report = ref<Schemas['ImportReport'] | null>(null)
 const problem = ref<ApiProblem | null>(null)
 const busy = ref(false)
@@ -20,11 +21,10 @@ async function send(dryRun: boolean) {
   busy.value = true
   problem.value = null
   try {
-    const text = await f.arrayBuffer()
     report.value = await ask(
       api.POST('/register/imports', {
         params: { query: { dry_run: dryRun, file_name: f.name } },
-        body: text as unknown as string,
+        body: f.text as unknown as string,
         bodySerializer: (b: unknown) => b as BodyInit,
         headers: { 'Content-Type': 'text/csv' },
       }),
@@ -36,10 +36,14 @@ async function send(dryRun: boolean) {
   }
 }
 
-function choose(e: Event) {
-  file.value = (e.target as HTMLInputElement).files?.[0] ?? null
+async function choose(e: Event) {
+  const input = e.target as HTMLInputElement
+  const chosen = input.files?.[0]
   report.value = null
-  void send(true)
+  if (!chosen) return
+  file.value = { name: chosen.name, text: await chosen.arrayBuffer() }
+  input.value = ''
+  await send(true)
 }
 </script>
 
@@ -68,6 +72,7 @@ function choose(e: Event) {
       <label class="field drop">
         <span class="label">File</span>
         <input type="file" accept=".csv,text/csv" name="file" @change="choose" />
+        <span v-if="file" class="chosen">{{ file.name }}</span>
       </label>
     </template>
     <ProblemNote :problem="problem" />
@@ -127,6 +132,12 @@ function choose(e: Event) {
 <style scoped>
 .drop {
   margin: 16px 0;
+}
+.drop input {
+  width: 96px;
+}
+.chosen {
+  margin-left: 10px;
 }
 .problems {
   max-width: 900px;

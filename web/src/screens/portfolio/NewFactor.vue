@@ -66,7 +66,7 @@ async function save() {
       </div>
     </div>
     <LoadState :loading="loading && !data" :problem="problem" what="the form" @retry="reload" />
-    <form v-if="data" @submit.prevent="save">
+    <form v-if="data" novalidate @submit.prevent="save">
       <ProblemNote :problem="refused" />
       <label class="field"
         ><span class="label">Factor</span>

@@ -81,7 +81,7 @@ async function save() {
   <section class="screen narrow">
     <div class="screen-head"><h1>Add a unit</h1></div>
     <LoadState :loading="loading && !data" :problem="problem" what="the form" @retry="reload" />
-    <form v-if="data" @submit.prevent="save">
+    <form v-if="data" novalidate @submit.prevent="save">
       <ProblemNote :problem="refused" />
       <div class="fields">
         <label class="field"

@@ -199,7 +199,7 @@ const earliest = (tasks: Schemas['TaskLine'][]) =>
   padding-bottom: 0;
   vertical-align: middle;
   font-size: 13.5px;
-  line-height: 22px;
+  line-height: 23px;
 }
 .dense .site th {
   color: var(--ink);

@@ -2,6 +2,7 @@
 import { api, ask } from '../../api/client'
 import LoadState from '../../parts/LoadState.vue'
 import { useLoad } from '../../parts/useLoad'
+import { mayManage } from '../../session'
 import { duration, longDay, upperFirst } from '../../words'
 
 const { data, problem, loading, reload } = useLoad(() => ask(api.GET('/rounds')))
@@ -12,7 +13,7 @@ const { data, problem, loading, reload } = useLoad(() => ask(api.GET('/rounds'))
     <div class="screen-head"><h1>Rounds that went out</h1></div>
     <LoadState :loading="loading && !data" :problem="problem" what="the rounds" @retry="reload" />
     <p v-if="data && !data.length" class="notice">
-      No round has gone out yet. <RouterLink to="/">Publish the next one</RouterLink>
+      No round has gone out yet. <RouterLink v-if="mayManage()" to="/">Publish the next one</RouterLink>
     </p>
     <table v-if="data?.length" class="lines">
       <thead>

@@ -31,7 +31,7 @@ async function send() {
 
 <template>
   <section class="screen">
-    <form class="sheet" @submit.prevent="send">
+    <form class="sheet" novalidate @submit.prevent="send">
       <h1>Next Round</h1>
       <p class="soft">Which coils to clean next, how, and why.</p>
       <ProblemNote :problem="problem" />

@@ -96,7 +96,7 @@ async function send(accept: boolean) {
         >
         <ElButton @click="own = true">Set my own</ElButton>
       </div>
-      <form v-else class="own" @submit.prevent="send(false)">
+      <form v-else class="own" novalidate @submit.prevent="send(false)">
         <label class="field"
           ><span class="label">Every, days</span>
           <ElInputNumber v-model="days" :min="1" :max="3650" aria-label="Days" />

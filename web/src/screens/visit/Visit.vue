@@ -113,7 +113,7 @@ async function send() {
 
     <p v-else-if="data && !mayRecord()" class="notice">Your role may look at visits but not record them.</p>
 
-    <form v-else-if="data && draft" @submit.prevent="send">
+    <form v-else-if="data && draft" novalidate @submit.prevent="send">
       <div class="screen-head">
         <div>
           <p class="soft">
