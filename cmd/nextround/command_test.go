@@ -103,12 +103,13 @@ func (l *lines) Write(b []byte) (int, error) {
 
 func TestDemoStartsServesAndStops(t *testing.T) {
 	dir := t.TempDir()
-	for _, keep := range []bool{false, true} {
+	for _, o := range []demoOptions{{}, {keep: true}, {own: true}} {
+		o.dir, o.listen = filepath.Join(dir, "demo"), "127.0.0.1:0"
 		ctx, cancel := context.WithCancel(context.Background())
 		out := &lines{found: make(chan string, 1)}
 		ended := make(chan error, 1)
 		go func() {
-			ended <- runDemo(ctx, out, filepath.Join(dir, "demo"), keep, site{listen: "127.0.0.1:0"})
+			ended <- runDemo(ctx, out, o)
 		}()
 		var url string
 		select {
@@ -122,13 +123,14 @@ func TestDemoStartsServesAndStops(t *testing.T) {
 		require.NoError(t, err)
 		_ = res.Body.Close()
 		assert.Equal(t, http.StatusOK, res.StatusCode)
-		if !keep {
-			err := runDemo(ctx, &lines{}, filepath.Join(dir, "demo"), false, site{})
+		if !o.keep {
+			err := runDemo(ctx, &lines{}, o)
 			assert.ErrorContains(t, err, "already running")
 		}
 		cancel()
 		require.NoError(t, <-ended)
 		assert.Contains(t, out.text.String(), "manager")
+		assert.Equal(t, !o.own, strings.Contains(out.text.String(), "The clock stands at Wednesday 4 March 2026"))
 		assert.Contains(t, out.text.String(), "Stopped.")
 		_, err = net.Dial("tcp", strings.TrimPrefix(url, "http://"))
 		assert.Error(t, err, "nothing serves any more")

@@ -39,18 +39,25 @@ var SignIns = []SignIn{
 	{"viewer", "Client viewer", contract.Viewer},
 }
 
-// Load fills an empty database with the demonstration.
-func Load(ctx context.Context, svc *service.Service) error {
-	org, err := svc.CreateOrganisation(ctx, Organisation)
-	if err != nil {
-		return err
-	}
+// Empty fills an empty database with an organisation that has people and a crew but no units: the ground for own
+// data until there is a set-up of its own.
+func Empty(ctx context.Context, svc *service.Service) error {
+	_, _, err := start(ctx, svc, service.NewOrganisation{Name: "Own data", Zone: "UTC", Currency: "EUR", Units: "metric"})
+	return err
+}
+
+// start makes an organisation with people who can sign in and one crew.
+func start(ctx context.Context, svc *service.Service, in service.NewOrganisation) (service.Actor, []uuid.UUID, error) {
 	var manager service.Actor
 	people := []uuid.UUID{}
+	org, err := svc.CreateOrganisation(ctx, in)
+	if err != nil {
+		return manager, nil, err
+	}
 	for _, in := range SignIns {
 		a, err := svc.CreateMember(ctx, org, in.Person, in.Login, Password, in.Role)
 		if err != nil {
-			return err
+			return manager, nil, err
 		}
 		switch in.Role {
 		case contract.Manager:
@@ -59,15 +66,21 @@ func Load(ctx context.Context, svc *service.Service) error {
 			people = append(people, a.Person.ID)
 		}
 	}
+	return manager, people, svc.AddCrew(ctx, manager, "Crew Tern", "07:30", 450, 1, 2, 3, 4, 5)
+}
+
+// Load fills an empty database with the demonstration.
+func Load(ctx context.Context, svc *service.Service) error {
+	manager, people, err := start(ctx, svc, Organisation)
+	if err != nil {
+		return err
+	}
 	for _, name := range []string{"Technician, Crew Eider", "Technician, Crew Gannet"} {
 		id, err := svc.AddPerson(ctx, manager, name)
 		if err != nil {
 			return err
 		}
 		people = append(people, id)
-	}
-	if err := svc.AddCrew(ctx, manager, "Crew Tern", "07:30", 450, 1, 2, 3, 4, 5); err != nil {
-		return err
 	}
 	report, err := svc.ImportRegister(ctx, manager, "hallvik-register.csv", []byte(Register), false)
 	if err != nil {

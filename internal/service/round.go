@@ -409,7 +409,7 @@ func (s *Service) storeRound(t store.Tenant, a Actor, b *book, req contract.NewR
 			stop.Minutes += job.Minutes
 			jobs = append(jobs, store.StopJob{
 				OrganisationID: t.Org, StopID: stop.ID, Seq: k + 1, TaskID: id, Due: store.Date(job.Due), Minutes: job.Minutes,
-				Reasons: store.ToJSON(job.Reasons),
+				State: store.ToJSON(job.State), Reasons: store.ToJSON(job.Reasons),
 			})
 		}
 		row.Minutes += stop.Minutes
@@ -502,7 +502,8 @@ func (s *Service) sheets(t store.Tenant, out *contract.Round, stops []store.Stop
 		for _, j := range byStop[row.ID] {
 			job := b.job(j.TaskID, out.Day)
 			job.Due, job.Minutes, job.DaysLate = j.Due.Day(), j.Minutes, out.Day.Sub(j.Due.Day())
-			if err := j.Reasons.Into(&job.Reasons); err != nil {
+			job.State = contract.SoilState{}
+			if err := errors.Join(j.State.Into(&job.State), j.Reasons.Into(&job.Reasons)); err != nil {
 				return err
 			}
 			stop.Jobs = append(stop.Jobs, job)

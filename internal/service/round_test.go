@@ -76,6 +76,8 @@ func TestRoundFromDueToPublishedToWithdrawn(t *testing.T) {
 	kept, err := h.svc.Round(h.ctx, h.manager, r.ID)
 	require.NoError(t, err)
 	assert.Equal(t, r.Stops[0].Jobs[0].Reasons, kept.Stops[0].Jobs[0].Reasons)
+	assert.Equal(t, r.Stops[0].Jobs[0].State, kept.Stops[0].Jobs[0].State)
+	assert.NotEqual(t, h.look(im.ID).Coils[0].Sides[0].State, kept.Stops[0].Jobs[0].State, "the soil has changed since")
 	assert.Equal(t, r.Stops[0].Jobs[0].Due, kept.Stops[0].Jobs[0].Due)
 
 	back, err := h.svc.WithdrawRound(h.ctx, h.manager, r.ID)

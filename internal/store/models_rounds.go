@@ -99,6 +99,7 @@ type StopJob struct {
 	TaskID         uuid.UUID
 	Due            Date
 	Minutes        float64
+	State          JSON
 	Reasons        JSON
 }
 

@@ -108,6 +108,7 @@ CREATE TABLE stop_job (
     task_id         uuid NOT NULL,
     due             date NOT NULL,
     minutes         double precision NOT NULL,
+    state           jsonb NOT NULL,
     reasons         jsonb NOT NULL,
     PRIMARY KEY (organisation_id, stop_id, seq),
     FOREIGN KEY (organisation_id, stop_id) REFERENCES stop (organisation_id, id),
