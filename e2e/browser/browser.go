@@ -13,6 +13,7 @@ import (
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/cdproto/target"
@@ -294,6 +295,14 @@ func (p *Page) Press(key string) error {
 		key = k
 	}
 	return p.run("pressing a key", chromedp.KeyEvent(key))
+}
+
+// Offline cuts the page's network, or gives it back.
+func (p *Page) Offline(off bool) error {
+	return p.run("cutting the network", network.Enable(), chromedp.ActionFunc(func(ctx context.Context) error {
+		_, err := network.EmulateNetworkConditionsByRule([]*network.Conditions{{Offline: off, DownloadThroughput: -1, UploadThroughput: -1}}).Do(ctx)
+		return err
+	}))
 }
 
 // Upload gives a file to the page's file field.

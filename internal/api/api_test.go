@@ -19,6 +19,7 @@ import (
 
 	"nextround/internal/api"
 	"nextround/internal/contract"
+	"nextround/internal/demo"
 	"nextround/internal/exchange"
 	"nextround/internal/pg/pgtest"
 	"nextround/internal/service"
@@ -36,23 +37,48 @@ type client struct {
 
 type site struct {
 	*client
-	store *store.Store
-	log   *bytes.Buffer
+	store   *store.Store
+	service *service.Service
+	log     *bytes.Buffer
 }
 
+// newSite serves an organisation with a manager and a viewer and nothing else.
 func newSite(t *testing.T, secure bool) site {
+	t.Helper()
+	s := serve(t, secure)
+	s.stranger("manager", "viewer")
+	return s
+}
+
+// newSample serves the sample data.
+func newSample(t *testing.T) site {
+	t.Helper()
+	s := serve(t, false)
+	require.NoError(t, demo.Load(context.Background(), s.service))
+	return s
+}
+
+// stranger makes an organisation of its own with people of these logins; the first manages it.
+func (s site) stranger(logins ...string) {
+	s.t.Helper()
+	ctx := context.Background()
+	org, err := s.service.CreateOrganisation(ctx, service.NewOrganisation{Name: "Trust of " + logins[0], Zone: "UTC", Currency: "EUR", Units: "metric"})
+	require.NoError(s.t, err)
+	role := contract.Manager
+	for _, login := range logins {
+		_, err = s.service.CreateMember(ctx, org, login, login, "secret", role)
+		require.NoError(s.t, err)
+		role = contract.Viewer
+	}
+}
+
+func serve(t *testing.T, secure bool) site {
 	t.Helper()
 	ctx := context.Background()
 	st, err := store.Open(ctx, pgtest.New(t))
 	require.NoError(t, err)
 	clock := func() time.Time { return time.Date(2026, time.March, 4, 8, 0, 0, 0, time.UTC) }
 	svc := service.New(st, service.Options{Now: clock, Hash: service.HashCost{Passes: 1, MemoryKiB: 64}})
-	org, err := svc.CreateOrganisation(ctx, service.NewOrganisation{Name: "Trust", Zone: "UTC", Currency: "EUR", Units: "metric"})
-	require.NoError(t, err)
-	for login, role := range map[string]contract.Role{"manager": contract.Manager, "viewer": contract.Viewer} {
-		_, err = svc.CreateMember(ctx, org, login, login, "secret", role)
-		require.NoError(t, err)
-	}
 	var log bytes.Buffer
 	server, err := api.NewServer(svc, st, api.Options{
 		Pages: fstest.MapFS{
@@ -77,7 +103,7 @@ func newSite(t *testing.T, secure bool) site {
 	require.NoError(t, err)
 	c := h.Client()
 	c.Jar = jar
-	return site{client: &client{t: t, url: h.URL, http: c}, store: st, log: &log}
+	return site{client: &client{t: t, url: h.URL, http: c}, store: st, service: svc, log: &log}
 }
 
 // send makes a request and returns the status, the headers and the body.
@@ -101,8 +127,31 @@ func (c *client) send(method, path, body string, headers ...string) (int, http.H
 
 func (c *client) signIn(login string) {
 	c.t.Helper()
-	status, _, body := c.send("POST", "/api/v1/session", `{"login":"`+login+`","password":"secret"}`)
+	c.signInAs(login, "secret")
+}
+
+func (c *client) signInAs(login, password string) {
+	c.t.Helper()
+	status, _, body := c.send("POST", "/api/v1/session", `{"login":"`+login+`","password":"`+password+`"}`)
 	require.Equal(c.t, http.StatusOK, status, body)
+}
+
+// forget drops the session's cookie.
+func (c *client) forget() {
+	c.t.Helper()
+	jar, err := cookiejar.New(nil)
+	require.NoError(c.t, err)
+	c.http.Jar = jar
+}
+
+// fetch reads an address that must answer.
+func fetch[T any](t *testing.T, c *client, path string) T {
+	t.Helper()
+	status, _, body := c.send("GET", path, "")
+	require.Equal(t, http.StatusOK, status, body)
+	var out T
+	require.NoError(t, json.Unmarshal([]byte(body), &out))
+	return out
 }
 
 func problem(t *testing.T, header http.Header, body string) contract.Problem {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"sort"
 	"strings"
 
@@ -333,8 +334,13 @@ func (s *Service) PublishRound(ctx context.Context, a Actor, key uuid.UUID, req 
 		return contract.Round{}, err
 	}
 	return once(s, s.tenant(ctx, a), a, key, req, func(t store.Tenant) (contract.Round, error) {
-		if _, err := store.GetForUpdate[store.Crew](t, req.CrewID); err != nil {
-			return contract.Round{}, orField(err, "/crew_id", "there is no such crew")
+		// Publishers wait for one another, so that no two rounds carry the same work.
+		crews, err := store.AllForUpdate[store.Crew](t, "id")
+		if err != nil {
+			return contract.Round{}, err
+		}
+		if !slices.ContainsFunc(crews, func(c store.Crew) bool { return c.ID == req.CrewID }) {
+			return contract.Round{}, field("/crew_id", "there is no such crew")
 		}
 		b, err := s.openBook(t, a)
 		if err != nil {

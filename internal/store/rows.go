@@ -6,6 +6,7 @@ import (
 
 	"github.com/google/uuid"
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 )
 
 // ErrDuplicate means that a row with this key is there already.
@@ -62,4 +63,9 @@ func GetForUpdate[T any](t Tenant, id uuid.UUID) (T, error) {
 	var row T
 	err := t.lock().Where("id = ?", id).Take(&row).Error
 	return row, notFound(err)
+}
+
+// AllForUpdate is All with the rows locked until the transaction ends.
+func AllForUpdate[T any](t Tenant, order string) ([]T, error) {
+	return All[T](Tenant{Org: t.Org, db: t.db.Clauses(clause.Locking{Strength: "UPDATE"})}, order)
 }

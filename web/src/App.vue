@@ -29,6 +29,11 @@ watch(
   },
 )
 
+// A screen's code is loaded when it is first opened.
+router.onError(() => {
+  failed.value = 'This screen could not be loaded: the server cannot be reached. Try again.'
+})
+
 async function leave() {
   try {
     await signOut()

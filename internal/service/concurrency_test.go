@@ -1,0 +1,154 @@
+package service_test
+
+import (
+	"errors"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nextround/core/calendar"
+	"nextround/internal/contract"
+	"nextround/internal/service"
+	"nextround/internal/store"
+)
+
+// at runs n callers at the same moment and counts who got through; the others must have met a conflict.
+func at(t *testing.T, n int, do func() error) int {
+	t.Helper()
+	var group sync.WaitGroup
+	var lock sync.Mutex
+	through := 0
+	start := make(chan struct{})
+	for range n {
+		group.Go(func() {
+			<-start
+			err := do()
+			lock.Lock()
+			defer lock.Unlock()
+			var conflict service.Conflict
+			switch {
+			case err == nil:
+				through++
+			default:
+				assert.True(t, errors.As(err, &conflict) || errors.Is(err, store.ErrStale) || errors.Is(err, store.ErrDuplicate), "%v", err)
+			}
+		})
+	}
+	close(start)
+	group.Wait()
+	return through
+}
+
+func TestOneOfManyPublishesTheDay(t *testing.T) {
+	h := newHouse(t)
+	require.NoError(t, h.svc.AddCrew(h.ctx, h.manager, "Crew A", "07:30", 120, 1, 2, 3, 4, 5))
+	h.unit("IM-1", "ice_machine", "2026-01-20")
+	n := h.next()
+	req := contract.NewRound{CrewID: *n.CrewID, Day: n.Day, TaskIds: tasksOf(n)}
+	assert.Equal(t, 1, at(t, 6, func() error {
+		_, err := h.svc.PublishRound(h.ctx, h.manager, store.NewID(), req)
+		return err
+	}))
+	rounds, err := h.svc.Rounds(h.ctx, h.manager)
+	require.NoError(t, err)
+	assert.Len(t, rounds, 1)
+}
+
+// Two crews on one day: whoever comes second finds the work taken.
+func TestNoTwoRoundsCarryTheSameWork(t *testing.T) {
+	h := newHouse(t)
+	for _, name := range []string{"Crew A", "Crew B", "Crew C"} {
+		require.NoError(t, h.svc.AddCrew(h.ctx, h.manager, name, "07:30", 120, 1, 2, 3, 4, 5))
+	}
+	h.unit("IM-1", "ice_machine", "2026-01-20")
+	cat, err := h.svc.Catalogue(h.ctx, h.manager)
+	require.NoError(t, err)
+	n := h.next()
+	turn := make(chan contract.Choice, 3)
+	for _, c := range cat.Crews {
+		turn <- c
+	}
+	assert.Equal(t, 1, at(t, 3, func() error {
+		_, err := h.svc.PublishRound(h.ctx, h.manager, store.NewID(), contract.NewRound{CrewID: (<-turn).ID, Day: n.Day, TaskIds: tasksOf(n)})
+		return err
+	}))
+}
+
+func TestOneOfManyAnswersAProposal(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("IM-1", "ice_machine", "2026-01-01")
+	h.submit(h.visit(u, "2026-02-10", contract.Light, 4, 0, contract.FaceLook))
+	id := *task(h.look(u.ID), contract.Light).Proposal.ID
+	assert.Equal(t, 1, at(t, 6, func() error {
+		_, err := h.svc.DecideProposal(h.ctx, h.manager, id, contract.Decision{Accept: true})
+		return err
+	}))
+	assert.Len(t, task(h.look(u.ID), contract.Light).Changes, 1)
+}
+
+func TestVisitsSentAtOnceAreAllStoredOnce(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("IM-1", "ice_machine", "2026-01-01")
+	v := h.visit(u, "2026-03-01", contract.Light, 2, 0, contract.FaceLook)
+	same := store.NewID()
+	assert.Equal(t, 6, at(t, 6, func() error {
+		_, err := h.svc.SubmitVisit(h.ctx, h.technician, same, v)
+		return err
+	}), "all senders of one visit are told that it is stored")
+	assert.Len(t, h.look(u.ID).Visits, 1)
+	assert.Equal(t, 6, at(t, 6, func() error {
+		_, err := h.svc.SubmitVisit(h.ctx, h.technician, store.NewID(), v)
+		return err
+	}))
+	u = h.look(u.ID)
+	assert.Len(t, u.Visits, 7)
+	var open int64
+	require.NoError(t, h.store.DB.Raw("SELECT count(*) FROM proposal WHERE status = 'open' GROUP BY task_id ORDER BY 1 DESC LIMIT 1").Scan(&open).Error)
+	assert.LessOrEqual(t, open, int64(1), "one open proposal a task")
+}
+
+func TestHistoryIsTakenInWholeOrNotAtAll(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("IM-1", "ice_machine", "2026-01-01")
+	good := h.visit(u, "2026-02-01", contract.Light, 2, 0, contract.FaceLook)
+	bad := h.visit(u, "2026-02-20", contract.Light, 9, 0, contract.FaceLook)
+	err := h.svc.LoadHistory(h.ctx, h.manager, []contract.NewVisit{good, bad})
+	assert.ErrorContains(t, err, "visit 1 to IM-1")
+	assert.Empty(t, h.look(u.ID).Visits)
+	assert.ErrorIs(t, h.svc.LoadHistory(h.ctx, h.technician, nil), service.ErrForbidden)
+	bad.Coils[0].Sides[0].Found.Grade = 3
+	require.NoError(t, h.svc.LoadHistory(h.ctx, h.manager, []contract.NewVisit{good, bad}))
+	u = h.look(u.ID)
+	assert.Len(t, u.Visits, 2)
+	assert.Equal(t, "2026-03-22", task(u, contract.Light).Due.String())
+	require.NotNil(t, task(u, contract.Light).Proposal.ID, "what follows is worked out at the end")
+}
+
+// Every change made by hand leaves one audit row with who and when.
+func TestChangesLeaveATrail(t *testing.T) {
+	h := newHouse(t)
+	require.NoError(t, h.svc.AddCrew(h.ctx, h.manager, "Crew A", "07:30", 120, 1, 2, 3, 4, 5))
+	u := h.unit("IM-1", "ice_machine", "2026-01-01")
+	_, err := h.svc.AddSiteFactor(h.ctx, h.manager, contract.NewSiteFactor{
+		FactorID: h.cat.Factors[0].ID, Scope: contract.FactorScopeUnit, ScopeID: u.ID, From: calendar.MustParse("2026-01-01"),
+	})
+	require.NoError(t, err)
+	h.submit(h.visit(u, "2026-02-10", contract.Light, 4, 0, contract.FaceLook))
+	_, err = h.svc.SetInterval(h.ctx, h.manager, task(u, contract.Light).TaskID, contract.OwnInterval{Days: 20, Reason: "fair"})
+	require.NoError(t, err)
+	n := h.next()
+	r, err := h.svc.PublishRound(h.ctx, h.manager, store.NewID(), contract.NewRound{CrewID: *n.CrewID, Day: n.Day, TaskIds: tasksOf(n)})
+	require.NoError(t, err)
+	_, err = h.svc.WithdrawRound(h.ctx, h.manager, r.ID)
+	require.NoError(t, err)
+	var trail []string
+	require.NoError(t, h.store.DB.Raw("SELECT entity || ' ' || action FROM audit ORDER BY id").Scan(&trail).Error)
+	assert.Equal(t, []string{
+		"crew added", "unit added", "site_factor added", "visit submitted", "task interval set", "round published", "round withdrawn",
+	}, trail)
+	var byTechnician int64
+	require.NoError(t, h.store.DB.Raw("SELECT count(*) FROM audit WHERE account_id = ?", h.technician.AccountID).Scan(&byTechnician).Error)
+	assert.Equal(t, int64(1), byTechnician)
+}
