@@ -28,10 +28,9 @@ func at(t *testing.T, n int, do func() error) int {
 			lock.Lock()
 			defer lock.Unlock()
 			var conflict service.Conflict
-			switch {
-			case err == nil:
+			if err == nil {
 				through++
-			default:
+			} else {
 				assert.True(t, errors.As(err, &conflict) || errors.Is(err, store.ErrStale) || errors.Is(err, store.ErrDuplicate), "%v", err)
 			}
 		})

@@ -26,6 +26,7 @@ withDefaults(defineProps<{ grade: number; name?: boolean }>(), { name: false })
   text-align: center;
   font-weight: 650;
   line-height: 20px;
+  print-color-adjust: exact;
 }
 .w {
   padding-left: 6px;

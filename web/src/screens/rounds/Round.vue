@@ -146,9 +146,16 @@ const print = () => window.print()
 }
 @media print {
   .sheet {
-    break-after: page;
     border: 0;
     margin: 0;
+    padding: 0;
+    overflow: visible;
+  }
+  .sheet:not(:last-of-type) {
+    break-after: page;
+  }
+  tr {
+    break-inside: avoid;
   }
   .screen {
     padding: 0;
