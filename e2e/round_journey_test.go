@@ -51,7 +51,7 @@ func TestFromRegisterToPrintedRound(t *testing.T) {
 	ok(t, p.Check("0 Bare", 1))
 	ok(t, p.Fill("Minutes on site", "35", 0))
 	ok(t, p.Click("Send the visit"))
-	ok(t, p.WaitText("confirm that the cautions were read and kept"))
+	ok(t, p.WaitText("cautions: confirm that the cautions were read and kept"))
 	ok(t, p.Check("I read the cautions and kept them.", 0))
 	ok(t, p.Click("Send the visit"))
 	ok(t, p.WaitText("Recorded: HO-IM-1."))

@@ -33,6 +33,8 @@ func TestVisitOnAPhone(t *testing.T) {
 	ok(t, p.Click("Record a visit"))
 	ok(t, p.WaitText("Going on with what was written before."))
 	ok(t, p.Check("Not reached", 3))
+	ok(t, p.Click("Send the visit"))
+	ok(t, p.WaitText("condenser, wall side: why not reached: say why it was not reached"))
 	ok(t, p.Fill("Why not", "ivy", 0))
 	ok(t, p.WaitText("Partly done"))
 	ok(t, p.Choose("Kind of clean", "deep: resets both clocks", 0))

@@ -212,9 +212,12 @@ func TestErrorsPointAtFields(t *testing.T) {
 		pointer string
 		reason  string
 	}{
-		"missing": {`{"site":"Hall"}`, 422, "/tag", "property \"tag\" is missing"},
-		"nested":  {`{"site":"H","placement":"P","tag":"T","class":"C","coil_roles":["wing"],"last_clean":{"quality":"exact"}}`, 422, "/coil_roles/0", "value is not one of the allowed values"},
-		"bad day": {`{"site":"H","placement":"P","tag":"T","class":"Ice machine","coil_roles":["condenser"],"last_clean":{"quality":"exact","day":"soon"}}`, 422, "/last_clean/day", "date"},
+		"missing": {`{"site":"Hall"}`, 422, "/tag", "is missing"},
+		"nested":  {`{"site":"H","placement":"P","tag":"T","class":"C","coil_roles":["wing"],"last_clean":{"quality":"exact"}}`, 422, "/coil_roles/0", "must be one of [condenser evaporator outdoor back]"},
+		"bad day": {`{"site":"H","placement":"P","tag":"T","class":"Ice machine","coil_roles":["condenser"],"last_clean":{"quality":"exact","day":"soon"}}`, 422, "/last_clean/day", "must be a date of the form 2026-03-05"},
+		"empty":   {`{"site":"","placement":"P","tag":"T","class":"C","coil_roles":[],"last_clean":{"quality":"never"}}`, 422, "/site", "is empty"},
+		"none":    {`{"site":"H","placement":"P","tag":"T","class":"C","coil_roles":[],"last_clean":{"quality":"never"}}`, 422, "/coil_roles", "at least one is needed"},
+		"long":    {`{"site":"H","placement":"P","tag":"` + strings.Repeat("x", 61) + `","class":"C","coil_roles":["back"],"last_clean":{"quality":"never"}}`, 422, "/tag", "is longer than 60 characters"},
 		"service": {`{"site":"H","placement":"P","tag":"T","class":"Dragon","coil_roles":["condenser"],"last_clean":{"quality":"never"}}`, 422, "/class", "is not a class of the house"},
 	} {
 		t.Run(name, func(t *testing.T) {

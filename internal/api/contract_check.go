@@ -64,13 +64,36 @@ func fieldsOf(err error, at string) []contract.FieldError {
 		}
 		return fieldsOf(request.Err, at)
 	case errors.As(err, &schema):
-		return []contract.FieldError{{Pointer: at + "/" + strings.Join(schema.JSONPointer(), "/"), Reason: schema.Reason}}
+		return []contract.FieldError{{Pointer: at + "/" + strings.Join(schema.JSONPointer(), "/"), Reason: plain(schema)}}
 	}
 	var parse *openapi3filter.ParseError
 	if errors.As(err, &parse) {
 		return []contract.FieldError{{Pointer: at, Reason: "cannot be read: " + parse.RootCause().Error()}}
 	}
 	return []contract.FieldError{{Pointer: at, Reason: err.Error()}}
+}
+
+// plain says in words what a value breaks; what is seldom met keeps the library's own words.
+func plain(e *openapi3.SchemaError) string {
+	switch s := e.Schema; e.SchemaField {
+	case "required":
+		return "is missing"
+	case "minLength":
+		return "is empty"
+	case "maxLength":
+		return fmt.Sprintf("is longer than %d characters", *s.MaxLength)
+	case "minItems":
+		return "at least one is needed"
+	case "minimum":
+		return fmt.Sprintf("must be %v or more", *s.Min)
+	case "maximum":
+		return fmt.Sprintf("must be %v or less", *s.Max)
+	case "enum":
+		return fmt.Sprintf("must be one of %v", s.Enum)
+	case "format":
+		return "must be a " + map[string]string{"date": "date of the form 2026-03-05", "uuid": "record's id"}[s.Format]
+	}
+	return e.Reason
 }
 
 func isMulti(err error, many *openapi3.MultiError) bool {

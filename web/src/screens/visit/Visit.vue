@@ -16,6 +16,7 @@ import {
   keptDraft,
   newDraft,
   newTreatment,
+  placeOf,
   toRequest,
   worked,
 } from './draft'
@@ -128,7 +129,7 @@ async function send() {
         Going on with what was written before.
         <button type="button" class="link" @click="startAgain">Start again</button>
       </p>
-      <ProblemNote :problem="refused" />
+      <ProblemNote :problem="refused" :place="(pointer) => (draft ? placeOf(draft, pointer) : pointer)" />
 
       <h2>1. Before anything is opened</h2>
       <details class="cautions" open>

@@ -1,4 +1,5 @@
 import type { ApiProblem, Schemas } from '../../api/client'
+import { roleWords } from '../../words'
 
 /** A visit being written down. It is kept on the device until the server has it, so that nothing is lost. */
 export interface SideDraft {
@@ -163,4 +164,27 @@ export function errorAt(problem: ApiProblem | null, d: Draft, coil: CoilDraft | 
     .filter((f) => f.pointer === prefix + rest)
     .map((f) => f.reason)
     .join('; ')
+}
+
+const parts: Record<string, string> = {
+  cautions_read: 'cautions',
+  why_not: 'why not reached',
+  found: 'found',
+  left: 'as left',
+  method_id: 'method',
+  cleaner_id: 'cleaner',
+  water_parts: 'parts of water',
+  surface_ids: 'done to',
+  person_id: 'person',
+}
+
+/** Where in the form a field of the request stands, in words: "condenser, wall side: as left". */
+export function placeOf(d: Draft, pointer: string): string {
+  const [head, index, list, item, field] = pointer.split('/').slice(1)
+  const word = (s = '') => parts[s] ?? s.replaceAll('_', ' ')
+  if (head !== 'coils' || index === undefined) return word(field ?? list ?? head)
+  const coil = d.coils.filter((c) => c.on)[Number(index)]
+  if (!coil) return word(head)
+  const named = list === 'sides' ? coil.sides[Number(item)]?.name : list === 'treatments' ? 'work done' : ''
+  return [[roleWords[coil.role], named].filter(Boolean).join(', '), word(field)].filter(Boolean).join(': ')
 }
