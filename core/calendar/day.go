@@ -77,6 +77,9 @@ func (d *Day) UnmarshalText(b []byte) error {
 	return nil
 }
 
+// Bind reads the ISO form of a parameter in an address.
+func (d *Day) Bind(s string) error { return d.UnmarshalText([]byte(s)) }
+
 // UnmarshalJSON reads the ISO form; its error lets the decoder name the field.
 func (d *Day) UnmarshalJSON(b []byte) error {
 	var text string

@@ -29,5 +29,8 @@ func TestDayInJSON(t *testing.T) {
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"On":"1969-12-31"}`, string(out))
 	assert.Error(t, json.Unmarshal([]byte(`{"On":"31.12.1969"}`), &v))
+	require.NoError(t, v.On.Bind("2026-03-08"))
+	assert.Equal(t, "2026-03-08", v.On.String())
+	assert.Error(t, v.On.Bind("8 March"))
 	assert.Panics(t, func() { calendar.MustParse("soon") })
 }

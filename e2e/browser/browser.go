@@ -218,7 +218,7 @@ func (p *Page) at(kind, name string, nth int) (x, y float64, err error) {
 		await frame(); const a = e.getBoundingClientRect(); await frame(); const b = e.getBoundingClientRect();
 		if (a.x !== b.x || a.y !== b.y || !b.width) return null;
 		const x = b.x + b.width / 2, y = b.y + b.height / 2, top = document.elementFromPoint(x, y);
-		if (!top || !(e.contains(top) || top.contains(e) || top.closest('label') === e.closest('label') && e.closest('label'))) return null;
+		if (!top || !(e.contains(top) || top.contains(e) || top.closest('label') === e.closest('label') && e.closest('label') || top.closest('.el-select__wrapper')?.contains(e))) return null;
 		return [x, y];
 	})()`, finder, kind, name, nth)
 	ctx, cancel := context.WithTimeout(p.ctx, patience)

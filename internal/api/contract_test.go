@@ -58,8 +58,14 @@ func TestAnswersKeepTheContract(t *testing.T) {
 	s := newSample(t)
 	p := newPact(t)
 	s.signInAs("manager", demo.Password)
-	for _, path := range []string{"/session", "/catalogue", "/portfolio", "/visits", "/next-round", "/rounds", "/next-round?day=2026-03-08", "/next-round?crew_id=" + uuid.NewString()} {
-		p.kept(s.client, "GET", "/api/v1"+path, "")
+	for _, path := range []string{"/session", "/catalogue", "/portfolio", "/visits", "/next-round", "/rounds", "/next-round?day=2026-03-08"} {
+		status, answer := p.kept(s.client, "GET", "/api/v1"+path, "")
+		assert.Equal(t, http.StatusOK, status, answer)
+	}
+	assert.Equal(t, "2026-03-08", fetch[contract.NextRound](t, s.client, "/api/v1/next-round?day=2026-03-08").Day.String())
+	for path, want := range map[string]int{"/next-round?day=soon": http.StatusUnprocessableEntity, "/next-round?crew_id=" + uuid.NewString(): http.StatusNotFound} {
+		status, answer := p.kept(s.client, "GET", "/api/v1"+path, "")
+		assert.Equal(t, want, status, answer)
 	}
 	portfolio := fetch[contract.Portfolio](t, s.client, "/api/v1/portfolio")
 	seen := 0

@@ -1,0 +1,163 @@
+package service_test
+
+import (
+	"math"
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nextround/core/calendar"
+	"nextround/internal/contract"
+)
+
+func load(share *float64) float64 { return -math.Log(1 - *share) }
+
+func (h *house) soil(code string) uuid.UUID {
+	for _, s := range h.cat.Soils {
+		if s.Code == code {
+			return s.ID
+		}
+	}
+	h.t.Fatalf("no soil %s", code)
+	return uuid.Nil
+}
+
+// Sixty days at the rate that closes 30 % in sixty days: the ice machine's own reference (assumption).
+func TestTheClassRateIsTheStateWithoutFindings(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("IM-1", "ice_machine", "2026-01-03")
+	side := u.Coils[0].Sides[0]
+	assert.InDelta(t, .30, *side.State.BlockedShare, 1e-9)
+	assert.InDelta(t, .3, load(side.State.CoreShare)/load(side.State.BlockedShare), 1e-9, "dust: three tenths go into the core")
+	assert.InDelta(t, .30, u.Coils[0].BlockedShare, 1e-9)
+	require.NotNil(t, side.LimitOn)
+	assert.LessOrEqual(t, side.LimitOn.Sub(calendar.MustParse("2026-03-04")), 1, "the limit is passed now")
+	assert.Equal(t, "start_rate", side.Reasons[0].Code)
+	assert.Equal(t, contract.Evidence("assumption"), *side.Reasons[0].Evidence, "marked as assumed")
+}
+
+// Sides are parallel paths: the coil's share is the mean of its sides' by area, the worst is shown.
+func TestSidesAddByArea(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("CU-1", "outdoor_condensing", "2025-03-04")
+	v := h.visit(u, "2026-03-04", contract.Deep, 3, 0, contract.LightThrough)
+	v.Outcome = contract.OutcomePartly
+	why := "fence"
+	v.Coils[0].Sides[0] = contract.VisitSide{SurfaceID: u.Coils[0].Sides[0].ID, WhyNot: &why}
+	v.Coils[0].Treatments[0].SurfaceIds = v.Coils[0].Treatments[0].SurfaceIds[1:]
+	h.submit(v)
+	u = h.look(u.ID)
+	sum := 0.0
+	for _, s := range u.Coils[0].Sides {
+		sum += s.AreaShare * *s.State.BlockedShare
+	}
+	assert.InDelta(t, sum, u.Coils[0].BlockedShare, 1e-9)
+	p, err := h.svc.Portfolio(h.ctx, h.viewer)
+	require.NoError(t, err)
+	assert.Equal(t, "front", *p.Sites[0].Units[0].Coils[0].WorstSide)
+	assert.Equal(t, *u.Coils[0].Sides[0].State.BlockedShare, *p.Sites[0].Units[0].Coils[0].State.BlockedShare)
+}
+
+// Air driven with the airflow packs what it loosens into the core; against it, nothing.
+func TestDirectionMatters(t *testing.T) {
+	core := func(direction contract.Direction) float64 {
+		h := newHouse(t)
+		u := h.unit("IM-1", "ice_machine", "2026-01-03")
+		v := h.visit(u, "2026-03-04", contract.Light, 2, 0, contract.FaceLook)
+		v.Coils[0].Treatments[0].MethodID, v.Coils[0].Treatments[0].Direction = h.method("gentle_air"), direction
+		h.submit(v)
+		return load(h.look(u.ID).Coils[0].Sides[0].State.CoreShare)
+	}
+	against, with := core(contract.AgainstAirflow), core(contract.WithAirflow)
+	assert.Greater(t, with, against)
+}
+
+// What is found to be grease from then on goes deeper and holds on harder than dust.
+func TestTheSoilFoundSetsPenetrationAndRemoval(t *testing.T) {
+	after := func(code string) contract.Side {
+		h := newHouse(t)
+		u := h.unit("IM-1", "ice_machine", "2026-01-03")
+		v := h.visit(u, "2026-03-04", contract.Light, 2, 1, contract.FaceLook)
+		v.Coils[0].Sides[0].SoilIds = &[]uuid.UUID{h.soil(code)}
+		h.submit(v)
+		return h.look(u.ID).Coils[0].Sides[0]
+	}
+	dust, grease := after("dust"), after("grease")
+	assert.Equal(t, .30, dust.Penetration)
+	assert.Equal(t, .45, grease.Penetration)
+	assert.Equal(t, "Grease", grease.Soil)
+	assert.Greater(t, load(grease.State.CoreShare), load(dust.State.CoreShare))
+}
+
+func TestWipedWithMoreBelowLiftsTheCore(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("AH-1", "air_handler", "2026-03-01")
+	assert.Less(t, *u.Coils[0].Sides[0].State.CoreShare, .05)
+	h.submit(h.visit(u, "2026-03-04", contract.Deep, 0, 0, contract.WipedMoreBelow))
+	side := h.look(u.ID).Coils[0].Sides[0]
+	assert.GreaterOrEqual(t, *side.State.CoreGrade, 1)
+	assert.False(t, side.State.CoreSeen, "wiping is not looking through")
+}
+
+// Two treatments on one visit follow one another; each counts on its own sides only.
+func TestTwoTreatmentsOnOneVisit(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("RC-1", "remote_condenser", "2025-12-04")
+	v := h.visit(u, "2026-03-04", contract.Light, 2, 0, contract.FaceLook)
+	second := v.Coils[0].Treatments[0]
+	second.Work, second.MethodID, second.Direction = contract.Deep, h.method("foam_rinse"), contract.AgainstAirflow
+	second.SurfaceIds = second.SurfaceIds[1:]
+	v.Coils[0].Treatments = append(v.Coils[0].Treatments, second)
+	out := h.submit(v)
+	byKind := map[contract.TaskKind]contract.ClockReset{}
+	for _, c := range out.Clocks {
+		byKind[c.Kind] = c
+	}
+	assert.Equal(t, []string{"bank 1", "bank 2"}, byKind[contract.Light].Sides)
+	assert.Equal(t, []string{"bank 2"}, byKind[contract.Deep].Sides)
+	u = h.look(u.ID)
+	assert.Greater(t, load(u.Coils[0].Sides[0].State.CoreShare), load(u.Coils[0].Sides[1].State.CoreShare))
+	assert.Len(t, u.Visits[0].Treatments, 2)
+}
+
+// A look without work is evidence for the most frequent task, and moves no clock.
+func TestALookOnlyIsEvidence(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("IM-1", "ice_machine", "2026-01-13")
+	v := h.visit(u, "2026-03-04", contract.Light, 5, 0, contract.FaceLook)
+	v.Coils[0].Treatments = nil
+	v.Coils[0].Sides[0].Left = nil
+	out := h.submit(v)
+	for _, c := range out.Clocks {
+		assert.Empty(t, c.Sides)
+	}
+	after := h.look(u.ID)
+	assert.Equal(t, task(u, contract.Light).Due, task(after, contract.Light).Due)
+	require.NotNil(t, task(after, contract.Light).Proposal.ID)
+	assert.Equal(t, 21, task(after, contract.Light).Proposal.Days, "50 d × 0.5, in whole weeks")
+	assert.Nil(t, task(after, contract.Deep).Proposal.ID)
+}
+
+func TestAUnitOutOfServiceIsLeftAlone(t *testing.T) {
+	h := newHouse(t)
+	require.NoError(t, h.svc.AddCrew(h.ctx, h.manager, "Crew A", "07:30", 120, 1, 2, 3, 4, 5))
+	u := h.unit("IM-1", "ice_machine", "2026-01-03")
+	require.NotEmpty(t, h.next().Stops)
+	require.NoError(t, h.store.DB.Exec("UPDATE unit SET status = 'out_of_service'").Error)
+	assert.Empty(t, h.next().Stops)
+	_, err := h.svc.SubmitVisit(h.ctx, h.technician, uuid.New(), h.visit(u, "2026-03-01", contract.Light, 1, 0, contract.FaceLook))
+	assert.Contains(t, fields(t, err), "/unit_id")
+}
+
+// South of the equator the months of a season lie half a year away.
+func TestSeasonsAreMirroredInTheSouth(t *testing.T) {
+	h := newHouse(t)
+	u := h.unit("CU-1", "outdoor_condensing", "2025-06-01")
+	north := *u.Coils[0].Sides[0].State.BlockedShare
+	require.NoError(t, h.store.DB.Exec("UPDATE site SET lat = -41").Error)
+	south := *h.look(u.ID).Coils[0].Sides[0].State.BlockedShare
+	assert.NotEqual(t, north, south)
+	assert.Greater(t, north, south, "leaves fall in the north's autumn, within the span; the south's lies outside")
+}
