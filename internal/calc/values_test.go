@@ -1,0 +1,73 @@
+package calc_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"math"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nextround/core/interval"
+	"nextround/core/soil"
+	"nextround/internal/calc"
+)
+
+func result[T any](t *testing.T, name, in string) T {
+	t.Helper()
+	topic, ok := calc.ByName(name)
+	require.True(t, ok)
+	var out bytes.Buffer
+	require.NoError(t, topic.Run(strings.NewReader(in), &out))
+	var r T
+	require.NoError(t, json.Unmarshal(out.Bytes(), &r))
+	return r
+}
+
+// Worked by hand: 0.12 load in 30 days for 90 days, three tenths into the core, brushed along the fins at the end.
+func TestReplayByHand(t *testing.T) {
+	r := result[soil.Trace](t, "replay", `{
+		"start": {"quality": "exact", "day": "2025-01-01"},
+		"conditions": [{"from": "2025-01-01", "rate": 0.12, "penetration": 0.3, "fan_share": 1}],
+		"visits": [{"day": "2025-04-01", "cleans": [{"face_share": 0.85, "core_share": 0.05}]}],
+		"until": "2025-04-01"}`)
+	assert.InDelta(t, .36*.7*.15, r.Now.Face, 1e-12)
+	assert.InDelta(t, .36*.3*.95, r.Now.Core, 1e-12)
+	var stages []soil.Stage
+	for _, p := range r.Points {
+		if p.Day.String() == "2025-04-01" {
+			stages = append(stages, p.Stage)
+		}
+	}
+	assert.Equal(t, []soil.Stage{soil.StageGrown, soil.StageCleaned, soil.StageNow}, stages)
+	last := r.Points[len(r.Points)-1]
+	assert.InDelta(t, 1-math.Exp(-(.36*.7*.15+.36*.3*.95)), last.Blocked, 1e-12)
+}
+
+// Half the fan's day is half the soil.
+func TestFanShareHalvesTheSoil(t *testing.T) {
+	at := func(share string) float64 {
+		return result[soil.Trace](t, "replay", `{"start": {"quality": "exact", "day": "2025-01-01"},
+			"conditions": [{"from": "2025-01-01", "rate": 0.2, "fan_share": `+share+`}], "until": "2025-03-01"}`).Now.Total()
+	}
+	assert.InDelta(t, at("1")/2, at("0.5"), 1e-12)
+	assert.Zero(t, at("0"))
+}
+
+// Found Coat, then Felt after 190 days at a limit of 30 %: 190 × 0.67 = 127.3, in whole weeks 126.
+func TestIntervalByHand(t *testing.T) {
+	topic, _ := calc.ByName("interval")
+	r := result[interval.Result](t, "interval", string(topic.Example()))
+	assert.Equal(t, interval.Staircase, r.School)
+	assert.InDelta(t, 140, r.Habit.Days, 1e-9)
+	assert.InDelta(t, 127.3, r.Staircase.Days, 1e-9)
+	assert.Equal(t, 126, r.Days)
+	assert.True(t, r.Change)
+	assert.Empty(t, r.Binding)
+
+	r = result[interval.Result](t, "interval", `{"class_days": 30, "class_max_days": 60, "factor": 4}`)
+	assert.Equal(t, interval.Habit, r.School)
+	assert.Equal(t, 7, r.Days, "monthly becomes weekly in a busy dusty place")
+}
