@@ -17,6 +17,9 @@ import (
 // register is the facts of some units together with the places they stand at, indexed for assembling dossiers.
 type register struct {
 	catalogue
+	siteRows      []store.Site // by name
+	placementRows []store.Placement
+
 	sites      map[uuid.UUID]store.Site
 	placements map[uuid.UUID]store.Placement
 	factorsAt  map[uuid.UUID][]store.SiteFactor // by site, placement or unit
@@ -46,12 +49,10 @@ func loadRegister(t store.Tenant, units []uuid.UUID) (*register, error) {
 		return nil, err
 	}
 	r := &register{catalogue: c, factorsAt: map[uuid.UUID][]store.SiteFactor{}}
-	sites, err := store.All[store.Site](t, "name")
-	if err != nil {
+	if err := into(&r.siteRows, t, "lower(name)"); err != nil {
 		return nil, err
 	}
-	placements, err := store.All[store.Placement](t, "name")
-	if err != nil {
+	if err := into(&r.placementRows, t, "name"); err != nil {
 		return nil, err
 	}
 	factors, err := store.All[store.SiteFactor](t, "lower(valid) NULLS FIRST, id")
@@ -69,8 +70,8 @@ func loadRegister(t store.Tenant, units []uuid.UUID) (*register, error) {
 		return nil, err
 	}
 	f := r.facts
-	r.sites = store.Index(sites, func(x store.Site) uuid.UUID { return x.ID })
-	r.placements = store.Index(placements, func(x store.Placement) uuid.UUID { return x.ID })
+	r.sites = store.Index(r.siteRows, func(x store.Site) uuid.UUID { return x.ID })
+	r.placements = store.Index(r.placementRows, func(x store.Placement) uuid.UUID { return x.ID })
 	r.stays = store.By(f.Stays, func(x store.UnitStay) uuid.UUID { return x.UnitID })
 	r.coils = store.By(f.Coils, func(x store.Coil) uuid.UUID { return x.UnitID })
 	r.surfaces = store.By(f.Surfaces, func(x store.Surface) uuid.UUID { return x.CoilID })

@@ -25,21 +25,13 @@ func (s *Service) Portfolio(ctx context.Context, a Actor) (contract.Portfolio, e
 		return out, err
 	}
 	at := map[uuid.UUID]int{}
-	sites, err := store.All[store.Site](t, "lower(name)")
-	if err != nil {
-		return out, err
-	}
-	placements, err := store.All[store.Placement](t, "name")
-	if err != nil {
-		return out, err
-	}
-	for _, site := range sites {
+	for _, site := range r.siteRows {
 		at[site.ID] = len(out.Sites)
 		out.Sites = append(out.Sites, contract.SiteLine{
 			ID: site.ID, Name: site.Name, Zone: site.Zone, Placements: []contract.PlacementLine{}, Units: []contract.UnitLine{},
 		})
 	}
-	for _, p := range placements {
+	for _, p := range r.placementRows {
 		line := &out.Sites[at[p.SiteID]]
 		line.Placements = append(line.Placements, contract.PlacementLine{ID: p.ID, Name: p.Name})
 	}

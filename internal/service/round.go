@@ -408,7 +408,7 @@ func (s *Service) storeRound(t store.Tenant, a Actor, b *book, req contract.NewR
 	for i, site := range order {
 		stop := store.Stop{
 			OrganisationID: t.Org, ID: store.NewID(), RoundID: row.ID, SiteID: site, Seq: i + 1, Minutes: defaults.StopMinutes,
-			Windows: store.ToJSON(b.windowsOn(site, req.Day)), Reasons: store.ToJSON([]contract.Reason{}),
+			Windows: store.ToJSON(b.windowsOn(site, req.Day)),
 		}
 		for k, id := range bySite[site] {
 			job := b.job(id, req.Day)

@@ -88,7 +88,6 @@ type Stop struct {
 	Seq            int
 	Minutes        float64
 	Windows        JSON
-	Reasons        JSON
 }
 
 // StopJob is a task at a stop, as it went out.

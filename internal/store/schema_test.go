@@ -22,7 +22,7 @@ func connect(t *testing.T) *pgx.Conn {
 	return conn
 }
 
-func strings1(t *testing.T, conn *pgx.Conn, sql string, args ...any) []string {
+func texts(t *testing.T, conn *pgx.Conn, sql string, args ...any) []string {
 	t.Helper()
 	rows, err := conn.Query(context.Background(), sql, args...)
 	require.NoError(t, err)
@@ -33,13 +33,13 @@ func strings1(t *testing.T, conn *pgx.Conn, sql string, args ...any) []string {
 
 func TestEveryDomainTableBelongsToAnOrganisation(t *testing.T) {
 	conn := connect(t)
-	tables := strings1(t, conn, `SELECT tablename::text FROM pg_tables WHERE schemaname = 'public' ORDER BY 1`)
+	tables := texts(t, conn, `SELECT tablename::text FROM pg_tables WHERE schemaname = 'public' ORDER BY 1`)
 	assert.Greater(t, len(tables), 30)
 	for _, table := range tables {
 		if exempt[table] {
 			continue
 		}
-		key := strings1(t, conn, `
+		key := texts(t, conn, `
 			SELECT a.attname::text FROM pg_index i
 			CROSS JOIN LATERAL unnest(i.indkey) WITH ORDINALITY k(num, pos)
 			JOIN pg_attribute a ON a.attrelid = i.indrelid AND a.attnum = k.num
@@ -81,7 +81,7 @@ func TestIndexedLookups(t *testing.T) {
 		"interval_change": "task_id", "stop": "round_id", "stop_job": "task_id", "membership": "account_id", "finding_soil": "finding_id",
 		"treatment_surface": "treatment_id",
 	} {
-		found := strings1(t, conn, `
+		found := texts(t, conn, `
 			SELECT i.indexrelid::regclass::text FROM pg_index i
 			WHERE i.indrelid = $1::regclass AND (
 				SELECT a.attnum FROM pg_attribute a WHERE a.attrelid = i.indrelid AND a.attname = $2) = ANY (i.indkey[0:1])`, table, column)

@@ -93,7 +93,6 @@ CREATE TABLE stop (
     seq             integer NOT NULL,
     minutes         double precision NOT NULL,
     windows         jsonb NOT NULL,
-    reasons         jsonb NOT NULL,
     PRIMARY KEY (organisation_id, id),
     UNIQUE (organisation_id, round_id, seq),
     FOREIGN KEY (organisation_id, round_id) REFERENCES round (organisation_id, id),

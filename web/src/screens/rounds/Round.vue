@@ -69,7 +69,7 @@ const print = () => window.print()
               <th scope="col">Unit</th>
               <th scope="col">Work</th>
               <th scope="col">Sides to reach</th>
-              <th scope="col">Soil now</th>
+              <th scope="col">Soil expected</th>
               <th scope="col">Why</th>
               <th scope="col" class="number">Time</th>
               <th scope="col" class="hand">Found</th>
