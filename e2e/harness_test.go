@@ -21,7 +21,7 @@ func TestMain(m *testing.M) { pgtest.Main(m) }
 func window(t *testing.T, width, height int64, phone bool) (*browser.Page, *app.App) {
 	t.Helper()
 	ctx := context.Background()
-	a, err := app.Start(ctx, pgtest.New(t), true)
+	a, err := app.Start(ctx, pgtest.Filled(t, "demo", demo.Fill))
 	require.NoError(t, err)
 	t.Cleanup(a.Close)
 	b, err := browser.Start(ctx)

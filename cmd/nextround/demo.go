@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"os"
 	"path/filepath"
 	"time"
 
@@ -26,9 +27,10 @@ const (
 // demoOptions say what to serve.
 type demoOptions struct {
 	site
-	dir  string
-	keep bool
-	own  bool
+	dir      string
+	database string
+	keep     bool
+	own      bool
 }
 
 func demoCommand() *cobra.Command {
@@ -36,53 +38,66 @@ func demoCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "demo",
 		Short: "Serve the invented sample data from a private PostgreSQL",
-		Long:  "Serve the invented sample data from a private PostgreSQL cluster on a free loopback port. The data is made anew\neach time unless --keep is given; the clock stands still at " + demo.Clock.Format("2 January 2006") + ".\n\nWith --own an empty organisation is served in place of the sample data, on the real clock, and kept from time to time.",
-		Args:  cobra.NoArgs,
+		Long: "Serve the invented sample data from a private PostgreSQL cluster on a free loopback port. The data is made anew\n" +
+			"each time unless --keep is given; the clock stands still at " + demo.Clock.Format("2 January 2006") + ".\n\n" +
+			"With --own an empty database is served in place of the sample data, on the real clock, and kept from time to time;\n" +
+			"the first page sets up an organisation.\n\n" +
+			"With DATABASE_URL another PostgreSQL is used. It must be empty or hold the sample data: own data is never touched.",
+		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			return runDemo(cmd.Context(), cmd.OutOrStdout(), o)
 		},
 	}
 	cmd.Flags().StringVar(&o.dir, "dir", fromEnv("NEXTROUND_DEMO_DIR", ".local/demo"), "folder of the private PostgreSQL (NEXTROUND_DEMO_DIR)")
+	cmd.Flags().StringVar(&o.database, "database", os.Getenv("DATABASE_URL"), "use this PostgreSQL in place of a private one (DATABASE_URL)")
 	cmd.Flags().BoolVar(&o.keep, "keep", false, "keep the sample data of the last time")
-	cmd.Flags().BoolVar(&o.own, "own", false, "serve an empty organisation for own data, on the real clock, and keep it")
+	cmd.Flags().BoolVar(&o.own, "own", false, "serve an empty database for own data, on the real clock, and keep it")
 	listenFlags(cmd, &o.site)
 	return cmd
 }
 
 func runDemo(ctx context.Context, out io.Writer, o demoOptions) (err error) {
 	start := time.Now()
-	cluster, err := pg.Start(ctx, pg.Options{Dir: filepath.Join(o.dir, "pg")})
-	if errors.Is(err, pg.ErrRunning) {
-		return fmt.Errorf("a demonstration is already running from %s; stop it first, or choose another --dir", o.dir)
-	}
-	if err != nil {
-		return err
-	}
-	defer func() { err = errors.Join(err, cluster.Stop()) }()
-	database, fill := sampleDatabase, demo.Load
 	o.service = service.Options{Now: func() time.Time { return demo.Clock }, ClockPinned: true}
+	name := sampleDatabase
 	if o.own {
-		database, fill, o.keep, o.service = ownDatabase, demo.Empty, true, service.Options{}
+		name, o.keep, o.service = ownDatabase, true, service.Options{}
 	}
-	fresh, err := prepareDatabase(ctx, cluster, database, o.keep)
-	if err != nil {
+	url := o.database
+	if url == "" {
+		cluster, err := pg.Start(ctx, pg.Options{Dir: filepath.Join(o.dir, "pg")})
+		if errors.Is(err, pg.ErrRunning) {
+			return fmt.Errorf("a demonstration is already running from %s; stop it first, or choose another --dir", o.dir)
+		}
+		if err != nil {
+			return err
+		}
+		defer func() { err = errors.Join(err, cluster.Stop()) }()
+		if err := makeDatabase(ctx, cluster.URL("postgres"), name, o.keep); err != nil {
+			return err
+		}
+		url = cluster.URL(name)
+	} else if err := clearForeign(ctx, url, o); err != nil {
 		return err
 	}
-	st, err := store.Open(ctx, cluster.URL(database))
+	if err := store.Migrate(ctx, url); err != nil {
+		return err
+	}
+	st, err := store.Open(ctx, url)
 	if err != nil {
 		return err
 	}
 	defer st.Close()
-	if fresh {
-		if err := fill(ctx, service.New(st, o.service)); err != nil {
-			return fmt.Errorf("making the sample data: %w", err)
-		}
+	if err := fill(ctx, st, o); err != nil {
+		return err
 	}
 	err = serveUntil(ctx, st, o.site, func(address string) {
 		say(out, "Next Round is at %s (ready after %.1f s; stop with Ctrl-C)", address, time.Since(start).Seconds())
-		if !o.own {
-			say(out, "The clock stands at %s.", demo.Clock.Format("Monday 2 January 2006"))
+		if o.own {
+			say(out, "Own data, kept from time to time. The first page sets up the organisation.")
+			return
 		}
+		say(out, "The clock stands at %s.", demo.Clock.Format("Monday 2 January 2006"))
 		say(out, "Sign in, password %s:", demo.Password)
 		for _, in := range demo.SignIns {
 			say(out, "  %-11s %s", in.Login, in.Person)
@@ -92,37 +107,59 @@ func runDemo(ctx context.Context, out io.Writer, o demoOptions) (err error) {
 	return err
 }
 
-// prepareDatabase makes and migrates a database; fresh when it is empty.
-func prepareDatabase(ctx context.Context, cluster *pg.Cluster, name string, keep bool) (fresh bool, err error) {
-	admin, err := pgx.Connect(ctx, cluster.URL("postgres"))
-	if err != nil {
-		return false, fmt.Errorf("reaching the private database: %w", err)
+// fill makes the sample data in an empty database.
+func fill(ctx context.Context, st *store.Store, o demoOptions) error {
+	n, err := st.Organisations(ctx)
+	if err != nil || n > 0 || o.own {
+		return err
 	}
-	defer func() { _ = admin.Close(ctx) }()
+	svc := service.New(st, o.service)
+	defer svc.Close()
+	if err := demo.Load(ctx, svc); err != nil {
+		return fmt.Errorf("making the sample data: %w", err)
+	}
+	return nil
+}
+
+// makeDatabase makes a database of the private cluster, anew unless it is to be kept.
+func makeDatabase(ctx context.Context, admin, name string, keep bool) error {
+	conn, err := pgx.Connect(ctx, admin)
+	if err != nil {
+		return fmt.Errorf("reaching the private database: %w", err)
+	}
+	defer func() { _ = conn.Close(ctx) }()
 	var there bool
-	if err := admin.QueryRow(ctx, "SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1)", name).Scan(&there); err != nil {
-		return false, fmt.Errorf("looking for the sample data: %w", err)
+	if err := conn.QueryRow(ctx, "SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1)", name).Scan(&there); err != nil {
+		return fmt.Errorf("looking for the sample data: %w", err)
 	}
 	if there && !keep {
-		if _, err := admin.Exec(ctx, "DROP DATABASE "+name+" WITH (FORCE)"); err != nil {
-			return false, fmt.Errorf("removing the last sample data: %w", err)
+		if _, err := conn.Exec(ctx, "DROP DATABASE "+name+" WITH (FORCE)"); err != nil {
+			return fmt.Errorf("removing the last sample data: %w", err)
 		}
 		there = false
 	}
 	if !there {
-		if _, err := admin.Exec(ctx, "CREATE DATABASE "+name); err != nil {
-			return false, fmt.Errorf("making the database: %w", err)
+		if _, err := conn.Exec(ctx, "CREATE DATABASE "+name); err != nil {
+			return fmt.Errorf("making the database: %w", err)
 		}
 	}
-	url := cluster.URL(name)
-	if err := store.Migrate(ctx, url); err != nil {
-		return false, err
+	return nil
+}
+
+// clearForeign empties somebody's database of earlier sample data. It refuses to touch anything else.
+func clearForeign(ctx context.Context, url string, o demoOptions) error {
+	if o.keep {
+		return nil
 	}
-	st, err := store.Open(ctx, url)
+	holds, err := store.Holds(ctx, url)
 	if err != nil {
-		return false, err
+		return err
 	}
-	defer st.Close()
-	n, err := st.Organisations(ctx)
-	return n == 0, err
+	switch {
+	case holds.Empty:
+		return nil
+	case len(holds.Organisations) == 1 && holds.Organisations[0] == demo.Organisation.Name:
+		return store.Rollback(ctx, url, 0)
+	}
+	return errors.New("the database of DATABASE_URL holds something other than the sample data; it was not touched: name an empty one, or keep it with --keep")
 }

@@ -41,6 +41,7 @@ func serveUntil(ctx context.Context, st *store.Store, o site, ready func(address
 		return exitError{exitUsage, errors.New("--tls-cert and --tls-key belong together")}
 	}
 	svc := service.New(st, o.service)
+	defer svc.Close()
 	server, err := api.NewServer(svc, st, api.Options{Pages: web.Files(), Secure: o.cert != "", SessionCleanup: 10 * time.Minute})
 	if err != nil {
 		return err

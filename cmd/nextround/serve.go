@@ -18,8 +18,8 @@ func serveCommand() *cobra.Command {
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			ctx := cmd.Context()
-			if url == "" {
-				return exitError{exitUsage, errors.New("--database or DATABASE_URL is needed")}
+			if err := needDatabase(url); err != nil {
+				return err
 			}
 			pending, err := store.Pending(ctx, url)
 			if err != nil {
@@ -36,7 +36,7 @@ func serveCommand() *cobra.Command {
 			return serveUntil(ctx, st, o, func(address string) { say(cmd.OutOrStdout(), "Next Round is at %s", address) })
 		},
 	}
-	cmd.Flags().StringVar(&url, "database", os.Getenv("DATABASE_URL"), "PostgreSQL address (DATABASE_URL)")
+	databaseFlag(cmd, &url)
 	listenFlags(cmd, &o)
 	return cmd
 }
@@ -54,8 +54,8 @@ func migrateCommand() *cobra.Command {
 		Short: "Bring a database to this program's schema",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			if url == "" {
-				return exitError{exitUsage, errors.New("--database or DATABASE_URL is needed")}
+			if err := needDatabase(url); err != nil {
+				return err
 			}
 			if err := store.Migrate(cmd.Context(), url); err != nil {
 				return err
@@ -64,6 +64,6 @@ func migrateCommand() *cobra.Command {
 			return nil
 		},
 	}
-	cmd.Flags().StringVar(&url, "database", os.Getenv("DATABASE_URL"), "PostgreSQL address (DATABASE_URL)")
+	databaseFlag(cmd, &url)
 	return cmd
 }

@@ -3,7 +3,6 @@ package app
 
 import (
 	"context"
-	"fmt"
 	"io"
 	"log/slog"
 	"net/http/httptest"
@@ -24,8 +23,8 @@ type App struct {
 	close   func()
 }
 
-// Start serves a migrated database with the demonstration's clock; with sample it holds the sample data.
-func Start(ctx context.Context, database string, sample bool) (*App, error) {
+// Start serves a migrated database with the demonstration's clock.
+func Start(ctx context.Context, database string) (*App, error) {
 	st, err := store.Open(ctx, database)
 	if err != nil {
 		return nil, err
@@ -34,12 +33,6 @@ func Start(ctx context.Context, database string, sample bool) (*App, error) {
 	svc := service.New(st, service.Options{
 		Now: func() time.Time { return demo.Clock }, ClockPinned: true, Hash: service.HashCost{Passes: 1, MemoryKiB: 64},
 	})
-	if sample {
-		if err := demo.Load(ctx, svc); err != nil {
-			st.Close()
-			return nil, fmt.Errorf("making the sample data: %w", err)
-		}
-	}
 	server, err := api.NewServer(svc, st, api.Options{Pages: web.Files(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	if err != nil {
 		st.Close()
@@ -49,6 +42,7 @@ func Start(ctx context.Context, database string, sample bool) (*App, error) {
 	return &App{URL: h.URL, Service: svc, Store: st, close: func() {
 		h.Close()
 		server.Close()
+		svc.Close()
 		st.Close()
 	}}, nil
 }

@@ -14,13 +14,13 @@ import (
 	"testing/fstest"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"nextround/internal/api"
 	"nextround/internal/contract"
 	"nextround/internal/demo"
-	"nextround/internal/exchange"
 	"nextround/internal/pg/pgtest"
 	"nextround/internal/service"
 	"nextround/internal/store"
@@ -53,9 +53,26 @@ func newSite(t *testing.T, secure bool) site {
 // newSample serves the sample data.
 func newSample(t *testing.T) site {
 	t.Helper()
-	s := serve(t, false)
-	require.NoError(t, demo.Load(context.Background(), s.service))
-	return s
+	return serveFrom(t, false, pgtest.Filled(t, "demo", demo.Fill))
+}
+
+// limited adds a manager of the sample who sees one site only.
+func (s site) limited(login, name string) {
+	s.t.Helper()
+	ctx := context.Background()
+	manager, err := s.service.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
+	require.NoError(s.t, err)
+	a, err := s.service.CreateMember(ctx, manager.Org, login, login, "secret", contract.RoleManager)
+	require.NoError(s.t, err)
+	sites, err := s.service.Sites(ctx, manager)
+	require.NoError(s.t, err)
+	for _, x := range sites {
+		if x.Name == name {
+			no := false
+			_, err = s.service.SavePerson(ctx, manager, a.Person.ID, contract.PersonChange{Version: 1, Name: login, AllSites: &no, SiteIds: &[]uuid.UUID{x.ID}})
+			require.NoError(s.t, err)
+		}
+	}
 }
 
 // stranger makes an organisation of its own with people of these logins; the first manages it.
@@ -64,18 +81,23 @@ func (s site) stranger(logins ...string) {
 	ctx := context.Background()
 	org, err := s.service.CreateOrganisation(ctx, service.NewOrganisation{Name: "Trust of " + logins[0], Zone: "UTC", Currency: "EUR", Units: "metric"})
 	require.NoError(s.t, err)
-	role := contract.Manager
+	role := contract.RoleManager
 	for _, login := range logins {
 		_, err = s.service.CreateMember(ctx, org, login, login, "secret", role)
 		require.NoError(s.t, err)
-		role = contract.Viewer
+		role = contract.RoleViewer
 	}
 }
 
 func serve(t *testing.T, secure bool) site {
 	t.Helper()
+	return serveFrom(t, secure, pgtest.New(t))
+}
+
+func serveFrom(t *testing.T, secure bool, database string) site {
+	t.Helper()
 	ctx := context.Background()
-	st, err := store.Open(ctx, pgtest.New(t))
+	st, err := store.Open(ctx, database)
 	require.NoError(t, err)
 	clock := func() time.Time { return time.Date(2026, time.March, 4, 8, 0, 0, 0, time.UTC) }
 	svc := service.New(st, service.Options{Now: clock, Hash: service.HashCost{Passes: 1, MemoryKiB: 64}})
@@ -97,6 +119,7 @@ func serve(t *testing.T, secure bool) site {
 	t.Cleanup(func() {
 		h.Close()
 		server.Close()
+		svc.Close()
 		st.Close()
 	})
 	jar, err := cookiejar.New(nil)
@@ -239,29 +262,47 @@ func TestErrorsPointAtFields(t *testing.T) {
 	problem(t, header, body)
 }
 
+// finished waits for an import to end.
+func (c *client) finished(run contract.ImportRun) contract.ImportRun {
+	c.t.Helper()
+	require.Eventually(c.t, func() bool {
+		run = fetch[contract.ImportRun](c.t, c, "/api/v1/imports/"+run.ID.String())
+		return run.Status != contract.ImportRunStatusRunning
+	}, time.Minute, 10*time.Millisecond)
+	return run
+}
+
+func (c *client) upload(query, file string) contract.ImportRun {
+	c.t.Helper()
+	status, _, answer := c.send("POST", "/api/v1/imports"+query, file, "Content-Type", "application/octet-stream")
+	require.Equal(c.t, http.StatusAccepted, status, answer)
+	var run contract.ImportRun
+	require.NoError(c.t, json.Unmarshal([]byte(answer), &run))
+	return c.finished(run)
+}
+
 func TestImportOverHTTP(t *testing.T) {
 	s := newSite(t, false)
 	s.signIn("manager")
-	status, header, body := s.send("GET", "/api/v1/register/template", "")
+	status, header, body := s.send("GET", "/api/v1/import-template", "")
 	assert.Equal(t, http.StatusOK, status)
-	assert.Equal(t, exchange.RegisterTemplate, body)
 	assert.Contains(t, header.Get("Content-Disposition"), "register-template.csv")
+	assert.Equal(t, "text/csv; charset=utf-8", header.Get("Content-Type"))
 
-	bad := strings.Replace(body, "2025-09-14", "14/09/2025", 1)
-	status, header, answer := s.send("POST", "/api/v1/register/imports?file_name=a.csv", bad, "Content-Type", "text/csv")
-	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	p := problem(t, header, answer)
-	assert.Equal(t, 2, *(*p.Errors)[0].Line)
-	assert.Equal(t, "last clean", *(*p.Errors)[0].Column)
+	run := s.upload("?file_name=a.csv", strings.Replace(body, "2025-09-14", "14/09/2025", 1))
+	assert.Equal(t, contract.ImportRunStatusRefused, run.Status)
+	assert.Equal(t, 2, *run.Report.Problems[0].Line)
+	assert.Equal(t, "last clean", *run.Report.Problems[0].Column)
+	assert.Equal(t, contract.ImportRunStatusChecked, s.upload("?dry_run=true", body).Status)
+	assert.Equal(t, contract.ImportRunStatusStored, s.upload("", body).Status)
+	assert.Equal(t, contract.ImportRunStatusUnchanged, s.upload("", body).Status)
+	_, _, file := s.send("GET", "/api/v1/exports/register?format=xlsx", "")
+	assert.Equal(t, contract.ImportRunStatusUnchanged, s.upload("?file_name=b.xlsx", file).Status)
 
-	status, _, answer = s.send("POST", "/api/v1/register/imports?dry_run=true", body, "Content-Type", "text/csv")
-	assert.Equal(t, http.StatusOK, status, answer)
-	assert.Contains(t, answer, `"stored":false`)
-	status, _, answer = s.send("POST", "/api/v1/register/imports", body, "Content-Type", "text/csv")
-	assert.Equal(t, http.StatusOK, status, answer)
-	assert.Contains(t, answer, `"stored":true`)
-
-	status, header, answer = s.send("POST", "/api/v1/register/imports", strings.Repeat("x", 11<<20), "Content-Type", "text/csv")
+	status, header, answer := s.send("POST", "/api/v1/imports", strings.Repeat("x", 65<<20), "Content-Type", "application/octet-stream")
+	assert.Equal(t, http.StatusRequestEntityTooLarge, status)
+	problem(t, header, answer)
+	status, header, answer = s.send("POST", "/api/v1/units", `{"tag":"`+strings.Repeat("x", 5<<20)+`"}`)
 	assert.Equal(t, http.StatusRequestEntityTooLarge, status)
 	problem(t, header, answer)
 }
@@ -271,9 +312,89 @@ func TestAViewerMayOnlyLook(t *testing.T) {
 	s.signIn("viewer")
 	status, _, _ := s.send("GET", "/api/v1/portfolio", "")
 	assert.Equal(t, http.StatusOK, status)
-	status, header, body := s.send("POST", "/api/v1/register/imports", exchange.RegisterTemplate, "Content-Type", "text/csv")
+	status, header, body := s.send("POST", "/api/v1/imports", "x", "Content-Type", "application/octet-stream")
 	assert.Equal(t, http.StatusForbidden, status)
 	assert.Equal(t, "Your role does not allow this.", *problem(t, header, body).Detail)
+}
+
+func TestSetUpJoinAndLeave(t *testing.T) {
+	s := serve(t, false)
+	assert.True(t, fetch[contract.Setup](t, s.client, "/api/v1/setup").Needed)
+	body := `{"organisation":"Trust","zone":"UTC","currency":"EUR","units":"us","person":"Boss","login":"boss","password":"three old herring nets"}`
+	status, _, answer := s.send("POST", "/api/v1/setup", body)
+	require.Equal(t, http.StatusCreated, status, answer)
+	assert.Equal(t, "us", string(fetch[contract.Session](t, s.client, "/api/v1/session").Units), "signed in at once")
+	assert.False(t, fetch[contract.Setup](t, s.client, "/api/v1/setup").Needed)
+	status, _, _ = s.send("POST", "/api/v1/setup", body)
+	assert.Equal(t, http.StatusConflict, status, "once")
+	status, _, answer = s.send("POST", "/api/v1/people", `{"name":"Kari","login":"kari","role":"viewer"}`)
+	require.Equal(t, http.StatusCreated, status, answer)
+	var added contract.PersonAdded
+	require.NoError(t, json.Unmarshal([]byte(answer), &added))
+	require.True(t, strings.HasPrefix(*added.Link, s.url+"/join/"), *added.Link)
+	s.forget()
+	address := "/api/v1" + strings.TrimPrefix(*added.Link, s.url)
+	assert.Equal(t, "Kari", fetch[contract.JoinInfo](t, s.client, address).Person)
+	status, _, _ = s.send("POST", address, `{"password":"a very long password"}`)
+	require.Equal(t, http.StatusOK, status)
+	assert.Equal(t, "kari", fetch[contract.Session](t, s.client, "/api/v1/session").Login)
+	status, _, _ = s.send("GET", address, "")
+	assert.Equal(t, http.StatusNotFound, status, "a link works once")
+	status, _, _ = s.send("PUT", "/api/v1/session/password", `{"current":"a very long password","password":"another long password"}`)
+	require.Equal(t, http.StatusNoContent, status)
+	status, _, _ = s.send("GET", "/api/v1/session", "")
+	assert.Equal(t, http.StatusOK, status, "the session goes on under the new password")
+	require.NoError(t, s.store.DB.Exec("UPDATE account SET password_hash = password_hash || 'x' WHERE login = 'kari'").Error)
+	status, _, _ = s.send("GET", "/api/v1/session", "")
+	assert.Equal(t, http.StatusUnauthorized, status, "a password changed elsewhere ends it")
+}
+
+func TestTooManySignInsAreToldToWait(t *testing.T) {
+	s := newSite(t, false)
+	for range 6 {
+		s.send("POST", "/api/v1/session", `{"login":"manager","password":"guess"}`)
+	}
+	status, header, body := s.send("POST", "/api/v1/session", `{"login":"manager","password":"secret"}`)
+	assert.Equal(t, http.StatusTooManyRequests, status)
+	assert.Equal(t, "900", header.Get("Retry-After"))
+	assert.Contains(t, *problem(t, header, body).Detail, "try again in 15 minutes")
+}
+
+// Who saves second is answered with what stands now, so that both texts can be shown.
+func TestAConflictCarriesWhatStandsNow(t *testing.T) {
+	s := newSample(t)
+	ids := records(t, s)
+	s.signInAs("manager", demo.Password)
+	address := "/api/v1/units/" + ids["{unit_id}"] + "/card"
+	record := fetch[contract.UnitRecord](t, s.client, address)
+	change := func(note string) (int, http.Header, string) {
+		record.Card.Note = note
+		body, err := json.Marshal(contract.UnitChange{Version: record.Version, Card: record.Card})
+		require.NoError(t, err)
+		return s.send("PUT", address, string(body))
+	}
+	status, _, answer := change("hers")
+	require.Equal(t, http.StatusOK, status, answer)
+	status, header, answer := change("mine")
+	require.Equal(t, http.StatusConflict, status)
+	p := problem(t, header, answer)
+	assert.Contains(t, *p.Detail, "Somebody else saved this meanwhile")
+	assert.Equal(t, "hers", (*p.Current)["card"].(map[string]any)["note"])
+}
+
+func TestLabelsArePrintedAndFound(t *testing.T) {
+	s := newSample(t)
+	ids := records(t, s)
+	s.signInAs("technician", demo.Password)
+	status, header, pdf := s.send("GET", "/api/v1/labels?q=CC-", "")
+	require.Equal(t, http.StatusOK, status)
+	assert.Equal(t, "application/pdf", header.Get("Content-Type"))
+	assert.True(t, strings.HasPrefix(pdf, "%PDF-"))
+	_, _, again := s.send("GET", "/api/v1/labels?q=CC-", "")
+	assert.Equal(t, pdf, again, "the same labels give the same bytes")
+	assert.Equal(t, ids["{unit_id}"], fetch[contract.Created](t, s.client, "/api/v1/labels/"+ids["{code}"]).ID.String())
+	status, _, _ = s.send("GET", "/api/v1/labels/nosuchlabel", "")
+	assert.Equal(t, http.StatusNotFound, status)
 }
 
 func TestIdempotencyKeyIsNeeded(t *testing.T) {
@@ -322,7 +443,7 @@ func TestHealthReadinessAndLog(t *testing.T) {
 	assert.Equal(t, http.StatusServiceUnavailable, status)
 	assert.Contains(t, body, "the database does not answer")
 	status, header, body = s.send("POST", "/api/v1/session", `{"login":"manager","password":"secret"}`)
-	assert.Equal(t, http.StatusInternalServerError, status)
+	assert.Equal(t, http.StatusServiceUnavailable, status)
 	assert.Equal(t, header.Get("X-Request-Id"), *problem(t, header, body).RequestID)
 	assert.NotContains(t, body, "closed pool", "internals stay in the log")
 }

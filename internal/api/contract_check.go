@@ -1,6 +1,7 @@
 package api
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -12,10 +13,33 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"nextround/internal/contract"
+	"nextround/internal/service"
 )
 
-// contractCheck holds requests against the contract before any handler sees them.
-func contractCheck(spec *openapi3.T) (gin.HandlerFunc, error) {
+// Extensions of the contract: who may ask, and whether only those who see every site may.
+const (
+	roleExtension  = "x-role"
+	sitesExtension = "x-sites"
+	openToAll      = "open"
+)
+
+// rank orders the roles: each may do what the ones before it may.
+var rank = map[contract.Role]int{contract.RoleViewer: 1, contract.RoleTechnician: 2, contract.RoleManager: 3}
+
+// allows reports whether the contract lets somebody ask for an operation. One that states no role is for nobody.
+func allows(op *openapi3.Operation, a service.Actor) bool {
+	needed, ok := rank[contract.Role(extension(op, roleExtension))]
+	return ok && rank[a.Role] >= needed && (a.Sites == nil || extension(op, sitesExtension) == "")
+}
+
+func extension(op *openapi3.Operation, name string) string {
+	text, _ := op.Extensions[name].(string)
+	return text
+}
+
+// contractCheck holds requests against the contract before any handler sees them: who asks, whether they may, and
+// what they send.
+func (s *Server) contractCheck(spec *openapi3.T) (gin.HandlerFunc, error) {
 	spec.Servers = openapi3.Servers{{URL: prefix}}
 	router, err := gorillamux.NewRouter(spec)
 	if err != nil {
@@ -28,14 +52,34 @@ func contractCheck(spec *openapi3.T) (gin.HandlerFunc, error) {
 			c.Abort()
 			return
 		}
+		ctx := context.WithValue(c.Request.Context(), callerKey{}, callerOf(c.Request))
+		if extension(route.Operation, roleExtension) != openToAll {
+			actor, ok := s.authenticate(c)
+			if ok && !allows(route.Operation, actor) {
+				ok = false
+				s.fail(c.Writer, c.Request, service.ErrForbidden)
+			}
+			if !ok {
+				c.Abort()
+				return
+			}
+			ctx = context.WithValue(ctx, actorKey{}, actor)
+		}
+		c.Request = c.Request.WithContext(ctx)
 		err = openapi3filter.ValidateRequest(c.Request.Context(), &openapi3filter.RequestValidationInput{
 			Request: c.Request, PathParams: params, Route: route,
 			Options: &openapi3filter.Options{
 				MultiError: true, AuthenticationFunc: openapi3filter.NoopAuthenticationFunc,
 				// Files are read and checked line by line where they are taken in.
-				ExcludeRequestBody: strings.HasPrefix(c.ContentType(), "text/csv"),
+				ExcludeRequestBody: c.ContentType() == fileType,
 			},
 		})
+		var large *http.MaxBytesError
+		if errors.As(err, &large) {
+			s.fail(c.Writer, c.Request, large)
+			c.Abort()
+			return
+		}
 		if err != nil {
 			writeProblem(c.Writer, c.Request, http.StatusUnprocessableEntity, "Some entries cannot be used; nothing was stored.", fieldsOf(err, ""))
 			c.Abort()

@@ -1,9 +1,12 @@
 package api
 
 import (
+	"encoding/json"
 	"errors"
+	"fmt"
 	"log/slog"
 	"net/http"
+	"strings"
 
 	"nextround/core/invalid"
 	"nextround/internal/contract"
@@ -23,20 +26,29 @@ func writeProblem(w http.ResponseWriter, r *http.Request, status int, detail str
 	writeJSON(w, status, "application/problem+json", p)
 }
 
-// importRefused carries the problems of a file that was not taken in.
-type importRefused struct{ problems []contract.FieldError }
+// writeConflict answers with what somebody else saved first.
+func writeConflict(w http.ResponseWriter, r *http.Request, stale service.Stale) {
+	p := contract.Problem{Title: http.StatusText(http.StatusConflict), Status: http.StatusConflict, Detail: ptr(upperFirst(stale.Error()) + ".")}
+	if id := requestID(r.Context()); id != "" {
+		p.RequestID = &id
+	}
+	b, err := json.Marshal(stale.Current)
+	var current map[string]any
+	if err == nil && json.Unmarshal(b, &current) == nil {
+		p.Current = &current
+	}
+	writeJSON(w, http.StatusConflict, "application/problem+json", p)
+}
 
-func (importRefused) Error() string { return "Nothing was taken in: the file has problems." }
+func upperFirst(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
 // fail turns an error into a problem; what the reader cannot act on stays in the log.
 func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 	var fields invalid.Error
 	var conflict service.Conflict
-	var refused importRefused
+	var stale service.Stale
 	var tooLarge *http.MaxBytesError
 	switch {
-	case errors.As(err, &refused):
-		writeProblem(w, r, http.StatusUnprocessableEntity, refused.Error(), refused.problems)
 	case errors.As(err, &fields):
 		out := make([]contract.FieldError, len(fields))
 		for i, f := range fields {
@@ -45,16 +57,28 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 		writeProblem(w, r, http.StatusUnprocessableEntity, "Some entries cannot be used; nothing was stored.", out)
 	case errors.As(err, &conflict):
 		writeProblem(w, r, http.StatusConflict, conflict.Reason, nil)
+	case errors.As(err, &stale):
+		writeConflict(w, r, stale)
 	case errors.As(err, &tooLarge):
-		writeProblem(w, r, http.StatusRequestEntityTooLarge, "This is larger than 10 MB.", nil)
+		writeProblem(w, r, http.StatusRequestEntityTooLarge, fmt.Sprintf("This is larger than %d MB.", tooLarge.Limit>>20), nil)
+	case errors.Is(err, service.ErrTooManyAttempts):
+		w.Header().Set("Retry-After", "900")
+		writeProblem(w, r, http.StatusTooManyRequests, upperFirst(err.Error())+".", nil)
 	case errors.Is(err, service.ErrSignIn):
 		writeProblem(w, r, http.StatusUnauthorized, "Login or password is not right.", nil)
 	case errors.Is(err, service.ErrForbidden):
 		writeProblem(w, r, http.StatusForbidden, "Your role does not allow this.", nil)
 	case errors.Is(err, service.ErrNotFound):
 		writeProblem(w, r, http.StatusNotFound, "There is nothing at this address.", nil)
-	case errors.Is(err, service.ErrKeyReused), errors.Is(err, store.ErrStale), errors.Is(err, store.ErrDuplicate):
+	case errors.Is(err, service.ErrKeyReused), errors.Is(err, store.ErrStale), errors.Is(err, store.ErrDuplicate), errors.Is(err, store.ErrInUse):
 		writeProblem(w, r, http.StatusConflict, service.ErrConcurrency.Error(), nil)
+	case store.Full(err):
+		slog.ErrorContext(r.Context(), "the disk is full", "request_id", requestID(r.Context()), "error", err)
+		writeProblem(w, r, http.StatusInsufficientStorage, "The database's disk is full; nothing was stored. Tell whoever runs the server.", nil)
+	case store.Unreachable(err):
+		slog.ErrorContext(r.Context(), "the database cannot be reached", "request_id", requestID(r.Context()), "error", err)
+		w.Header().Set("Retry-After", "5")
+		writeProblem(w, r, http.StatusServiceUnavailable, "The database cannot be reached; what you sent was not confirmed. Send it again in a moment.", nil)
 	default:
 		slog.ErrorContext(r.Context(), "request failed", "request_id", requestID(r.Context()), "error", err)
 		writeProblem(w, r, http.StatusInternalServerError, "Something went wrong here; nothing was stored. Give the request number when you report it.", nil)

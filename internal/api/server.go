@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"net"
 	"net/http"
 	"strings"
 	"time"
@@ -47,8 +48,9 @@ type Server struct {
 const (
 	prefix          = "/api/v1"
 	sessionLifetime = 12 * time.Hour
-	// largestBody bounds a request; the largest is a register file.
-	largestBody = 10 << 20
+	// largestBody bounds a request, largestFile one that carries a file.
+	largestBody = 4 << 20
+	largestFile = 64 << 20
 )
 
 // NewServer wires the routes.
@@ -98,7 +100,7 @@ func (s *Server) engine(spec *openapi3.T, o Options) (*gin.Engine, error) {
 	engine.GET("/healthz", func(c *gin.Context) { c.JSON(http.StatusOK, gin.H{"status": "up"}) })
 	engine.GET("/readyz", s.ready)
 
-	check, err := contractCheck(spec)
+	check, err := s.contractCheck(spec)
 	if err != nil {
 		return nil, err
 	}
@@ -109,7 +111,7 @@ func (s *Server) engine(spec *openapi3.T, o Options) (*gin.Engine, error) {
 		HandlerErrorFunc:         func(c *gin.Context, err error) { s.fail(c.Writer, c.Request, err) },
 		ResponseErrorHandlerFunc: func(c *gin.Context, err error) { s.fail(c.Writer, c.Request, err) },
 	})
-	group := engine.Group("/", limitBody, s.authenticate, check)
+	group := engine.Group("/", limitBody, check)
 	gen.RegisterHandlersWithOptions(group, strict, gen.GinServerOptions{
 		BaseURL: prefix,
 		ErrorHandler: func(c *gin.Context, err error, status int) {
@@ -134,7 +136,11 @@ func (s *Server) engine(spec *openapi3.T, o Options) (*gin.Engine, error) {
 }
 
 func limitBody(c *gin.Context) {
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, largestBody)
+	limit := int64(largestBody)
+	if c.ContentType() == fileType {
+		limit = largestFile
+	}
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, limit)
 }
 
 func (s *Server) ready(c *gin.Context) {
@@ -149,33 +155,63 @@ func (s *Server) ready(c *gin.Context) {
 
 type actorKey struct{}
 
-const accountInSession = "account"
+// What a session holds: whose it is, and the mark of the password it was begun with.
+const (
+	accountInSession = "account"
+	markInSession    = "password"
+)
 
-// authenticate finds who asks; only signing in needs nobody.
-func (s *Server) authenticate(c *gin.Context) {
+// fileType is the media type in which files are sent.
+const fileType = "application/octet-stream"
+
+// begin starts a session for somebody who has just shown who they are.
+func (s *Server) begin(ctx context.Context, a service.Actor) error {
+	if err := s.sessions.RenewToken(ctx); err != nil {
+		return fmt.Errorf("renewing the session: %w", err)
+	}
+	s.sessions.Put(ctx, accountInSession, a.AccountID.String())
+	s.sessions.Put(ctx, markInSession, a.PasswordMark)
+	return nil
+}
+
+// authenticate finds who asks; false when it has answered that nobody known does.
+func (s *Server) authenticate(c *gin.Context) (service.Actor, bool) {
 	ctx := c.Request.Context()
-	if c.Request.URL.Path == prefix+"/session" && c.Request.Method == http.MethodPost {
-		return
+	refuse := func() (service.Actor, bool) {
+		writeProblem(c.Writer, c.Request, http.StatusUnauthorized, "Sign in first.", nil)
+		return service.Actor{}, false
 	}
 	id, err := uuid.Parse(s.sessions.GetString(ctx, accountInSession))
 	if err != nil {
-		writeProblem(c.Writer, c.Request, http.StatusUnauthorized, "Sign in first.", nil)
-		c.Abort()
-		return
+		return refuse()
 	}
 	actor, err := s.service.Actor(ctx, id)
-	if errors.Is(err, service.ErrSignIn) {
+	if errors.Is(err, service.ErrSignIn) || (err == nil && actor.PasswordMark != s.sessions.GetString(ctx, markInSession)) {
 		_ = s.sessions.Destroy(ctx)
-		writeProblem(c.Writer, c.Request, http.StatusUnauthorized, "Sign in first.", nil)
-		c.Abort()
-		return
+		return refuse()
 	}
 	if err != nil {
 		s.fail(c.Writer, c.Request, err)
-		c.Abort()
-		return
+		return actor, false
 	}
-	c.Request = c.Request.WithContext(context.WithValue(ctx, actorKey{}, actor))
+	return actor, true
+}
+
+type callerKey struct{}
+
+// caller is where a request came from and the address it was sent to.
+type caller struct{ address, base string }
+
+func callerOf(r *http.Request) caller {
+	host, _, err := net.SplitHostPort(r.RemoteAddr)
+	if err != nil {
+		host = r.RemoteAddr
+	}
+	scheme := "http"
+	if r.TLS != nil {
+		scheme = "https"
+	}
+	return caller{address: host, base: scheme + "://" + r.Host}
 }
 
 func actorOf(ctx context.Context) service.Actor {

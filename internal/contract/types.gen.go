@@ -10,6 +10,30 @@ import (
 	openapi_types "github.com/oapi-codegen/runtime/types"
 )
 
+// Defines values for AccessCardIsolationKind.
+const (
+	AccessCardIsolationKindBreaker    AccessCardIsolationKind = "breaker"
+	AccessCardIsolationKindDisconnect AccessCardIsolationKind = "disconnect"
+	AccessCardIsolationKindPlug       AccessCardIsolationKind = "plug"
+	AccessCardIsolationKindUnstated   AccessCardIsolationKind = "unstated"
+)
+
+// Valid indicates whether the value is a known member of the AccessCardIsolationKind enum.
+func (e AccessCardIsolationKind) Valid() bool {
+	switch e {
+	case AccessCardIsolationKindBreaker:
+		return true
+	case AccessCardIsolationKindDisconnect:
+		return true
+	case AccessCardIsolationKindPlug:
+		return true
+	case AccessCardIsolationKindUnstated:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for AmountUnit.
 const (
 	L      AmountUnit = "l"
@@ -58,6 +82,81 @@ func (e CleanerChoiceForm) Valid() bool {
 	}
 }
 
+// Defines values for CoilCardConstruction.
+const (
+	CoilCardConstructionMicrochannel CoilCardConstruction = "microchannel"
+	CoilCardConstructionRolled       CoilCardConstruction = "rolled"
+	CoilCardConstructionTubeFin      CoilCardConstruction = "tube_fin"
+	CoilCardConstructionTubeGrid     CoilCardConstruction = "tube_grid"
+	CoilCardConstructionUnstated     CoilCardConstruction = "unstated"
+)
+
+// Valid indicates whether the value is a known member of the CoilCardConstruction enum.
+func (e CoilCardConstruction) Valid() bool {
+	switch e {
+	case CoilCardConstructionMicrochannel:
+		return true
+	case CoilCardConstructionRolled:
+		return true
+	case CoilCardConstructionTubeFin:
+		return true
+	case CoilCardConstructionTubeGrid:
+		return true
+	case CoilCardConstructionUnstated:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for CoilCardFinMetal.
+const (
+	CoilCardFinMetalAluminium CoilCardFinMetal = "aluminium"
+	CoilCardFinMetalCopper    CoilCardFinMetal = "copper"
+	CoilCardFinMetalSteel     CoilCardFinMetal = "steel"
+	CoilCardFinMetalUnstated  CoilCardFinMetal = "unstated"
+)
+
+// Valid indicates whether the value is a known member of the CoilCardFinMetal enum.
+func (e CoilCardFinMetal) Valid() bool {
+	switch e {
+	case CoilCardFinMetalAluminium:
+		return true
+	case CoilCardFinMetalCopper:
+		return true
+	case CoilCardFinMetalSteel:
+		return true
+	case CoilCardFinMetalUnstated:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for CoilCardTubeMetal.
+const (
+	CoilCardTubeMetalAluminium CoilCardTubeMetal = "aluminium"
+	CoilCardTubeMetalCopper    CoilCardTubeMetal = "copper"
+	CoilCardTubeMetalSteel     CoilCardTubeMetal = "steel"
+	CoilCardTubeMetalUnstated  CoilCardTubeMetal = "unstated"
+)
+
+// Valid indicates whether the value is a known member of the CoilCardTubeMetal enum.
+func (e CoilCardTubeMetal) Valid() bool {
+	switch e {
+	case CoilCardTubeMetalAluminium:
+		return true
+	case CoilCardTubeMetalCopper:
+		return true
+	case CoilCardTubeMetalSteel:
+		return true
+	case CoilCardTubeMetalUnstated:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for CoilRole.
 const (
 	CoilRoleBack       CoilRole = "back"
@@ -76,6 +175,36 @@ func (e CoilRole) Valid() bool {
 	case CoilRoleEvaporator:
 		return true
 	case CoilRoleOutdoor:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for CompanionKind.
+const (
+	CompanionKindDrain   CompanionKind = "drain"
+	CompanionKindFilter  CompanionKind = "filter"
+	CompanionKindGrille  CompanionKind = "grille"
+	CompanionKindInspect CompanionKind = "inspect"
+	CompanionKindPump    CompanionKind = "pump"
+	CompanionKindTablet  CompanionKind = "tablet"
+)
+
+// Valid indicates whether the value is a known member of the CompanionKind enum.
+func (e CompanionKind) Valid() bool {
+	switch e {
+	case CompanionKindDrain:
+		return true
+	case CompanionKindFilter:
+		return true
+	case CompanionKindGrille:
+		return true
+	case CompanionKindInspect:
+		return true
+	case CompanionKindPump:
+		return true
+	case CompanionKindTablet:
 		return true
 	default:
 		return false
@@ -130,6 +259,27 @@ func (e Direction) Valid() bool {
 	case DownwardClosed:
 		return true
 	case WithAirflow:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for Doer.
+const (
+	DoerContractor Doer = "contractor"
+	DoerSiteStaff  Doer = "site_staff"
+	DoerTechnician Doer = "technician"
+)
+
+// Valid indicates whether the value is a known member of the Doer enum.
+func (e Doer) Valid() bool {
+	switch e {
+	case DoerContractor:
+		return true
+	case DoerSiteStaff:
+		return true
+	case DoerTechnician:
 		return true
 	default:
 		return false
@@ -205,6 +355,87 @@ func (e FactorScope) Valid() bool {
 	}
 }
 
+// Defines values for HouseColumnKind.
+const (
+	HouseColumnKindChoice  HouseColumnKind = "choice"
+	HouseColumnKindFlag    HouseColumnKind = "flag"
+	HouseColumnKindInteger HouseColumnKind = "integer"
+	HouseColumnKindMonths  HouseColumnKind = "months"
+	HouseColumnKindNumber  HouseColumnKind = "number"
+	HouseColumnKindText    HouseColumnKind = "text"
+)
+
+// Valid indicates whether the value is a known member of the HouseColumnKind enum.
+func (e HouseColumnKind) Valid() bool {
+	switch e {
+	case HouseColumnKindChoice:
+		return true
+	case HouseColumnKindFlag:
+		return true
+	case HouseColumnKindInteger:
+		return true
+	case HouseColumnKindMonths:
+		return true
+	case HouseColumnKindNumber:
+		return true
+	case HouseColumnKindText:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ImportRunStatus.
+const (
+	ImportRunStatusCancelled ImportRunStatus = "cancelled"
+	ImportRunStatusChecked   ImportRunStatus = "checked"
+	ImportRunStatusFailed    ImportRunStatus = "failed"
+	ImportRunStatusRefused   ImportRunStatus = "refused"
+	ImportRunStatusRunning   ImportRunStatus = "running"
+	ImportRunStatusStored    ImportRunStatus = "stored"
+	ImportRunStatusUnchanged ImportRunStatus = "unchanged"
+)
+
+// Valid indicates whether the value is a known member of the ImportRunStatus enum.
+func (e ImportRunStatus) Valid() bool {
+	switch e {
+	case ImportRunStatusCancelled:
+		return true
+	case ImportRunStatusChecked:
+		return true
+	case ImportRunStatusFailed:
+		return true
+	case ImportRunStatusRefused:
+		return true
+	case ImportRunStatusRunning:
+		return true
+	case ImportRunStatusStored:
+		return true
+	case ImportRunStatusUnchanged:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for JoinInfoKind.
+const (
+	Invite JoinInfoKind = "invite"
+	Reset  JoinInfoKind = "reset"
+)
+
+// Valid indicates whether the value is a known member of the JoinInfoKind enum.
+func (e JoinInfoKind) Valid() bool {
+	switch e {
+	case Invite:
+		return true
+	case Reset:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for LastCleanQuality.
 const (
 	About   LastCleanQuality = "about"
@@ -223,6 +454,96 @@ func (e LastCleanQuality) Valid() bool {
 	case Never:
 		return true
 	case Unknown:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NewBulkChangeKind.
+const (
+	NewBulkChangeKindDeep    NewBulkChangeKind = "deep"
+	NewBulkChangeKindDrain   NewBulkChangeKind = "drain"
+	NewBulkChangeKindFilter  NewBulkChangeKind = "filter"
+	NewBulkChangeKindGrille  NewBulkChangeKind = "grille"
+	NewBulkChangeKindInspect NewBulkChangeKind = "inspect"
+	NewBulkChangeKindLight   NewBulkChangeKind = "light"
+	NewBulkChangeKindPump    NewBulkChangeKind = "pump"
+	NewBulkChangeKindTablet  NewBulkChangeKind = "tablet"
+)
+
+// Valid indicates whether the value is a known member of the NewBulkChangeKind enum.
+func (e NewBulkChangeKind) Valid() bool {
+	switch e {
+	case NewBulkChangeKindDeep:
+		return true
+	case NewBulkChangeKindDrain:
+		return true
+	case NewBulkChangeKindFilter:
+		return true
+	case NewBulkChangeKindGrille:
+		return true
+	case NewBulkChangeKindInspect:
+		return true
+	case NewBulkChangeKindLight:
+		return true
+	case NewBulkChangeKindPump:
+		return true
+	case NewBulkChangeKindTablet:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NewBulkChangeWhat.
+const (
+	NewBulkChangeWhatCompanion       NewBulkChangeWhat = "companion"
+	NewBulkChangeWhatConsequenceCost NewBulkChangeWhat = "consequence_cost"
+	NewBulkChangeWhatEnergyKwhDay    NewBulkChangeWhat = "energy_kwh_day"
+	NewBulkChangeWhatInterval        NewBulkChangeWhat = "interval"
+	NewBulkChangeWhatMake            NewBulkChangeWhat = "make"
+	NewBulkChangeWhatModel           NewBulkChangeWhat = "model"
+	NewBulkChangeWhatPeople          NewBulkChangeWhat = "people"
+	NewBulkChangeWhatRefrigerant     NewBulkChangeWhat = "refrigerant"
+)
+
+// Valid indicates whether the value is a known member of the NewBulkChangeWhat enum.
+func (e NewBulkChangeWhat) Valid() bool {
+	switch e {
+	case NewBulkChangeWhatCompanion:
+		return true
+	case NewBulkChangeWhatConsequenceCost:
+		return true
+	case NewBulkChangeWhatEnergyKwhDay:
+		return true
+	case NewBulkChangeWhatInterval:
+		return true
+	case NewBulkChangeWhatMake:
+		return true
+	case NewBulkChangeWhatModel:
+		return true
+	case NewBulkChangeWhatPeople:
+		return true
+	case NewBulkChangeWhatRefrigerant:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NewHouseUnits.
+const (
+	NewHouseUnitsMetric NewHouseUnits = "metric"
+	NewHouseUnitsUs     NewHouseUnits = "us"
+)
+
+// Valid indicates whether the value is a known member of the NewHouseUnits enum.
+func (e NewHouseUnits) Valid() bool {
+	switch e {
+	case NewHouseUnitsMetric:
+		return true
+	case NewHouseUnitsUs:
 		return true
 	default:
 		return false
@@ -280,21 +601,60 @@ func (e Outcome) Valid() bool {
 	}
 }
 
+// Defines values for PreferencesTheme.
+const (
+	PreferencesThemeAuto  PreferencesTheme = "auto"
+	PreferencesThemeDark  PreferencesTheme = "dark"
+	PreferencesThemeLight PreferencesTheme = "light"
+)
+
+// Valid indicates whether the value is a known member of the PreferencesTheme enum.
+func (e PreferencesTheme) Valid() bool {
+	switch e {
+	case PreferencesThemeAuto:
+		return true
+	case PreferencesThemeDark:
+		return true
+	case PreferencesThemeLight:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PreferencesUnits.
+const (
+	PreferencesUnitsMetric PreferencesUnits = "metric"
+	PreferencesUnitsUs     PreferencesUnits = "us"
+)
+
+// Valid indicates whether the value is a known member of the PreferencesUnits enum.
+func (e PreferencesUnits) Valid() bool {
+	switch e {
+	case PreferencesUnitsMetric:
+		return true
+	case PreferencesUnitsUs:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Role.
 const (
-	Manager    Role = "manager"
-	Technician Role = "technician"
-	Viewer     Role = "viewer"
+	RoleManager    Role = "manager"
+	RoleTechnician Role = "technician"
+	RoleViewer     Role = "viewer"
 )
 
 // Valid indicates whether the value is a known member of the Role enum.
 func (e Role) Valid() bool {
 	switch e {
-	case Manager:
+	case RoleManager:
 		return true
-	case Technician:
+	case RoleTechnician:
 		return true
-	case Viewer:
+	case RoleViewer:
 		return true
 	default:
 		return false
@@ -364,6 +724,24 @@ func (e School) Valid() bool {
 	}
 }
 
+// Defines values for SearchHitKind.
+const (
+	SearchHitKindSite SearchHitKind = "site"
+	SearchHitKindUnit SearchHitKind = "unit"
+)
+
+// Valid indicates whether the value is a known member of the SearchHitKind enum.
+func (e SearchHitKind) Valid() bool {
+	switch e {
+	case SearchHitKindSite:
+		return true
+	case SearchHitKindUnit:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Seen.
 const (
 	FaceLook       Seen = "face_look"
@@ -379,6 +757,45 @@ func (e Seen) Valid() bool {
 	case LightThrough:
 		return true
 	case WipedMoreBelow:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SessionTheme.
+const (
+	SessionThemeAuto  SessionTheme = "auto"
+	SessionThemeDark  SessionTheme = "dark"
+	SessionThemeLight SessionTheme = "light"
+)
+
+// Valid indicates whether the value is a known member of the SessionTheme enum.
+func (e SessionTheme) Valid() bool {
+	switch e {
+	case SessionThemeAuto:
+		return true
+	case SessionThemeDark:
+		return true
+	case SessionThemeLight:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SessionUnits.
+const (
+	SessionUnitsMetric SessionUnits = "metric"
+	SessionUnitsUs     SessionUnits = "us"
+)
+
+// Valid indicates whether the value is a known member of the SessionUnits enum.
+func (e SessionUnits) Valid() bool {
+	switch e {
+	case SessionUnitsMetric:
+		return true
+	case SessionUnitsUs:
 		return true
 	default:
 		return false
@@ -412,18 +829,129 @@ func (e Setting) Valid() bool {
 	}
 }
 
+// Defines values for SideCardKind.
+const (
+	SideCardKindSide    SideCardKind = "side"
+	SideCardKindSlabGap SideCardKind = "slab_gap"
+)
+
+// Valid indicates whether the value is a known member of the SideCardKind enum.
+func (e SideCardKind) Valid() bool {
+	switch e {
+	case SideCardKindSide:
+		return true
+	case SideCardKindSlabGap:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SiteCardStatus.
+const (
+	SiteCardStatusClosed SiteCardStatus = "closed"
+	SiteCardStatusOpen   SiteCardStatus = "open"
+)
+
+// Valid indicates whether the value is a known member of the SiteCardStatus enum.
+func (e SiteCardStatus) Valid() bool {
+	switch e {
+	case SiteCardStatusClosed:
+		return true
+	case SiteCardStatusOpen:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SurfaceCardKind.
+const (
+	SurfaceCardKindBase   SurfaceCardKind = "base"
+	SurfaceCardKindFilter SurfaceCardKind = "filter"
+	SurfaceCardKindGrille SurfaceCardKind = "grille"
+	SurfaceCardKindTray   SurfaceCardKind = "tray"
+	SurfaceCardKindTrough SurfaceCardKind = "trough"
+	SurfaceCardKindWheel  SurfaceCardKind = "wheel"
+)
+
+// Valid indicates whether the value is a known member of the SurfaceCardKind enum.
+func (e SurfaceCardKind) Valid() bool {
+	switch e {
+	case SurfaceCardKindBase:
+		return true
+	case SurfaceCardKindFilter:
+		return true
+	case SurfaceCardKindGrille:
+		return true
+	case SurfaceCardKindTray:
+		return true
+	case SurfaceCardKindTrough:
+		return true
+	case SurfaceCardKindWheel:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for TaskKind.
 const (
-	Deep  TaskKind = "deep"
-	Light TaskKind = "light"
+	TaskKindDeep  TaskKind = "deep"
+	TaskKindLight TaskKind = "light"
 )
 
 // Valid indicates whether the value is a known member of the TaskKind enum.
 func (e TaskKind) Valid() bool {
 	switch e {
-	case Deep:
+	case TaskKindDeep:
 		return true
-	case Light:
+	case TaskKindLight:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for UnitStatus.
+const (
+	UnitStatusInService    UnitStatus = "in_service"
+	UnitStatusOutOfService UnitStatus = "out_of_service"
+	UnitStatusPlanned      UnitStatus = "planned"
+	UnitStatusRetired      UnitStatus = "retired"
+)
+
+// Valid indicates whether the value is a known member of the UnitStatus enum.
+func (e UnitStatus) Valid() bool {
+	switch e {
+	case UnitStatusInService:
+		return true
+	case UnitStatusOutOfService:
+		return true
+	case UnitStatusPlanned:
+		return true
+	case UnitStatusRetired:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for VisitRecordStatus.
+const (
+	Amended   VisitRecordStatus = "amended"
+	Submitted VisitRecordStatus = "submitted"
+	Voided    VisitRecordStatus = "voided"
+)
+
+// Valid indicates whether the value is a known member of the VisitRecordStatus enum.
+func (e VisitRecordStatus) Valid() bool {
+	switch e {
+	case Amended:
+		return true
+	case Submitted:
+		return true
+	case Voided:
 		return true
 	default:
 		return false
@@ -432,27 +960,326 @@ func (e TaskKind) Valid() bool {
 
 // Defines values for WindowKind.
 const (
-	Allowed  WindowKind = "allowed"
-	Blackout WindowKind = "blackout"
-	Open     WindowKind = "open"
-	Quiet    WindowKind = "quiet"
+	WindowKindAllowed  WindowKind = "allowed"
+	WindowKindBlackout WindowKind = "blackout"
+	WindowKindOpen     WindowKind = "open"
+	WindowKindQuiet    WindowKind = "quiet"
 )
 
 // Valid indicates whether the value is a known member of the WindowKind enum.
 func (e WindowKind) Valid() bool {
 	switch e {
-	case Allowed:
+	case WindowKindAllowed:
 		return true
-	case Blackout:
+	case WindowKindBlackout:
 		return true
-	case Open:
+	case WindowKindOpen:
 		return true
-	case Quiet:
+	case WindowKindQuiet:
 		return true
 	default:
 		return false
 	}
 }
+
+// Defines values for WindowCardKind.
+const (
+	WindowCardKindAllowed  WindowCardKind = "allowed"
+	WindowCardKindBlackout WindowCardKind = "blackout"
+	WindowCardKindOpen     WindowCardKind = "open"
+	WindowCardKindQuiet    WindowCardKind = "quiet"
+)
+
+// Valid indicates whether the value is a known member of the WindowCardKind enum.
+func (e WindowCardKind) Valid() bool {
+	switch e {
+	case WindowCardKindAllowed:
+		return true
+	case WindowCardKindBlackout:
+		return true
+	case WindowCardKindOpen:
+		return true
+	case WindowCardKindQuiet:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ListAttachmentsParamsEntity.
+const (
+	ListAttachmentsParamsEntitySite  ListAttachmentsParamsEntity = "site"
+	ListAttachmentsParamsEntityUnit  ListAttachmentsParamsEntity = "unit"
+	ListAttachmentsParamsEntityVisit ListAttachmentsParamsEntity = "visit"
+)
+
+// Valid indicates whether the value is a known member of the ListAttachmentsParamsEntity enum.
+func (e ListAttachmentsParamsEntity) Valid() bool {
+	switch e {
+	case ListAttachmentsParamsEntitySite:
+		return true
+	case ListAttachmentsParamsEntityUnit:
+		return true
+	case ListAttachmentsParamsEntityVisit:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for AddAttachmentParamsEntity.
+const (
+	AddAttachmentParamsEntitySite  AddAttachmentParamsEntity = "site"
+	AddAttachmentParamsEntityUnit  AddAttachmentParamsEntity = "unit"
+	AddAttachmentParamsEntityVisit AddAttachmentParamsEntity = "visit"
+)
+
+// Valid indicates whether the value is a known member of the AddAttachmentParamsEntity enum.
+func (e AddAttachmentParamsEntity) Valid() bool {
+	switch e {
+	case AddAttachmentParamsEntitySite:
+		return true
+	case AddAttachmentParamsEntityUnit:
+		return true
+	case AddAttachmentParamsEntityVisit:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for AddAttachmentParamsKind.
+const (
+	DataSheet AddAttachmentParamsKind = "data_sheet"
+	Manual    AddAttachmentParamsKind = "manual"
+	Other     AddAttachmentParamsKind = "other"
+	Photo     AddAttachmentParamsKind = "photo"
+)
+
+// Valid indicates whether the value is a known member of the AddAttachmentParamsKind enum.
+func (e AddAttachmentParamsKind) Valid() bool {
+	switch e {
+	case DataSheet:
+		return true
+	case Manual:
+		return true
+	case Other:
+		return true
+	case Photo:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GetAuditParamsEntity.
+const (
+	GetAuditParamsEntityPerson GetAuditParamsEntity = "person"
+	GetAuditParamsEntityRule   GetAuditParamsEntity = "rule"
+	GetAuditParamsEntitySite   GetAuditParamsEntity = "site"
+	GetAuditParamsEntityUnit   GetAuditParamsEntity = "unit"
+	GetAuditParamsEntityVisit  GetAuditParamsEntity = "visit"
+)
+
+// Valid indicates whether the value is a known member of the GetAuditParamsEntity enum.
+func (e GetAuditParamsEntity) Valid() bool {
+	switch e {
+	case GetAuditParamsEntityPerson:
+		return true
+	case GetAuditParamsEntityRule:
+		return true
+	case GetAuditParamsEntitySite:
+		return true
+	case GetAuditParamsEntityUnit:
+		return true
+	case GetAuditParamsEntityVisit:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ExportParamsFormat.
+const (
+	ExportParamsFormatCsv  ExportParamsFormat = "csv"
+	ExportParamsFormatXlsx ExportParamsFormat = "xlsx"
+)
+
+// Valid indicates whether the value is a known member of the ExportParamsFormat enum.
+func (e ExportParamsFormat) Valid() bool {
+	switch e {
+	case ExportParamsFormatCsv:
+		return true
+	case ExportParamsFormatXlsx:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GetImportTemplateParamsKind.
+const (
+	GetImportTemplateParamsKindRegister GetImportTemplateParamsKind = "register"
+	GetImportTemplateParamsKindVisits   GetImportTemplateParamsKind = "visits"
+)
+
+// Valid indicates whether the value is a known member of the GetImportTemplateParamsKind enum.
+func (e GetImportTemplateParamsKind) Valid() bool {
+	switch e {
+	case GetImportTemplateParamsKindRegister:
+		return true
+	case GetImportTemplateParamsKindVisits:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GetImportTemplateParamsFormat.
+const (
+	GetImportTemplateParamsFormatCsv  GetImportTemplateParamsFormat = "csv"
+	GetImportTemplateParamsFormatXlsx GetImportTemplateParamsFormat = "xlsx"
+)
+
+// Valid indicates whether the value is a known member of the GetImportTemplateParamsFormat enum.
+func (e GetImportTemplateParamsFormat) Valid() bool {
+	switch e {
+	case GetImportTemplateParamsFormatCsv:
+		return true
+	case GetImportTemplateParamsFormatXlsx:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for StartImportParamsKind.
+const (
+	StartImportParamsKindRegister StartImportParamsKind = "register"
+	StartImportParamsKindVisits   StartImportParamsKind = "visits"
+)
+
+// Valid indicates whether the value is a known member of the StartImportParamsKind enum.
+func (e StartImportParamsKind) Valid() bool {
+	switch e {
+	case StartImportParamsKindRegister:
+		return true
+	case StartImportParamsKindVisits:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GetLabelsParamsStatus.
+const (
+	GetLabelsParamsStatusInService    GetLabelsParamsStatus = "in_service"
+	GetLabelsParamsStatusOutOfService GetLabelsParamsStatus = "out_of_service"
+	GetLabelsParamsStatusPlanned      GetLabelsParamsStatus = "planned"
+	GetLabelsParamsStatusRetired      GetLabelsParamsStatus = "retired"
+)
+
+// Valid indicates whether the value is a known member of the GetLabelsParamsStatus enum.
+func (e GetLabelsParamsStatus) Valid() bool {
+	switch e {
+	case GetLabelsParamsStatusInService:
+		return true
+	case GetLabelsParamsStatusOutOfService:
+		return true
+	case GetLabelsParamsStatusPlanned:
+		return true
+	case GetLabelsParamsStatusRetired:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GetPortfolioParamsStatus.
+const (
+	GetPortfolioParamsStatusInService    GetPortfolioParamsStatus = "in_service"
+	GetPortfolioParamsStatusOutOfService GetPortfolioParamsStatus = "out_of_service"
+	GetPortfolioParamsStatusPlanned      GetPortfolioParamsStatus = "planned"
+	GetPortfolioParamsStatusRetired      GetPortfolioParamsStatus = "retired"
+)
+
+// Valid indicates whether the value is a known member of the GetPortfolioParamsStatus enum.
+func (e GetPortfolioParamsStatus) Valid() bool {
+	switch e {
+	case GetPortfolioParamsStatusInService:
+		return true
+	case GetPortfolioParamsStatusOutOfService:
+		return true
+	case GetPortfolioParamsStatusPlanned:
+		return true
+	case GetPortfolioParamsStatusRetired:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GetPortfolioParamsSort.
+const (
+	GetPortfolioParamsSortDue  GetPortfolioParamsSort = "due"
+	GetPortfolioParamsSortSite GetPortfolioParamsSort = "site"
+	GetPortfolioParamsSortSoil GetPortfolioParamsSort = "soil"
+	GetPortfolioParamsSortTag  GetPortfolioParamsSort = "tag"
+)
+
+// Valid indicates whether the value is a known member of the GetPortfolioParamsSort enum.
+func (e GetPortfolioParamsSort) Valid() bool {
+	switch e {
+	case GetPortfolioParamsSortDue:
+		return true
+	case GetPortfolioParamsSortSite:
+		return true
+	case GetPortfolioParamsSortSoil:
+		return true
+	case GetPortfolioParamsSortTag:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GetPortfolioSummaryParamsStatus.
+const (
+	GetPortfolioSummaryParamsStatusInService    GetPortfolioSummaryParamsStatus = "in_service"
+	GetPortfolioSummaryParamsStatusOutOfService GetPortfolioSummaryParamsStatus = "out_of_service"
+	GetPortfolioSummaryParamsStatusPlanned      GetPortfolioSummaryParamsStatus = "planned"
+	GetPortfolioSummaryParamsStatusRetired      GetPortfolioSummaryParamsStatus = "retired"
+)
+
+// Valid indicates whether the value is a known member of the GetPortfolioSummaryParamsStatus enum.
+func (e GetPortfolioSummaryParamsStatus) Valid() bool {
+	switch e {
+	case GetPortfolioSummaryParamsStatusInService:
+		return true
+	case GetPortfolioSummaryParamsStatusOutOfService:
+		return true
+	case GetPortfolioSummaryParamsStatusPlanned:
+		return true
+	case GetPortfolioSummaryParamsStatusRetired:
+		return true
+	default:
+		return false
+	}
+}
+
+// AccessCard defines model for AccessCard.
+type AccessCard struct {
+	Fixings        string                  `json:"fixings"`
+	Hazards        string                  `json:"hazards"`
+	IsolationKind  AccessCardIsolationKind `json:"isolation_kind"`
+	IsolationPoint string                  `json:"isolation_point"`
+	LadderM        *float64                `json:"ladder_m,omitempty"`
+	Panels         string                  `json:"panels"`
+	People         int                     `json:"people"`
+}
+
+// AccessCardIsolationKind defines model for AccessCard.IsolationKind.
+type AccessCardIsolationKind string
 
 // Amount Cleaner drawn, before mixing.
 type Amount struct {
@@ -462,6 +1289,53 @@ type Amount struct {
 
 // AmountUnit defines model for Amount.Unit.
 type AmountUnit string
+
+// Attachment defines model for Attachment.
+type Attachment struct {
+	At        time.Time          `json:"at"`
+	By        string             `json:"by"`
+	Bytes     int                `json:"bytes"`
+	ID        openapi_types.UUID `json:"id"`
+	Kind      string             `json:"kind"`
+	MediaType string             `json:"media_type"`
+	Name      string             `json:"name"`
+}
+
+// AuditChange defines model for AuditChange.
+type AuditChange struct {
+	After  string `json:"after"`
+	Before string `json:"before"`
+	Path   string `json:"path"`
+}
+
+// AuditLine defines model for AuditLine.
+type AuditLine struct {
+	Action  string             `json:"action"`
+	At      time.Time          `json:"at"`
+	By      string             `json:"by"`
+	Changes []AuditChange      `json:"changes"`
+	ID      openapi_types.UUID `json:"id"`
+}
+
+// BulkChange defines model for BulkChange.
+type BulkChange struct {
+	At     time.Time          `json:"at"`
+	By     string             `json:"by"`
+	ID     openapi_types.UUID `json:"id"`
+	Lines  []BulkLine         `json:"lines"`
+	Undone bool               `json:"undone"`
+	What   string             `json:"what"`
+}
+
+// BulkLine defines model for BulkLine.
+type BulkLine struct {
+	From    string             `json:"from"`
+	Skipped string             `json:"skipped"`
+	Tag     string             `json:"tag"`
+	To      string             `json:"to"`
+	UnitID  openapi_types.UUID `json:"unit_id"`
+	What    string             `json:"what"`
+}
 
 // Catalogue defines model for Catalogue.
 type Catalogue struct {
@@ -548,6 +1422,31 @@ type Coil struct {
 	Tasks        []Task             `json:"tasks"`
 }
 
+// CoilCard defines model for CoilCard.
+type CoilCard struct {
+	Coating      string               `json:"coating"`
+	Construction CoilCardConstruction `json:"construction"`
+	FaceHeightM  *float64             `json:"face_height_m,omitempty"`
+	FaceWidthM   *float64             `json:"face_width_m,omitempty"`
+	FinMetal     CoilCardFinMetal     `json:"fin_metal"`
+	ID           openapi_types.UUID   `json:"id"`
+	Installed    *calendar.Day        `json:"installed,omitempty"`
+	Role         CoilRole             `json:"role"`
+	Sides        []SideCard           `json:"sides"`
+	Slabs        int                  `json:"slabs"`
+	TubeMetal    CoilCardTubeMetal    `json:"tube_metal"`
+	TubeRows     *int                 `json:"tube_rows,omitempty"`
+}
+
+// CoilCardConstruction defines model for CoilCard.Construction.
+type CoilCardConstruction string
+
+// CoilCardFinMetal defines model for CoilCard.FinMetal.
+type CoilCardFinMetal string
+
+// CoilCardTubeMetal defines model for CoilCard.TubeMetal.
+type CoilCardTubeMetal string
+
 // CoilLine defines model for CoilLine.
 type CoilLine struct {
 	CoilID     openapi_types.UUID `json:"coil_id"`
@@ -563,9 +1462,55 @@ type CoilLine struct {
 // CoilRole defines model for CoilRole.
 type CoilRole string
 
+// Companion defines model for Companion.
+type Companion struct {
+	DaysLate  int                `json:"days_late"`
+	Doer      Doer               `json:"doer"`
+	Due       calendar.Day       `json:"due"`
+	EveryDays int                `json:"every_days"`
+	FirstLook bool               `json:"first_look"`
+	ID        openapi_types.UUID `json:"id"`
+	Kind      CompanionKind      `json:"kind"`
+	LastDay   *calendar.Day      `json:"last_day,omitempty"`
+	Paused    bool               `json:"paused"`
+}
+
+// CompanionCard defines model for CompanionCard.
+type CompanionCard struct {
+	Doer        Doer                `json:"doer"`
+	EveryDays   int                 `json:"every_days"`
+	ID          *openapi_types.UUID `json:"id,omitempty"`
+	Kind        CompanionKind       `json:"kind"`
+	LastDay     *calendar.Day       `json:"last_day,omitempty"`
+	LastQuality LastCleanQuality    `json:"last_quality"`
+	Paused      bool                `json:"paused"`
+}
+
+// CompanionKind defines model for CompanionKind.
+type CompanionKind string
+
 // Created defines model for Created.
 type Created struct {
 	ID openapi_types.UUID `json:"id"`
+}
+
+// CrewCard defines model for CrewCard.
+type CrewCard struct {
+	Hours []CrewHours `json:"hours"`
+	Name  string      `json:"name"`
+}
+
+// CrewHours defines model for CrewHours.
+type CrewHours struct {
+	Minutes int    `json:"minutes"`
+	Starts  string `json:"starts"`
+	Weekday int    `json:"weekday"`
+}
+
+// CrewRecord defines model for CrewRecord.
+type CrewRecord struct {
+	Card CrewCard           `json:"card"`
+	ID   openapi_types.UUID `json:"id"`
 }
 
 // CurvePoint defines model for CurvePoint.
@@ -596,11 +1541,20 @@ type Decision struct {
 // Direction defines model for Direction.
 type Direction string
 
+// Doer defines model for Doer.
+type Doer string
+
 // EndPoint defines model for EndPoint.
 type EndPoint string
 
 // Evidence defines model for Evidence.
 type Evidence string
+
+// FactorChange defines model for FactorChange.
+type FactorChange struct {
+	Note *string       `json:"note,omitempty"`
+	To   *calendar.Day `json:"to,omitempty"`
+}
 
 // FactorChoice defines model for FactorChoice.
 type FactorChoice struct {
@@ -613,6 +1567,15 @@ type FactorChoice struct {
 	Source     *string            `json:"source,omitempty"`
 }
 
+// FactorEvent defines model for FactorEvent.
+type FactorEvent struct {
+	By   string             `json:"by"`
+	Day  calendar.Day       `json:"day"`
+	ID   openapi_types.UUID `json:"id"`
+	Kind string             `json:"kind"`
+	Note string             `json:"note"`
+}
+
 // FactorLine defines model for FactorLine.
 type FactorLine struct {
 	From    *calendar.Day      `json:"from,omitempty"`
@@ -620,12 +1583,15 @@ type FactorLine struct {
 	InForce *bool              `json:"in_force,omitempty"`
 
 	// Leads The largest in force; its months are used.
-	Leads      bool          `json:"leads"`
-	Multiplier float64       `json:"multiplier"`
-	Name       string        `json:"name"`
-	Note       *string       `json:"note,omitempty"`
-	Scope      FactorScope   `json:"scope"`
-	To         *calendar.Day `json:"to,omitempty"`
+	Leads      bool    `json:"leads"`
+	Multiplier float64 `json:"multiplier"`
+	Name       string  `json:"name"`
+	Note       *string `json:"note,omitempty"`
+
+	// Place The placement where it is at work at one only.
+	Place *string       `json:"place,omitempty"`
+	Scope FactorScope   `json:"scope"`
+	To    *calendar.Day `json:"to,omitempty"`
 }
 
 // FactorScope defines model for FactorScope.
@@ -649,16 +1615,107 @@ type GradeStep struct {
 	ToShare   float64 `json:"to_share"`
 }
 
+// Holiday defines model for Holiday.
+type Holiday struct {
+	Day  calendar.Day        `json:"day"`
+	ID   *openapi_types.UUID `json:"id,omitempty"`
+	Name string              `json:"name"`
+}
+
+// HouseChange defines model for HouseChange.
+type HouseChange struct {
+	Values  HouseValues `json:"values"`
+	Version int         `json:"version"`
+}
+
+// HouseColumn defines model for HouseColumn.
+type HouseColumn struct {
+	Choices []string        `json:"choices"`
+	Key     string          `json:"key"`
+	Kind    HouseColumnKind `json:"kind"`
+	Label   string          `json:"label"`
+	Max     *float64        `json:"max,omitempty"`
+	Min     *float64        `json:"min,omitempty"`
+	Unit    string          `json:"unit"`
+}
+
+// HouseColumnKind defines model for HouseColumn.Kind.
+type HouseColumnKind string
+
+// HouseRow defines model for HouseRow.
+type HouseRow struct {
+	// Changed Keys that differ from the default.
+	Changed    []string           `json:"changed"`
+	Defaults   *HouseValues       `json:"defaults,omitempty"`
+	Evidence   Evidence           `json:"evidence"`
+	FromMemory bool               `json:"from_memory"`
+	ID         openapi_types.UUID `json:"id"`
+	Name       string             `json:"name"`
+	Restorable bool               `json:"restorable"`
+	Source     string             `json:"source"`
+	Values     HouseValues        `json:"values"`
+	Version    int                `json:"version"`
+}
+
+// HouseRules defines model for HouseRules.
+type HouseRules struct {
+	Tables []HouseTable `json:"tables"`
+}
+
+// HouseTable defines model for HouseTable.
+type HouseTable struct {
+	Columns []HouseColumn `json:"columns"`
+	Key     string        `json:"key"`
+	Note    string        `json:"note"`
+	Rows    []HouseRow    `json:"rows"`
+	Title   string        `json:"title"`
+}
+
+// HouseValues defines model for HouseValues.
+type HouseValues map[string]interface{}
+
+// ImportColumn defines model for ImportColumn.
+type ImportColumn struct {
+	// Column Ours; absent when it is not used.
+	Column *string `json:"column,omitempty"`
+
+	// Name As the file has it.
+	Name string `json:"name"`
+}
+
 // ImportReport defines model for ImportReport.
 type ImportReport struct {
-	NewCoils      int          `json:"new_coils"`
-	NewPlacements int          `json:"new_placements"`
-	NewSites      []string     `json:"new_sites"`
-	NewUnits      int          `json:"new_units"`
-	Problems      []FieldError `json:"problems"`
-	Rows          int          `json:"rows"`
-	Stored        bool         `json:"stored"`
+	ChangedUnits  int            `json:"changed_units"`
+	Columns       []ImportColumn `json:"columns"`
+	KnownVisits   int            `json:"known_visits"`
+	Missing       []string       `json:"missing"`
+	MoreProblems  int            `json:"more_problems"`
+	NewCoils      int            `json:"new_coils"`
+	NewPlacements int            `json:"new_placements"`
+	NewSites      []string       `json:"new_sites"`
+	NewUnits      int            `json:"new_units"`
+	NewVisits     int            `json:"new_visits"`
+	Problems      []FieldError   `json:"problems"`
+	Rows          int            `json:"rows"`
 }
+
+// ImportRun defines model for ImportRun.
+type ImportRun struct {
+	At       time.Time          `json:"at"`
+	By       *string            `json:"by,omitempty"`
+	Done     int                `json:"done"`
+	DryRun   bool               `json:"dry_run"`
+	FileName string             `json:"file_name"`
+	ID       openapi_types.UUID `json:"id"`
+	Kind     string             `json:"kind"`
+	Report   ImportReport       `json:"report"`
+	Status   ImportRunStatus    `json:"status"`
+	Step     string             `json:"step"`
+	Total    int                `json:"total"`
+}
+
+// ImportRunStatus defines model for ImportRun.Status.
+type ImportRunStatus string
 
 // IntervalChange defines model for IntervalChange.
 type IntervalChange struct {
@@ -692,6 +1749,18 @@ type Job struct {
 	TaskID openapi_types.UUID `json:"task_id"`
 	UnitID openapi_types.UUID `json:"unit_id"`
 }
+
+// JoinInfo defines model for JoinInfo.
+type JoinInfo struct {
+	ExpiresAt    time.Time    `json:"expires_at"`
+	Kind         JoinInfoKind `json:"kind"`
+	Login        string       `json:"login"`
+	Organisation string       `json:"organisation"`
+	Person       string       `json:"person"`
+}
+
+// JoinInfoKind defines model for JoinInfo.Kind.
+type JoinInfoKind string
 
 // LastClean defines model for LastClean.
 type LastClean struct {
@@ -728,6 +1797,59 @@ type MethodChoice struct {
 	Wet      bool               `json:"wet"`
 }
 
+// NewBulkChange defines model for NewBulkChange.
+type NewBulkChange struct {
+	Days    *int                 `json:"days,omitempty"`
+	DryRun  bool                 `json:"dry_run"`
+	Kind    *NewBulkChangeKind   `json:"kind,omitempty"`
+	Number  *float64             `json:"number,omitempty"`
+	Reason  *string              `json:"reason,omitempty"`
+	Text    *string              `json:"text,omitempty"`
+	UnitIds []openapi_types.UUID `json:"unit_ids"`
+	What    NewBulkChangeWhat    `json:"what"`
+}
+
+// NewBulkChangeKind defines model for NewBulkChange.Kind.
+type NewBulkChangeKind string
+
+// NewBulkChangeWhat defines model for NewBulkChange.What.
+type NewBulkChangeWhat string
+
+// NewFactorEvent defines model for NewFactorEvent.
+type NewFactorEvent struct {
+	Day  calendar.Day `json:"day"`
+	Kind string       `json:"kind"`
+	Note *string      `json:"note,omitempty"`
+}
+
+// NewHouse defines model for NewHouse.
+type NewHouse struct {
+	Currency     string        `json:"currency"`
+	Login        string        `json:"login"`
+	Organisation string        `json:"organisation"`
+	Password     string        `json:"password"`
+	Person       string        `json:"person"`
+	Units        NewHouseUnits `json:"units"`
+	Zone         string        `json:"zone"`
+}
+
+// NewHouseUnits defines model for NewHouse.Units.
+type NewHouseUnits string
+
+// NewPassword defines model for NewPassword.
+type NewPassword struct {
+	Password string `json:"password"`
+}
+
+// NewPerson defines model for NewPerson.
+type NewPerson struct {
+	AllSites *bool                 `json:"all_sites,omitempty"`
+	Login    *string               `json:"login,omitempty"`
+	Name     string                `json:"name"`
+	Role     *Role                 `json:"role,omitempty"`
+	SiteIds  *[]openapi_types.UUID `json:"site_ids,omitempty"`
+}
+
 // NewRound defines model for NewRound.
 type NewRound struct {
 	CrewID openapi_types.UUID `json:"crew_id"`
@@ -735,6 +1857,12 @@ type NewRound struct {
 
 	// TaskIds In the order of the stops.
 	TaskIds []openapi_types.UUID `json:"task_ids"`
+}
+
+// NewSavedFilter defines model for NewSavedFilter.
+type NewSavedFilter struct {
+	Name  string `json:"name"`
+	Query string `json:"query"`
 }
 
 // NewSiteFactor defines model for NewSiteFactor.
@@ -747,6 +1875,12 @@ type NewSiteFactor struct {
 
 	// To First day on which it no longer counts.
 	To *calendar.Day `json:"to,omitempty"`
+}
+
+// NewTick defines model for NewTick.
+type NewTick struct {
+	Day  calendar.Day `json:"day"`
+	Note *string      `json:"note,omitempty"`
 }
 
 // NewUnit defines model for NewUnit.
@@ -831,6 +1965,73 @@ type OwnInterval struct {
 	Reason string `json:"reason"`
 }
 
+// PartCard defines model for PartCard.
+type PartCard struct {
+	ID            *openapi_types.UUID `json:"id,omitempty"`
+	Kind          string              `json:"kind"`
+	Note          string              `json:"note"`
+	Quantity      int                 `json:"quantity"`
+	Specification string              `json:"specification"`
+}
+
+// PasswordChange defines model for PasswordChange.
+type PasswordChange struct {
+	Current  string `json:"current"`
+	Password string `json:"password"`
+}
+
+// PauseLine defines model for PauseLine.
+type PauseLine struct {
+	From   *calendar.Day `json:"from,omitempty"`
+	Reason string        `json:"reason"`
+	To     *calendar.Day `json:"to,omitempty"`
+}
+
+// PersonAdded defines model for PersonAdded.
+type PersonAdded struct {
+	ExpiresAt *time.Time `json:"expires_at,omitempty"`
+
+	// Link Shown once; only its hash is kept.
+	Link   *string    `json:"link,omitempty"`
+	Person PersonLine `json:"person"`
+}
+
+// PersonChange defines model for PersonChange.
+type PersonChange struct {
+	AllSites *bool                 `json:"all_sites,omitempty"`
+	Disabled *bool                 `json:"disabled,omitempty"`
+	Name     string                `json:"name"`
+	Role     *Role                 `json:"role,omitempty"`
+	SiteIds  *[]openapi_types.UUID `json:"site_ids,omitempty"`
+	Version  int                   `json:"version"`
+}
+
+// PersonLine defines model for PersonLine.
+type PersonLine struct {
+	AllSites    bool                 `json:"all_sites"`
+	Disabled    bool                 `json:"disabled"`
+	HasPassword bool                 `json:"has_password"`
+	Login       *string              `json:"login,omitempty"`
+	Name        string               `json:"name"`
+	PersonID    openapi_types.UUID   `json:"person_id"`
+	Role        *Role                `json:"role,omitempty"`
+	SignsIn     bool                 `json:"signs_in"`
+	SiteIds     []openapi_types.UUID `json:"site_ids"`
+	Version     int                  `json:"version"`
+}
+
+// PlacementCard defines model for PlacementCard.
+type PlacementCard struct {
+	Drain      string              `json:"drain"`
+	HeightM    *float64            `json:"height_m,omitempty"`
+	ID         *openapi_types.UUID `json:"id,omitempty"`
+	Name       string              `json:"name"`
+	NearFood   bool                `json:"near_food"`
+	Occupied   bool                `json:"occupied"`
+	Setting    Setting             `json:"setting"`
+	WallBacked bool                `json:"wall_backed"`
+}
+
 // PlacementLine defines model for PlacementLine.
 type PlacementLine struct {
 	ID   openapi_types.UUID `json:"id"`
@@ -839,18 +2040,59 @@ type PlacementLine struct {
 
 // Portfolio defines model for Portfolio.
 type Portfolio struct {
-	Sites []SiteLine   `json:"sites"`
-	Today calendar.Day `json:"today"`
+	Next  *string        `json:"next,omitempty"`
+	Rows  []PortfolioRow `json:"rows"`
+	Today calendar.Day   `json:"today"`
 }
+
+// PortfolioRow defines model for PortfolioRow.
+type PortfolioRow struct {
+	Class     string             `json:"class"`
+	ClassID   openapi_types.UUID `json:"class_id"`
+	Coil      CoilLine           `json:"coil"`
+	Placement string             `json:"placement"`
+	Site      string             `json:"site"`
+	SiteID    openapi_types.UUID `json:"site_id"`
+	Status    string             `json:"status"`
+	Tag       string             `json:"tag"`
+	UnitID    openapi_types.UUID `json:"unit_id"`
+}
+
+// PortfolioSummary defines model for PortfolioSummary.
+type PortfolioSummary struct {
+	AllUnits  int `json:"all_units"`
+	Coils     int `json:"coils"`
+	Due       int `json:"due"`
+	Proposals int `json:"proposals"`
+	Sites     int `json:"sites"`
+	Units     int `json:"units"`
+
+	// Unseen Coils without a known clean.
+	Unseen int `json:"unseen"`
+}
+
+// Preferences defines model for Preferences.
+type Preferences struct {
+	Theme PreferencesTheme `json:"theme"`
+	Units PreferencesUnits `json:"units"`
+}
+
+// PreferencesTheme defines model for Preferences.Theme.
+type PreferencesTheme string
+
+// PreferencesUnits defines model for Preferences.Units.
+type PreferencesUnits string
 
 // Problem defines model for Problem.
 type Problem struct {
-	Detail    *string       `json:"detail,omitempty"`
-	Errors    *[]FieldError `json:"errors,omitempty"`
-	RequestID *string       `json:"request_id,omitempty"`
-	Status    int           `json:"status"`
-	Title     string        `json:"title"`
-	Type      *string       `json:"type,omitempty"`
+	// Current What stands now if somebody else saved first.
+	Current   *map[string]interface{} `json:"current,omitempty"`
+	Detail    *string                 `json:"detail,omitempty"`
+	Errors    *[]FieldError           `json:"errors,omitempty"`
+	RequestID *string                 `json:"request_id,omitempty"`
+	Status    int                     `json:"status"`
+	Title     string                  `json:"title"`
+	Type      *string                 `json:"type,omitempty"`
 }
 
 // Proposal defines model for Proposal.
@@ -914,14 +2156,34 @@ type RoundSummary struct {
 // RoundSummaryStatus defines model for RoundSummary.Status.
 type RoundSummaryStatus string
 
+// SavedFilter defines model for SavedFilter.
+type SavedFilter struct {
+	ID    openapi_types.UUID `json:"id"`
+	Name  string             `json:"name"`
+	Query string             `json:"query"`
+}
+
 // School defines model for School.
 type School string
+
+// SearchHit defines model for SearchHit.
+type SearchHit struct {
+	Detail string             `json:"detail"`
+	ID     openapi_types.UUID `json:"id"`
+	Kind   SearchHitKind      `json:"kind"`
+	Label  string             `json:"label"`
+}
+
+// SearchHitKind defines model for SearchHit.Kind.
+type SearchHitKind string
 
 // Seen defines model for Seen.
 type Seen string
 
 // Session defines model for Session.
 type Session struct {
+	AllSites bool `json:"all_sites"`
+
 	// ClockPinned The clock stands still; only in demonstrations.
 	ClockPinned  bool               `json:"clock_pinned"`
 	Currency     string             `json:"currency"`
@@ -930,12 +2192,25 @@ type Session struct {
 	Person       string             `json:"person"`
 	PersonID     openapi_types.UUID `json:"person_id"`
 	Role         Role               `json:"role"`
+	Theme        SessionTheme       `json:"theme"`
 	Today        calendar.Day       `json:"today"`
-	Units        string             `json:"units"`
+	Units        SessionUnits       `json:"units"`
+	Zone         string             `json:"zone"`
 }
+
+// SessionTheme defines model for Session.Theme.
+type SessionTheme string
+
+// SessionUnits defines model for Session.Units.
+type SessionUnits string
 
 // Setting defines model for Setting.
 type Setting string
+
+// Setup defines model for Setup.
+type Setup struct {
+	Needed bool `json:"needed"`
+}
 
 // Side defines model for Side.
 type Side struct {
@@ -959,6 +2234,22 @@ type Side struct {
 	State SoilState `json:"state"`
 }
 
+// SideCard defines model for SideCard.
+type SideCard struct {
+	AccessNote string              `json:"access_note"`
+	AreaShare  float64             `json:"area_share"`
+	ID         *openapi_types.UUID `json:"id,omitempty"`
+	Kind       SideCardKind        `json:"kind"`
+	MapColumns *int                `json:"map_columns,omitempty"`
+	MapRows    *int                `json:"map_rows,omitempty"`
+	Name       string              `json:"name"`
+	Reachable  bool                `json:"reachable"`
+	WhyNot     string              `json:"why_not"`
+}
+
+// SideCardKind defines model for SideCard.Kind.
+type SideCardKind string
+
 // SideLook defines model for SideLook.
 type SideLook struct {
 	CoilRole CoilRole `json:"coil_role"`
@@ -976,13 +2267,59 @@ type SignIn struct {
 	Password string `json:"password"`
 }
 
+// SiteCard defines model for SiteCard.
+type SiteCard struct {
+	AccessNote *string          `json:"access_note,omitempty"`
+	Address    *string          `json:"address,omitempty"`
+	AltitudeM  *float64         `json:"altitude_m,omitempty"`
+	Code       *string          `json:"code,omitempty"`
+	Contact    *string          `json:"contact,omitempty"`
+	Holidays   *[]Holiday       `json:"holidays,omitempty"`
+	Keys       *string          `json:"keys,omitempty"`
+	Lat        *float64         `json:"lat,omitempty"`
+	Lon        *float64         `json:"lon,omitempty"`
+	Name       string           `json:"name"`
+	Phone      *string          `json:"phone,omitempty"`
+	Placements *[]PlacementCard `json:"placements,omitempty"`
+	Power      *string          `json:"power,omitempty"`
+	Status     *SiteCardStatus  `json:"status,omitempty"`
+	Water      *string          `json:"water,omitempty"`
+	Windows    *[]WindowCard    `json:"windows,omitempty"`
+	Zone       string           `json:"zone"`
+}
+
+// SiteCardStatus defines model for SiteCard.Status.
+type SiteCardStatus string
+
+// SiteChange defines model for SiteChange.
+type SiteChange struct {
+	Card    SiteCard `json:"card"`
+	Version int      `json:"version"`
+}
+
 // SiteLine defines model for SiteLine.
 type SiteLine struct {
+	Code       string             `json:"code"`
+	Due        int                `json:"due"`
 	ID         openapi_types.UUID `json:"id"`
+	Lat        *float64           `json:"lat,omitempty"`
+	Lon        *float64           `json:"lon,omitempty"`
 	Name       string             `json:"name"`
 	Placements []PlacementLine    `json:"placements"`
-	Units      []UnitLine         `json:"units"`
+	Status     string             `json:"status"`
+	Units      int                `json:"units"`
+	WorstShare *float64           `json:"worst_share,omitempty"`
 	Zone       string             `json:"zone"`
+}
+
+// SiteRecord defines model for SiteRecord.
+type SiteRecord struct {
+	Card    SiteCard           `json:"card"`
+	Events  []FactorEvent      `json:"events"`
+	Factors []FactorLine       `json:"factors"`
+	ID      openapi_types.UUID `json:"id"`
+	Units   int                `json:"units"`
+	Version int                `json:"version"`
 }
 
 // SoilState The soil expected today at the assumed rate.
@@ -1002,6 +2339,14 @@ type SoilState struct {
 	Known bool `json:"known"`
 }
 
+// StayLine defines model for StayLine.
+type StayLine struct {
+	From      *calendar.Day `json:"from,omitempty"`
+	Placement string        `json:"placement"`
+	Site      string        `json:"site"`
+	To        *calendar.Day `json:"to,omitempty"`
+}
+
 // Stop defines model for Stop.
 type Stop struct {
 	AccessNote string             `json:"access_note"`
@@ -1014,6 +2359,17 @@ type Stop struct {
 	SiteID     openapi_types.UUID `json:"site_id"`
 	Windows    []Window           `json:"windows"`
 }
+
+// SurfaceCard defines model for SurfaceCard.
+type SurfaceCard struct {
+	ID   *openapi_types.UUID `json:"id,omitempty"`
+	Kind SurfaceCardKind     `json:"kind"`
+	Name string              `json:"name"`
+	Note string              `json:"note"`
+}
+
+// SurfaceCardKind defines model for SurfaceCard.Kind.
+type SurfaceCardKind string
 
 // Task defines model for Task.
 type Task struct {
@@ -1078,6 +2434,7 @@ type Unit struct {
 	Class        string        `json:"class"`
 	Coils        []Coil        `json:"coils"`
 	Commissioned *calendar.Day `json:"commissioned,omitempty"`
+	Companions   []Companion   `json:"companions"`
 
 	// Factor Combined site factor today.
 	Factor      float64            `json:"factor"`
@@ -1096,14 +2453,93 @@ type Unit struct {
 	Visits      []VisitSummary     `json:"visits"`
 }
 
-// UnitLine defines model for UnitLine.
-type UnitLine struct {
-	Class     string             `json:"class"`
-	Coils     []CoilLine         `json:"coils"`
-	ID        openapi_types.UUID `json:"id"`
-	Placement string             `json:"placement"`
-	Status    string             `json:"status"`
-	Tag       string             `json:"tag"`
+// UnitCard defines model for UnitCard.
+type UnitCard struct {
+	Access          AccessCard      `json:"access"`
+	Amps            *float64        `json:"amps,omitempty"`
+	CapacityKw      *float64        `json:"capacity_kw,omitempty"`
+	ChargeKg        *float64        `json:"charge_kg,omitempty"`
+	Coils           []CoilCard      `json:"coils"`
+	Commissioned    *calendar.Day   `json:"commissioned,omitempty"`
+	Companions      []CompanionCard `json:"companions"`
+	ConsequenceCost *float64        `json:"consequence_cost,omitempty"`
+	EnergyKwhDay    *float64        `json:"energy_kwh_day,omitempty"`
+	Make            string          `json:"make"`
+	Model           string          `json:"model"`
+	Note            string          `json:"note"`
+	Parts           []PartCard      `json:"parts"`
+	Refrigerant     string          `json:"refrigerant"`
+	Serial          string          `json:"serial"`
+	Surfaces        []SurfaceCard   `json:"surfaces"`
+	Tag             string          `json:"tag"`
+	Volts           *float64        `json:"volts,omitempty"`
+	Year            *int            `json:"year,omitempty"`
+}
+
+// UnitChange defines model for UnitChange.
+type UnitChange struct {
+	Card    UnitCard `json:"card"`
+	Version int      `json:"version"`
+}
+
+// UnitMove defines model for UnitMove.
+type UnitMove struct {
+	Day         calendar.Day       `json:"day"`
+	PlacementID openapi_types.UUID `json:"placement_id"`
+}
+
+// UnitPause defines model for UnitPause.
+type UnitPause struct {
+	Day    calendar.Day `json:"day"`
+	Reason string       `json:"reason"`
+}
+
+// UnitRecord defines model for UnitRecord.
+type UnitRecord struct {
+	Card        UnitCard            `json:"card"`
+	Class       string              `json:"class"`
+	ID          openapi_types.UUID  `json:"id"`
+	LabelCode   string              `json:"label_code"`
+	Pauses      []PauseLine         `json:"pauses"`
+	Placement   string              `json:"placement"`
+	PlacementID openapi_types.UUID  `json:"placement_id"`
+	ReplacedBy  *openapi_types.UUID `json:"replaced_by,omitempty"`
+	Retired     *calendar.Day       `json:"retired,omitempty"`
+	Site        string              `json:"site"`
+	SiteID      openapi_types.UUID  `json:"site_id"`
+	Status      UnitStatus          `json:"status"`
+	Stays       []StayLine          `json:"stays"`
+	Version     int                 `json:"version"`
+}
+
+// UnitReplacement defines model for UnitReplacement.
+type UnitReplacement struct {
+	Day    calendar.Day `json:"day"`
+	Make   *string      `json:"make,omitempty"`
+	Model  *string      `json:"model,omitempty"`
+	Reason string       `json:"reason"`
+	Serial *string      `json:"serial,omitempty"`
+	Tag    string       `json:"tag"`
+}
+
+// UnitResumption defines model for UnitResumption.
+type UnitResumption struct {
+	Day calendar.Day `json:"day"`
+}
+
+// UnitRetirement defines model for UnitRetirement.
+type UnitRetirement struct {
+	Day    calendar.Day `json:"day"`
+	Reason string       `json:"reason"`
+}
+
+// UnitStatus defines model for UnitStatus.
+type UnitStatus string
+
+// VisitAmendment defines model for VisitAmendment.
+type VisitAmendment struct {
+	Reason string   `json:"reason"`
+	Visit  NewVisit `json:"visit"`
 }
 
 // VisitCoil defines model for VisitCoil.
@@ -1124,6 +2560,22 @@ type VisitPerson struct {
 	Minutes  int                `json:"minutes"`
 	PersonID openapi_types.UUID `json:"person_id"`
 }
+
+// VisitRecord defines model for VisitRecord.
+type VisitRecord struct {
+	By           string              `json:"by"`
+	ID           openapi_types.UUID  `json:"id"`
+	Status       VisitRecordStatus   `json:"status"`
+	StatusReason string              `json:"status_reason"`
+	SubmittedAt  time.Time           `json:"submitted_at"`
+	Summary      VisitSummary        `json:"summary"`
+	SupersededBy *openapi_types.UUID `json:"superseded_by,omitempty"`
+	Supersedes   *openapi_types.UUID `json:"supersedes,omitempty"`
+	Visit        NewVisit            `json:"visit"`
+}
+
+// VisitRecordStatus defines model for VisitRecord.Status.
+type VisitRecordStatus string
 
 // VisitSide defines model for VisitSide.
 type VisitSide struct {
@@ -1165,6 +2617,11 @@ type VisitTreatment struct {
 	Work       TaskKind `json:"work"`
 }
 
+// Voiding defines model for Voiding.
+type Voiding struct {
+	Reason string `json:"reason"`
+}
+
 // WaitingDecision defines model for WaitingDecision.
 type WaitingDecision struct {
 	CoilRole CoilRole           `json:"coil_role"`
@@ -1192,6 +2649,21 @@ type Window struct {
 // WindowKind defines model for Window.Kind.
 type WindowKind string
 
+// WindowCard defines model for WindowCard.
+type WindowCard struct {
+	Ends     string              `json:"ends"`
+	From     *calendar.Day       `json:"from,omitempty"`
+	ID       *openapi_types.UUID `json:"id,omitempty"`
+	Kind     WindowCardKind      `json:"kind"`
+	Note     string              `json:"note"`
+	Starts   string              `json:"starts"`
+	To       *calendar.Day       `json:"to,omitempty"`
+	Weekdays []int               `json:"weekdays"`
+}
+
+// WindowCardKind defines model for WindowCard.Kind.
+type WindowCardKind string
+
 // IdempotencyKey defines model for IdempotencyKey.
 type IdempotencyKey = openapi_types.UUID
 
@@ -1201,22 +2673,132 @@ type RoundID = openapi_types.UUID
 // UnitID defines model for UnitID.
 type UnitID = openapi_types.UUID
 
+// ListAttachmentsParams defines parameters for ListAttachments.
+type ListAttachmentsParams struct {
+	Entity   ListAttachmentsParamsEntity `form:"entity" json:"entity"`
+	EntityID openapi_types.UUID          `form:"entity_id" json:"entity_id"`
+}
+
+// ListAttachmentsParamsEntity defines parameters for ListAttachments.
+type ListAttachmentsParamsEntity string
+
+// AddAttachmentParams defines parameters for AddAttachment.
+type AddAttachmentParams struct {
+	Entity   AddAttachmentParamsEntity `form:"entity" json:"entity"`
+	EntityID openapi_types.UUID        `form:"entity_id" json:"entity_id"`
+	Kind     AddAttachmentParamsKind   `form:"kind" json:"kind"`
+	Name     string                    `form:"name" json:"name"`
+}
+
+// AddAttachmentParamsEntity defines parameters for AddAttachment.
+type AddAttachmentParamsEntity string
+
+// AddAttachmentParamsKind defines parameters for AddAttachment.
+type AddAttachmentParamsKind string
+
+// GetAuditParams defines parameters for GetAudit.
+type GetAuditParams struct {
+	Entity   GetAuditParamsEntity `form:"entity" json:"entity"`
+	EntityID openapi_types.UUID   `form:"entity_id" json:"entity_id"`
+}
+
+// GetAuditParamsEntity defines parameters for GetAudit.
+type GetAuditParamsEntity string
+
+// ExportParams defines parameters for Export.
+type ExportParams struct {
+	Format *ExportParamsFormat `form:"format,omitempty" json:"format,omitempty"`
+}
+
+// ExportParamsFormat defines parameters for Export.
+type ExportParamsFormat string
+
+// GetImportTemplateParams defines parameters for GetImportTemplate.
+type GetImportTemplateParams struct {
+	Kind   *GetImportTemplateParamsKind   `form:"kind,omitempty" json:"kind,omitempty"`
+	Format *GetImportTemplateParamsFormat `form:"format,omitempty" json:"format,omitempty"`
+}
+
+// GetImportTemplateParamsKind defines parameters for GetImportTemplate.
+type GetImportTemplateParamsKind string
+
+// GetImportTemplateParamsFormat defines parameters for GetImportTemplate.
+type GetImportTemplateParamsFormat string
+
+// StartImportParams defines parameters for StartImport.
+type StartImportParams struct {
+	Kind     *StartImportParamsKind `form:"kind,omitempty" json:"kind,omitempty"`
+	DryRun   *bool                  `form:"dry_run,omitempty" json:"dry_run,omitempty"`
+	FileName *string                `form:"file_name,omitempty" json:"file_name,omitempty"`
+	Columns  *string                `form:"columns,omitempty" json:"columns,omitempty"`
+}
+
+// StartImportParamsKind defines parameters for StartImport.
+type StartImportParamsKind string
+
+// GetLabelsParams defines parameters for GetLabels.
+type GetLabelsParams struct {
+	Q        *string                `form:"q,omitempty" json:"q,omitempty"`
+	SiteID   *openapi_types.UUID    `form:"site_id,omitempty" json:"site_id,omitempty"`
+	ClassID  *openapi_types.UUID    `form:"class_id,omitempty" json:"class_id,omitempty"`
+	Status   *GetLabelsParamsStatus `form:"status,omitempty" json:"status,omitempty"`
+	Due      *bool                  `form:"due,omitempty" json:"due,omitempty"`
+	Proposed *bool                  `form:"proposed,omitempty" json:"proposed,omitempty"`
+	MinGrade *int                   `form:"min_grade,omitempty" json:"min_grade,omitempty"`
+}
+
+// GetLabelsParamsStatus defines parameters for GetLabels.
+type GetLabelsParamsStatus string
+
 // GetNextRoundParams defines parameters for GetNextRound.
 type GetNextRoundParams struct {
 	CrewID *openapi_types.UUID `form:"crew_id,omitempty" json:"crew_id,omitempty"`
 	Day    *calendar.Day       `form:"day,omitempty" json:"day,omitempty"`
 }
 
-// ImportRegisterParams defines parameters for ImportRegister.
-type ImportRegisterParams struct {
-	DryRun   *bool   `form:"dry_run,omitempty" json:"dry_run,omitempty"`
-	FileName *string `form:"file_name,omitempty" json:"file_name,omitempty"`
+// GetPortfolioParams defines parameters for GetPortfolio.
+type GetPortfolioParams struct {
+	Q        *string                   `form:"q,omitempty" json:"q,omitempty"`
+	SiteID   *openapi_types.UUID       `form:"site_id,omitempty" json:"site_id,omitempty"`
+	ClassID  *openapi_types.UUID       `form:"class_id,omitempty" json:"class_id,omitempty"`
+	Status   *GetPortfolioParamsStatus `form:"status,omitempty" json:"status,omitempty"`
+	Due      *bool                     `form:"due,omitempty" json:"due,omitempty"`
+	Proposed *bool                     `form:"proposed,omitempty" json:"proposed,omitempty"`
+	MinGrade *int                      `form:"min_grade,omitempty" json:"min_grade,omitempty"`
+	Sort     *GetPortfolioParamsSort   `form:"sort,omitempty" json:"sort,omitempty"`
+	After    *string                   `form:"after,omitempty" json:"after,omitempty"`
+	Limit    *int                      `form:"limit,omitempty" json:"limit,omitempty"`
 }
+
+// GetPortfolioParamsStatus defines parameters for GetPortfolio.
+type GetPortfolioParamsStatus string
+
+// GetPortfolioParamsSort defines parameters for GetPortfolio.
+type GetPortfolioParamsSort string
+
+// GetPortfolioSummaryParams defines parameters for GetPortfolioSummary.
+type GetPortfolioSummaryParams struct {
+	Q        *string                          `form:"q,omitempty" json:"q,omitempty"`
+	SiteID   *openapi_types.UUID              `form:"site_id,omitempty" json:"site_id,omitempty"`
+	ClassID  *openapi_types.UUID              `form:"class_id,omitempty" json:"class_id,omitempty"`
+	Status   *GetPortfolioSummaryParamsStatus `form:"status,omitempty" json:"status,omitempty"`
+	Due      *bool                            `form:"due,omitempty" json:"due,omitempty"`
+	Proposed *bool                            `form:"proposed,omitempty" json:"proposed,omitempty"`
+	MinGrade *int                             `form:"min_grade,omitempty" json:"min_grade,omitempty"`
+}
+
+// GetPortfolioSummaryParamsStatus defines parameters for GetPortfolioSummary.
+type GetPortfolioSummaryParamsStatus string
 
 // PublishRoundParams defines parameters for PublishRound.
 type PublishRoundParams struct {
 	// IdempotencyKey Made by the sender; the same request sent again gets the same answer and is done once.
 	IdempotencyKey IdempotencyKey `json:"Idempotency-Key"`
+}
+
+// SearchParams defines parameters for Search.
+type SearchParams struct {
+	Q string `form:"q" json:"q"`
 }
 
 // SubmitVisitParams defines parameters for SubmitVisit.
@@ -1225,23 +2807,101 @@ type SubmitVisitParams struct {
 	IdempotencyKey IdempotencyKey `json:"Idempotency-Key"`
 }
 
+// AmendVisitParams defines parameters for AmendVisit.
+type AmendVisitParams struct {
+	// IdempotencyKey Made by the sender; the same request sent again gets the same answer and is done once.
+	IdempotencyKey IdempotencyKey `json:"Idempotency-Key"`
+}
+
+// ChangeInBulkJSONRequestBody defines body for ChangeInBulk for application/json ContentType.
+type ChangeInBulkJSONRequestBody = NewBulkChange
+
+// AddCrewJSONRequestBody defines body for AddCrew for application/json ContentType.
+type AddCrewJSONRequestBody = CrewCard
+
+// SaveCrewJSONRequestBody defines body for SaveCrew for application/json ContentType.
+type SaveCrewJSONRequestBody = CrewCard
+
+// SaveHouseRuleJSONRequestBody defines body for SaveHouseRule for application/json ContentType.
+type SaveHouseRuleJSONRequestBody = HouseChange
+
+// JoinJSONRequestBody defines body for Join for application/json ContentType.
+type JoinJSONRequestBody = NewPassword
+
+// AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
+type AddPersonJSONRequestBody = NewPerson
+
+// SavePersonJSONRequestBody defines body for SavePerson for application/json ContentType.
+type SavePersonJSONRequestBody = PersonChange
+
 // DecideProposalJSONRequestBody defines body for DecideProposal for application/json ContentType.
 type DecideProposalJSONRequestBody = Decision
 
 // PublishRoundJSONRequestBody defines body for PublishRound for application/json ContentType.
 type PublishRoundJSONRequestBody = NewRound
 
+// SaveFilterJSONRequestBody defines body for SaveFilter for application/json ContentType.
+type SaveFilterJSONRequestBody = NewSavedFilter
+
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
+
+// ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
+type ChangePasswordJSONRequestBody = PasswordChange
+
+// SetPreferencesJSONRequestBody defines body for SetPreferences for application/json ContentType.
+type SetPreferencesJSONRequestBody = Preferences
+
+// SetUpJSONRequestBody defines body for SetUp for application/json ContentType.
+type SetUpJSONRequestBody = NewHouse
 
 // AddSiteFactorJSONRequestBody defines body for AddSiteFactor for application/json ContentType.
 type AddSiteFactorJSONRequestBody = NewSiteFactor
 
+// EndSiteFactorJSONRequestBody defines body for EndSiteFactor for application/json ContentType.
+type EndSiteFactorJSONRequestBody = FactorChange
+
+// AddSiteJSONRequestBody defines body for AddSite for application/json ContentType.
+type AddSiteJSONRequestBody = SiteCard
+
+// SaveSiteJSONRequestBody defines body for SaveSite for application/json ContentType.
+type SaveSiteJSONRequestBody = SiteChange
+
+// AddFactorEventJSONRequestBody defines body for AddFactorEvent for application/json ContentType.
+type AddFactorEventJSONRequestBody = NewFactorEvent
+
 // SetIntervalJSONRequestBody defines body for SetInterval for application/json ContentType.
 type SetIntervalJSONRequestBody = OwnInterval
+
+// TickTaskJSONRequestBody defines body for TickTask for application/json ContentType.
+type TickTaskJSONRequestBody = NewTick
 
 // AddUnitJSONRequestBody defines body for AddUnit for application/json ContentType.
 type AddUnitJSONRequestBody = NewUnit
 
+// SaveUnitCardJSONRequestBody defines body for SaveUnitCard for application/json ContentType.
+type SaveUnitCardJSONRequestBody = UnitChange
+
+// MoveUnitJSONRequestBody defines body for MoveUnit for application/json ContentType.
+type MoveUnitJSONRequestBody = UnitMove
+
+// PauseUnitJSONRequestBody defines body for PauseUnit for application/json ContentType.
+type PauseUnitJSONRequestBody = UnitPause
+
+// ReplaceUnitJSONRequestBody defines body for ReplaceUnit for application/json ContentType.
+type ReplaceUnitJSONRequestBody = UnitReplacement
+
+// ResumeUnitJSONRequestBody defines body for ResumeUnit for application/json ContentType.
+type ResumeUnitJSONRequestBody = UnitResumption
+
+// RetireUnitJSONRequestBody defines body for RetireUnit for application/json ContentType.
+type RetireUnitJSONRequestBody = UnitRetirement
+
 // SubmitVisitJSONRequestBody defines body for SubmitVisit for application/json ContentType.
 type SubmitVisitJSONRequestBody = NewVisit
+
+// AmendVisitJSONRequestBody defines body for AmendVisit for application/json ContentType.
+type AmendVisitJSONRequestBody = VisitAmendment
+
+// VoidVisitJSONRequestBody defines body for VoidVisit for application/json ContentType.
+type VoidVisitJSONRequestBody = Voiding

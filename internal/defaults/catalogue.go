@@ -88,25 +88,87 @@ var Factors = []Factor{
 	{"climbing_plants", "Climbing plants", 1.5, "leaf_grass", false},
 }
 
-// Cleaner is a class of cleaner, never a product.
-type Cleaner struct {
-	Code, Name, Form, Caution string
+// Companion is a clock beside light and deep.
+type Companion struct {
+	Kind, Doer string
+	Days       int
 }
 
-const sheetFirst = "Follow its data sheet."
+const (
+	technician = "technician"
+	siteStaff  = "site_staff"
+)
 
-// Cleaners are the classes of cleaner (common practice, no source).
+// Companions are the companion clocks by class code (common practice, no source; where a range of days is met in
+// practice its shorter end stands here).
+var Companions = map[string][]Companion{
+	"undercounter_cooler": {{"grille", siteStaff, 7}},
+	"display_cooler":      {{"grille", siteStaff, 30}},
+	"packaged_unit":       {{"inspect", technician, 182}, {"filter", technician, 91}},
+	"wall_unit":           {{"filter", siteStaff, 30}, {"drain", technician, 365}},
+	"cassette":            {{"filter", technician, 30}, {"drain", technician, 365}, {"pump", technician, 365}},
+	"ceiling_room_cooler": {{"drain", technician, 182}, {"pump", technician, 182}},
+	"through_wall":        {{"filter", siteStaff, 30}, {"tablet", technician, 91}},
+	"air_handler":         {{"filter", technician, 30}, {"inspect", technician, 182}, {"drain", technician, 365}},
+}
+
+// Cleaner is a class of cleaner, never a product. Dwell is in minutes; parts are of water to one of cleaner.
+type Cleaner struct {
+	Code, Name, Form, Caution              string
+	PH, PartsFrom, PartsTo                 float64
+	DwellMin, DwellMax                     int
+	Rinse, Microchannel, Indoors, NearFood bool
+	Protection                             string
+}
+
+const (
+	sheetFirst  = "Follow its data sheet."
+	alkaline    = "Outdoor tube-and-fin coils only, never microchannel, never indoors. Burns: gloves, eyes, rinse skin at once. " + sheetFirst
+	glovesEyes  = "gloves, eyes"
+	burnsGear   = "chemical gloves, goggles, apron"
+	aerosolRule = "No ignition source; ventilate. " + sheetFirst
+)
+
+// CleanerSource says what the figures of cleaners rest on.
+const CleanerSource = "dwell and uses: common practice, no source; pH and mix: assumption, the data sheet comes first"
+
+// Cleaners are the classes of cleaner.
 var Cleaners = []Cleaner{
-	{"water", "Water", "none", "Keep it off electrics; catch the rinse."},
-	{"mild_detergent", "Mild detergent", "concentrate", sheetFirst},
-	{"indoor_neutral", "Indoor neutral, no rinse", "ready_to_use", "Use undiluted; never through a mixing head. " + sheetFirst},
-	{"foaming_disinfecting", "Foaming, disinfecting", "ready_to_use", "Keep off food and glasses. " + sheetFirst},
-	{"medium_universal", "Medium universal", "concentrate", sheetFirst},
-	{"heavy_alkaline", "Heavy-duty alkaline, outdoor", "concentrate", "Outdoor tube-and-fin coils only, never microchannel, never indoors. Burns: gloves, eyes, rinse skin at once. " + sheetFirst},
-	{"extra_heavy_alkaline", "Extra-heavy alkaline, outdoor", "concentrate", "Outdoor tube-and-fin coils only, never microchannel, never indoors. Burns: gloves, eyes, rinse skin at once. " + sheetFirst},
-	{"non_acid", "Non-acid solution", "concentrate", sheetFirst},
-	{"solvent_aerosol", "Solvent aerosol", "aerosol", "No ignition source; ventilate. " + sheetFirst},
-	{"foaming_aerosol", "Foaming aerosol", "aerosol", "No ignition source; ventilate. " + sheetFirst},
+	{"water", "Water", "none", "Keep it off electrics; catch the rinse.", 7, 0, 0, 0, 0, false, true, true, true, ""},
+	{"mild_detergent", "Mild detergent", "concentrate", sheetFirst, 8, 20, 60, 3, 10, true, true, true, true, glovesEyes},
+	{"indoor_neutral", "Indoor neutral, no rinse", "ready_to_use", "Use undiluted; never through a mixing head. " + sheetFirst, 7, 0, 0, 5, 10, false, true, true, false, glovesEyes},
+	{"foaming_disinfecting", "Foaming, disinfecting", "ready_to_use", "Keep off food and glasses. " + sheetFirst, 8, 0, 0, 1, 2, true, true, true, false, glovesEyes},
+	{"medium_universal", "Medium universal", "concentrate", sheetFirst, 10.5, 3, 10, 5, 10, true, true, false, false, glovesEyes},
+	{"heavy_alkaline", "Heavy-duty alkaline, outdoor", "concentrate", alkaline, 12.5, 4, 10, 5, 10, true, false, false, false, burnsGear},
+	{"extra_heavy_alkaline", "Extra-heavy alkaline, outdoor", "concentrate", alkaline, 13.5, 4, 10, 5, 15, true, false, false, false, burnsGear},
+	{"non_acid", "Non-acid solution", "concentrate", sheetFirst, 10, 4, 10, 3, 5, true, true, false, false, glovesEyes},
+	{"solvent_aerosol", "Solvent aerosol", "aerosol", aerosolRule, 0, 0, 0, 5, 10, true, true, true, false, glovesEyes},
+	{"foaming_aerosol", "Foaming aerosol", "aerosol", aerosolRule, 9, 0, 0, 5, 10, true, true, true, false, glovesEyes},
+}
+
+// Sprayer is a setting of a sprayer that mixes. Letters and numbers mean other strengths on other sprayers, so each
+// has a table of its own.
+type Sprayer struct {
+	Code, Sprayer, Setting string
+	WaterParts             float64
+}
+
+// Sprayers are examples to be replaced by the house's own (assumption).
+var Sprayers = []Sprayer{
+	{"hose_a", "Hose-end foamer", "A", 3}, {"hose_b", "Hose-end foamer", "B", 4}, {"hose_c", "Hose-end foamer", "C", 6}, {"hose_d", "Hose-end foamer", "D", 10},
+	{"tank_1", "Pump-up tank, marked fills", "1", 10}, {"tank_2", "Pump-up tank, marked fills", "2", 5}, {"tank_3", "Pump-up tank, marked fills", "3", 4},
+}
+
+// Rate is a price of the house, in its currency.
+type Rate struct {
+	Code, Name, Unit string
+	Amount           float64
+}
+
+// Rates are start values to be replaced by the house's own (assumption).
+var Rates = []Rate{
+	{"labour", "Own labour", "per hour", 48}, {"contractor", "Contractor", "per hour", 75}, {"energy", "Electricity", "per kWh", .18},
+	{"water", "Water", "per m³", 3.5}, {"call_out", "Call-out, goods included", "each", 450}, {"co2e", "Greenhouse gas of electricity", "kg CO2e per kWh", .25},
 }
 
 // Cautions are the usual ones, in the order of the work (common practice, no source).
@@ -131,6 +193,9 @@ const Deferral = "These are the usual cautions only. Local codes, the maker's ma
 
 // LimitShare is the blocked share the house allows until it decides otherwise (assumption).
 const LimitShare = 0.30
+
+// LimitReason is why.
+const LimitReason = "a coil cut by more than this is taken as due"
 
 // StopMinutes are lost at every stop for parking, keys and signing in (assumption).
 const StopMinutes = 20

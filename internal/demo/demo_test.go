@@ -1,6 +1,7 @@
 package demo_test
 
 import (
+	"bytes"
 	"context"
 	"testing"
 	"time"
@@ -10,6 +11,7 @@ import (
 
 	"nextround/internal/contract"
 	"nextround/internal/demo"
+	"nextround/internal/exchange"
 	"nextround/internal/pg/pgtest"
 	"nextround/internal/service"
 	"nextround/internal/store"
@@ -21,34 +23,71 @@ type sample struct {
 	svc     *service.Service
 	manager service.Actor
 	units   map[string]contract.Unit
+	cards   map[string]contract.UnitRecord
 }
 
 func load(t *testing.T) sample {
 	t.Helper()
+	return loadFrom(t, pgtest.Filled(t, "demo", demo.Fill))
+}
+
+func loadFrom(t *testing.T, url string) sample {
+	t.Helper()
 	ctx := context.Background()
-	st, err := store.Open(ctx, pgtest.New(t))
+	st, err := store.Open(ctx, url)
 	require.NoError(t, err)
 	t.Cleanup(st.Close)
 	svc := service.New(st, service.Options{Now: func() time.Time { return demo.Clock }, Hash: service.HashCost{Passes: 1, MemoryKiB: 64}})
-	require.NoError(t, demo.Load(ctx, svc))
-	manager, err := svc.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password})
+	t.Cleanup(svc.Close)
+	manager, err := svc.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
 	require.NoError(t, err)
-	s := sample{svc: svc, manager: manager, units: map[string]contract.Unit{}}
-	p, err := svc.Portfolio(ctx, manager)
+	s := sample{svc: svc, manager: manager, units: map[string]contract.Unit{}, cards: map[string]contract.UnitRecord{}}
+	p, err := svc.Portfolio(ctx, manager, service.PortfolioQuery{Limit: 500})
 	require.NoError(t, err)
-	for _, site := range p.Sites {
-		for _, line := range site.Units {
-			u, err := svc.Unit(ctx, manager, line.ID)
-			require.NoError(t, err)
-			s.units[u.Tag] = u
+	for _, row := range p.Rows {
+		if s.units[row.Tag], err = svc.Unit(ctx, manager, row.UnitID); err == nil {
+			s.cards[row.Tag], err = svc.UnitCard(ctx, manager, row.UnitID)
 		}
+		require.NoError(t, err)
 	}
 	return s
 }
 
+// grades lists what visits found on a unit's first coil, oldest first.
+func grades(u contract.Unit, from, to string) []int {
+	var out []int
+	for i := len(u.Visits) - 1; i >= 0; i-- {
+		v := u.Visits[i]
+		if v.Day.String() < from || v.Day.String() >= to {
+			continue
+		}
+		for _, s := range v.Sides {
+			if s.Found != nil {
+				out = append(out, s.Found.Grade)
+			}
+		}
+	}
+	return out
+}
+
+func mean(list []int) float64 {
+	sum := 0
+	for _, x := range list {
+		sum += x
+	}
+	return float64(sum) / float64(max(len(list), 1))
+}
+
 func TestTheStoriesAreThere(t *testing.T) {
 	s := load(t)
-	assert.Len(t, s.units, 20)
+	ctx := context.Background()
+	assert.Len(t, s.units, 73)
+	sites, err := s.svc.Sites(ctx, s.manager)
+	require.NoError(t, err)
+	assert.Len(t, sites, 9)
+	crews, err := s.svc.Crews(ctx, s.manager)
+	require.NoError(t, err)
+	assert.Len(t, crews, 3)
 
 	ice := s.units["FA-IM-2"].Coils[0].Sides[0].State
 	assert.False(t, ice.CoreSeen)
@@ -56,26 +95,37 @@ func TestTheStoriesAreThere(t *testing.T) {
 	assert.GreaterOrEqual(t, *ice.CoreGrade, 3, "… over a packed core")
 
 	hidden := s.units["NL-CU-2"].Coils[0]
-	assert.Equal(t, "wall side", hidden.Sides[3].Name)
+	assert.Equal(t, "seaward side", hidden.Sides[3].Name)
 	assert.Empty(t, hidden.Sides[3].Observations, "never reached")
-	assert.Equal(t, "wall side", hidden.Tasks[0].DueSide)
+	assert.Equal(t, "seaward side", hidden.Tasks[0].DueSide)
 	assert.Greater(t, hidden.Tasks[0].DaysLate, 365)
 
 	for _, tag := range []string{"NL-CU-3", "CC-RC-1"} {
 		assert.True(t, s.units[tag].Coils[0].Tasks[0].FirstLook, tag)
 		assert.False(t, s.units[tag].Coils[0].Sides[0].State.Known, tag)
 	}
+	pilot := s.units["HO-CU-1"]
+	assert.Greater(t, len(pilot.Visits), 40, "every fortnight")
+	assert.Less(t, mean(grades(pilot, "2023", "2027")), .2, "and always found bare")
+	turned := s.units["SY-RC-3"]
+	assert.Greater(t, mean(grades(turned, "2025-03-01", "2027")), mean(grades(turned, "2023", "2025-02-10"))+.4, "its rate doubled")
+	assert.Equal(t, "microchannel", string(s.cards["HO-CU-2"].Card.Coils[0].Construction))
+	assert.Contains(t, s.cards["HO-CU-2"].Card.Note, "alkaline")
+	assert.Equal(t, 2, s.cards["HO-PU-1"].Card.Access.People)
+	files, err := s.svc.Attachments(ctx, s.manager, "unit", s.cards["FN-PU-2"].ID)
+	require.NoError(t, err)
+	assert.Len(t, files, 2, "the specks were photographed twice")
+	assert.NotEmpty(t, grilleOf(s.units["CC-BC-1"]).LastDay)
 
 	longer, shorter := 0, 0
 	for _, u := range s.units {
 		for _, c := range u.Coils {
 			for _, task := range c.Tasks {
-				if task.Proposal.ID == nil {
-					continue
-				}
-				if task.Proposal.Days > task.EveryDays {
+				switch {
+				case task.Proposal.ID == nil:
+				case task.Proposal.Days > task.EveryDays:
 					longer++
-				} else {
+				default:
 					shorter++
 				}
 			}
@@ -83,14 +133,44 @@ func TestTheStoriesAreThere(t *testing.T) {
 	}
 	assert.NotZero(t, longer, "some units are cleaned too often")
 	assert.NotZero(t, shorter, "some too seldom")
-	n, err := s.svc.NextRound(context.Background(), s.manager, nil, nil)
+	n, err := s.svc.NextRound(ctx, s.manager, nil, nil)
 	require.NoError(t, err)
 	assert.NotEmpty(t, n.Stops)
 	assert.LessOrEqual(t, n.Minutes, n.HoursMinutes)
 }
 
+func grilleOf(u contract.Unit) contract.Companion {
+	for _, c := range u.Companions {
+		if c.Kind == "grille" {
+			return c
+		}
+	}
+	return contract.Companion{}
+}
+
+// One crew pours about three times what the others do.
+func TestOneCrewPoursTooMuch(t *testing.T) {
+	s := load(t)
+	var file bytes.Buffer
+	require.NoError(t, s.svc.Export(context.Background(), s.manager, "visits", "csv", &file))
+	table, problems := exchange.ReadTable(file.Bytes())
+	require.False(t, problems.Any())
+	sum, n := map[string]float64{}, map[string]float64{}
+	for _, row := range exchange.ReadVisits(table, nil).Rows {
+		if row.Amount != nil && row.Cleaner == "Medium universal" && s.units[row.Tag].Class == "Remote refrigeration condenser" {
+			sum[row.People[0].Name] += *row.Amount
+			n[row.People[0].Name]++
+		}
+	}
+	gannet, eider := "Technician, Crew Gannet", "Technician, Crew Eider"
+	require.NotZero(t, n[gannet]*n[eider])
+	assert.InDelta(t, 3, sum[gannet]/n[gannet]/(sum[eider]/n[eider]), .6)
+}
+
 func TestTheSameDataEachTime(t *testing.T) {
-	a, b := load(t), load(t)
+	other := pgtest.New(t)
+	require.NoError(t, demo.Fill(other))
+	a, b := load(t), loadFrom(t, other)
 	for tag, u := range a.units {
 		v := b.units[tag]
 		require.Equal(t, len(u.Visits), len(v.Visits), tag)

@@ -1,8 +1,12 @@
 package demo
 
 import (
+	"bytes"
 	"context"
 	"fmt"
+	"image"
+	"image/color"
+	"image/png"
 	"math"
 	"math/rand/v2"
 	"sort"
@@ -34,67 +38,51 @@ type SignIn struct {
 
 // SignIns are the accounts of the demonstration.
 var SignIns = []SignIn{
-	{"manager", "Maintenance manager", contract.Manager},
-	{"technician", "Technician, Crew Tern", contract.Technician},
-	{"viewer", "Client viewer", contract.Viewer},
-}
-
-// Empty fills an empty database with an organisation that has people and a crew but no units: the ground for own
-// data until there is a set-up of its own.
-func Empty(ctx context.Context, svc *service.Service) error {
-	_, _, err := start(ctx, svc, service.NewOrganisation{Name: "Own data", Zone: "UTC", Currency: "EUR", Units: "metric"})
-	return err
-}
-
-// start makes an organisation with people who can sign in and one crew.
-func start(ctx context.Context, svc *service.Service, in service.NewOrganisation) (service.Actor, []uuid.UUID, error) {
-	var manager service.Actor
-	people := []uuid.UUID{}
-	org, err := svc.CreateOrganisation(ctx, in)
-	if err != nil {
-		return manager, nil, err
-	}
-	for _, in := range SignIns {
-		a, err := svc.CreateMember(ctx, org, in.Person, in.Login, Password, in.Role)
-		if err != nil {
-			return manager, nil, err
-		}
-		switch in.Role {
-		case contract.Manager:
-			manager = a
-		case contract.Technician:
-			people = append(people, a.Person.ID)
-		}
-	}
-	return manager, people, svc.AddCrew(ctx, manager, "Crew Tern", "07:30", 450, 1, 2, 3, 4, 5)
+	{"manager", "Maintenance manager", contract.RoleManager},
+	{"technician", technicianTern, contract.RoleTechnician},
+	{"viewer", "Client viewer", contract.RoleViewer},
 }
 
 // Load fills an empty database with the demonstration.
 func Load(ctx context.Context, svc *service.Service) error {
-	manager, people, err := start(ctx, svc, Organisation)
+	org, err := svc.CreateOrganisation(ctx, Organisation)
 	if err != nil {
 		return err
 	}
-	for _, name := range []string{"Technician, Crew Eider", "Technician, Crew Gannet"} {
-		id, err := svc.AddPerson(ctx, manager, name)
+	g := generator{svc: svc, people: map[string]uuid.UUID{}, random: rand.New(rand.NewPCG(seed, 1))} //nolint:gosec // sample data
+	for _, in := range SignIns {
+		a, err := svc.CreateMember(ctx, org, in.Person, in.Login, Password, in.Role)
 		if err != nil {
 			return err
 		}
-		people = append(people, id)
+		g.people[in.Person] = a.Person.ID
+		if in.Role == contract.RoleManager {
+			g.manager = a
+		}
 	}
-	report, err := svc.ImportRegister(ctx, manager, "hallvik-register.csv", []byte(Register), false)
-	if err != nil {
-		return err
+	for _, name := range []string{technicianEider, technicianGannet} {
+		added, err := svc.AddPerson(ctx, g.manager, contract.NewPerson{Name: name})
+		if err != nil {
+			return err
+		}
+		g.people[name] = added.Person.PersonID
 	}
-	if len(report.Problems) > 0 {
-		return fmt.Errorf("the demonstration's register has problems: %+v", report.Problems)
-	}
-	for name, details := range sites {
-		if err := svc.DescribeSite(ctx, manager, name, details); err != nil {
+	for _, c := range crews {
+		card := contract.CrewCard{Name: c.name}
+		for day := 1; day <= 5; day++ {
+			card.Hours = append(card.Hours, contract.CrewHours{Weekday: day, Starts: c.starts, Minutes: c.minutes})
+		}
+		if _, err := svc.SaveCrew(ctx, g.manager, nil, card); err != nil {
 			return err
 		}
 	}
-	g := generator{svc: svc, manager: manager, people: people, random: rand.New(rand.NewPCG(seed, 1))} //nolint:gosec // sample data
+	run, err := svc.Import(ctx, g.manager, service.ImportRequest{Kind: "register", FileName: "hallvik-register.csv", File: Register})
+	if err != nil {
+		return err
+	}
+	if run.Status != "stored" {
+		return fmt.Errorf("the demonstration's register is %s: %+v", run.Status, run.Report.Problems)
+	}
 	return g.run(ctx)
 }
 
@@ -102,48 +90,117 @@ func Load(ctx context.Context, svc *service.Service) error {
 type generator struct {
 	svc     *service.Service
 	manager service.Actor
-	people  []uuid.UUID
+	people  map[string]uuid.UUID
 	random  *rand.Rand
 
-	portfolio contract.Portfolio
-	cat       contract.Catalogue
-	visits    []contract.NewVisit
+	sites  []contract.SiteLine
+	units  []contract.PortfolioRow // one for each unit
+	cat    contract.Catalogue
+	visits []contract.NewVisit
 }
 
 func (g *generator) run(ctx context.Context) (err error) {
 	if g.cat, err = g.svc.Catalogue(ctx, g.manager); err != nil {
 		return err
 	}
-	if g.portfolio, err = g.svc.Portfolio(ctx, g.manager); err != nil {
+	if g.sites, err = g.svc.Sites(ctx, g.manager); err != nil {
 		return err
 	}
-	if err := g.addFactors(ctx); err != nil {
+	page, err := g.svc.Portfolio(ctx, g.manager, service.PortfolioQuery{Limit: 500})
+	if err != nil {
 		return err
 	}
-	for _, site := range g.portfolio.Sites {
-		for _, line := range site.Units {
-			if err := g.setInterval(ctx, line); err != nil {
-				return err
+	seen := map[uuid.UUID]bool{}
+	for _, row := range page.Rows {
+		if !seen[row.UnitID] {
+			seen[row.UnitID] = true
+			g.units = append(g.units, row)
+		}
+	}
+	for _, step := range []func(context.Context) error{g.describeSites, g.addFactors, g.describeUnits, g.liveAll, g.remark, g.tick} {
+		if err := step(ctx); err != nil {
+			return err
+		}
+	}
+	return g.photograph(ctx)
+}
+
+// describeSites fills in what the register file does not say of the sites.
+func (g *generator) describeSites(ctx context.Context) error {
+	for _, line := range g.sites {
+		in, ok := sites[line.Name]
+		if !ok {
+			return fmt.Errorf("nothing is known of %s", line.Name)
+		}
+		record, err := g.svc.Site(ctx, g.manager, line.ID)
+		if err != nil {
+			return err
+		}
+		card := record.Card
+		card.Code, card.Address, card.Contact, card.Keys, card.Water = &in.code, &in.address, &in.contact, &in.keys, &in.water
+		card.Power, card.AccessNote, card.Lat, card.Lon = &in.power, &in.access, &in.lat, &in.lon
+		card.Windows, card.Holidays = &in.windows, &in.holidays
+		if _, err := g.svc.SaveSite(ctx, g.manager, line.ID, contract.SiteChange{Version: record.Version, Card: card}); err != nil {
+			return fmt.Errorf("%s: %w", line.Name, err)
+		}
+		for _, e := range events {
+			if e.site != line.Name {
+				continue
 			}
-			unit, err := g.svc.Unit(ctx, g.manager, line.ID)
-			if err != nil {
+			event := contract.NewFactorEvent{Kind: e.kind, Day: calendar.MustParse(e.day), Note: text(e.note)}
+			if _, err := g.svc.AddFactorEvent(ctx, g.manager, line.ID, event); err != nil {
 				return err
-			}
-			if !untouched[unit.Tag] {
-				g.live(unit)
 			}
 		}
 	}
-	sort.SliceStable(g.visits, func(i, j int) bool { return g.visits[i].Day < g.visits[j].Day })
-	return g.svc.LoadHistory(ctx, g.manager, g.visits)
+	return nil
 }
 
-func (g *generator) setInterval(ctx context.Context, line contract.UnitLine) error {
+// describeUnits fills in access, parts, sides and intervals of their own.
+func (g *generator) describeUnits(ctx context.Context) error {
+	for _, line := range g.units {
+		access, hasAccess := accessOf[line.Tag]
+		parts, hasParts := partsOf[line.Tag]
+		if hasAccess || hasParts || renamed[line.Tag] != nil {
+			record, err := g.svc.UnitCard(ctx, g.manager, line.UnitID)
+			if err != nil {
+				return err
+			}
+			card := record.Card
+			if hasAccess {
+				card.Access = access
+			}
+			if hasParts {
+				card.Parts = parts
+			}
+			for i := range card.Coils {
+				for k := range card.Coils[i].Sides {
+					side := &card.Coils[i].Sides[k]
+					if name, ok := renamed[line.Tag][side.Name]; ok {
+						side.Name = name
+					}
+					if why, ok := unreached[line.Tag][side.Name]; ok {
+						side.Reachable, side.WhyNot = false, why
+					}
+				}
+			}
+			if _, err := g.svc.SaveUnitCard(ctx, g.manager, line.UnitID, contract.UnitChange{Version: record.Version, Card: card}); err != nil {
+				return fmt.Errorf("%s: %w", line.Tag, err)
+			}
+		}
+		if err := g.setInterval(ctx, line); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (g *generator) setInterval(ctx context.Context, line contract.PortfolioRow) error {
 	own, ok := ownIntervals[line.Tag]
 	if !ok {
 		return nil
 	}
-	for _, task := range line.Coils[0].Tasks {
+	for _, task := range line.Coil.Tasks {
 		if task.Kind == own.kind {
 			if _, err := g.svc.SetInterval(ctx, g.manager, task.TaskID, contract.OwnInterval{Days: own.days, Reason: own.reason}); err != nil {
 				return err
@@ -161,7 +218,7 @@ func (g *generator) addFactors(ctx context.Context) error {
 				req.FactorID = d.ID
 			}
 		}
-		for _, s := range g.portfolio.Sites {
+		for _, s := range g.sites {
 			if s.Name != f.site {
 				continue
 			}
@@ -181,6 +238,116 @@ func (g *generator) addFactors(ctx context.Context) error {
 		}
 	}
 	return nil
+}
+
+// liveAll lives through the years of all units and stores the visits.
+func (g *generator) liveAll(ctx context.Context) error {
+	for _, line := range g.units {
+		unit, err := g.svc.Unit(ctx, g.manager, line.UnitID)
+		if err != nil {
+			return err
+		}
+		if !untouched[unit.Tag] {
+			g.live(unit)
+		}
+	}
+	sort.SliceStable(g.visits, func(i, j int) bool { return g.visits[i].Day < g.visits[j].Day })
+	return nil
+}
+
+// remark writes notes on the visits nearest before their days, and stores all visits.
+func (g *generator) remark(ctx context.Context) error {
+	tag := map[uuid.UUID]string{}
+	for _, line := range g.units {
+		tag[line.UnitID] = line.Tag
+	}
+	for _, r := range remarks {
+		before := calendar.MustParse(r.before)
+		for i := len(g.visits) - 1; i >= 0; i-- {
+			if tag[g.visits[i].UnitID] == r.tag && g.visits[i].Day < before {
+				g.visits[i].Note = text(r.note)
+				break
+			}
+		}
+	}
+	return g.svc.LoadHistory(ctx, g.manager, g.visits)
+}
+
+// tick has the canteen's staff wipe the grilles of the bar coolers each week, but in the holidays.
+func (g *generator) tick(ctx context.Context) error {
+	for _, line := range g.units {
+		if line.Site != "Crew Canteen" {
+			continue
+		}
+		unit, err := g.svc.Unit(ctx, g.manager, line.UnitID)
+		if err != nil {
+			return err
+		}
+		for _, c := range unit.Companions {
+			if c.Kind != contract.CompanionKind("grille") {
+				continue
+			}
+			for day := calendar.MustParse("2025-10-06"); day < calendar.Of(Clock); day = day.Add(7) {
+				if day >= calendar.MustParse("2025-12-22") && day < calendar.MustParse("2026-01-05") {
+					continue // winter break
+				}
+				if _, err := g.svc.Tick(ctx, g.manager, c.ID, contract.NewTick{Day: day}); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	return nil
+}
+
+// photograph keeps two drawn pictures of an end plate with the roof unit that is watched.
+func (g *generator) photograph(ctx context.Context) error {
+	for _, line := range g.units {
+		if line.Tag != "FN-PU-2" {
+			continue
+		}
+		for i, name := range []string{"end plate 2024", "end plate 2025"} {
+			content, err := endPlate(40+6*i, rand.New(rand.NewPCG(seed, 7))) //nolint:gosec // sample data
+			if err != nil {
+				return err
+			}
+			_, err = g.svc.AddAttachment(ctx, g.manager, service.NewAttachment{
+				Entity: "unit", EntityID: line.UnitID, Kind: "photo", Name: name, Content: content,
+			})
+			if err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// endPlate draws a metal plate with greenish specks.
+func endPlate(specks int, random *rand.Rand) ([]byte, error) {
+	const w, h = 480, 320
+	picture := image.NewRGBA(image.Rect(0, 0, w, h))
+	for y := range h {
+		for x := range w {
+			shade := uint8(176 + 20*math.Sin(float64(y)/9) + 6*random.Float64()) //nolint:gosec // within a byte
+			if x%48 < 3 {
+				shade -= 40
+			}
+			picture.Set(x, y, color.RGBA{shade, shade, shade - 6, 255})
+		}
+	}
+	for range specks {
+		x, y, r := random.IntN(w), random.IntN(h), 2+random.IntN(4)
+		for dy := -r; dy <= r; dy++ {
+			for dx := -r; dx <= r; dx++ {
+				if dx*dx+dy*dy <= r*r {
+					picture.Set(x+dx, y+dy, color.RGBA{96, 146, 112, 255})
+				}
+			}
+		}
+	}
+	var out bytes.Buffer
+	err := png.Encode(&out, picture)
+	return out.Bytes(), err
 }
 
 // trueSide is the hidden state of one side.
@@ -222,16 +389,32 @@ func (g *generator) live(unit contract.Unit) {
 			})
 		}
 		for _, task := range coil.Tasks {
+			if task.Kind == contract.TaskKindDeep && lightOnly[unit.Tag] {
+				continue
+			}
 			c.next[task.Kind] = c.day.Add(g.jitter(task.EveryDays))
 		}
 		for {
 			work, day := c.first()
-			if day > today.Add(-3) {
+			if last, ok := lastVisit[unit.Tag]; day > today.Add(-3) || (ok && day > last.Add(-20)) {
 				break
 			}
 			g.visit(unit, &c, habit, kind, work, day)
 		}
+		if day, ok := lastVisit[unit.Tag]; ok && day > c.day {
+			g.visit(unit, &c, habit, kind, contract.TaskKindLight, day)
+		}
 	}
+}
+
+// grow is the state after the days between two visits; a rate that changed between them counts by its days.
+func (g *generator) grow(tag string, s *trueSide, from, to calendar.Day) soil.State {
+	change, ok := turned[tag]
+	if !ok || change.day >= to {
+		return s.Deposit(s.rate, s.penetration, float64(to.Sub(from)))
+	}
+	at := max(change.day, from)
+	return s.Deposit(s.rate, s.penetration, float64(at.Sub(from))).Deposit(change.times*s.rate, s.penetration, float64(to.Sub(at)))
 }
 
 func (g *generator) class(name string) contract.ClassChoice {
@@ -249,10 +432,14 @@ func (g *generator) jitter(every int) int {
 }
 
 func (c *liveCoil) first() (contract.TaskKind, calendar.Day) {
-	work, day := contract.Deep, c.next[contract.Deep]
+	deep, ok := c.next[contract.TaskKindDeep]
+	if !ok {
+		return contract.TaskKindLight, c.next[contract.TaskKindLight]
+	}
+	work, day := contract.TaskKindDeep, deep
 	// A deep clean that falls due soon after a light one is done in its place.
-	if light, ok := c.next[contract.Light]; ok && light.Add(10) < day {
-		work, day = contract.Light, light
+	if light, ok := c.next[contract.TaskKindLight]; ok && light.Add(10) < day {
+		work, day = contract.TaskKindLight, light
 	}
 	return work, day
 }
@@ -261,7 +448,7 @@ func (g *generator) visit(unit contract.Unit, c *liveCoil, habit habitOf, kind s
 	code, seen, minutes := habit.deep, habit.deepSeen, habit.deepMinutes
 	if brushedOnly[unit.Tag] {
 		code, seen = habit.light, string(contract.FaceLook)
-	} else if work == contract.Light {
+	} else if work == contract.TaskKindLight {
 		code, seen, minutes = habit.light, string(contract.FaceLook), habit.lightMinutes
 	}
 	method, _ := soil.MethodByCode(code)
@@ -272,14 +459,19 @@ func (g *generator) visit(unit contract.Unit, c *liveCoil, habit habitOf, kind s
 	if !method.Driven {
 		direction = contract.AlongFins
 	}
+	crew := []string{technicianTern, technicianEider, technicianGannet}[g.random.IntN(3)]
 	treatment := contract.VisitTreatment{Work: work, MethodID: g.method(code), Direction: direction}
-	if method.Wet && work == contract.Deep && habit.cleaner != "" {
-		g.dose(&treatment, habit)
+	if method.Wet && work == contract.TaskKindDeep && habit.cleaner != "" {
+		pours := habit.litres
+		if crew == technicianGannet {
+			pours *= gannetPours
+		}
+		g.dose(&treatment, habit, pours)
 	}
 	req := contract.VisitCoil{CoilID: c.coil.ID}
 	missed := false
 	for _, s := range c.sides {
-		s.State = s.Deposit(s.rate, s.penetration, float64(day.Sub(c.day)))
+		s.State = g.grow(unit.Tag, s, c.day, day)
 		side := contract.VisitSide{SurfaceID: s.ID, Reached: s.why == ""}
 		if s.why != "" {
 			missed, side.WhyNot = true, &s.why
@@ -300,7 +492,7 @@ func (g *generator) visit(unit contract.Unit, c *liveCoil, habit habitOf, kind s
 	v := contract.NewVisit{
 		UnitID: unit.ID, Day: day, Outcome: contract.OutcomeDone, CautionsRead: true, Coils: []contract.VisitCoil{req},
 		People: []contract.VisitPerson{{
-			PersonID: g.people[g.random.IntN(len(g.people))], Minutes: max(5, minutes+int(math.Round(6*g.random.NormFloat64()))),
+			PersonID: g.people[crew], Minutes: max(5, minutes+int(math.Round(6*g.random.NormFloat64()))),
 		}},
 	}
 	if missed {
@@ -309,14 +501,14 @@ func (g *generator) visit(unit contract.Unit, c *liveCoil, habit habitOf, kind s
 	g.visits = append(g.visits, v)
 	c.day = day
 	for _, task := range c.coil.Tasks {
-		if task.Kind != contract.Light && work == contract.Light {
+		if task.Kind != contract.TaskKindLight && (work == contract.TaskKindLight || lightOnly[unit.Tag]) {
 			continue
 		}
 		c.next[task.Kind] = day.Add(g.jitter(task.EveryDays))
 	}
 }
 
-func (g *generator) dose(t *contract.VisitTreatment, habit habitOf) {
+func (g *generator) dose(t *contract.VisitTreatment, habit habitOf, litres float64) {
 	for _, k := range g.cat.Cleaners {
 		if k.Code != habit.cleaner {
 			continue
@@ -326,7 +518,7 @@ func (g *generator) dose(t *contract.VisitTreatment, habit habitOf) {
 			parts := habit.waterParts
 			t.WaterParts = &parts
 		}
-		t.Amount = &contract.Amount{Value: math.Round(100*habit.litres*(.8+.4*g.random.Float64())) / 100, Unit: contract.L}
+		t.Amount = &contract.Amount{Value: math.Round(100*litres*(.8+.4*g.random.Float64())) / 100, Unit: contract.L}
 		t.EndPoints = &[]contract.EndPoint{contract.ClearRunOff, contract.LightThroughAll}
 	}
 }

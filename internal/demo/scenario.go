@@ -1,13 +1,14 @@
-// Package demo makes the invented sample data: a harbour trust with three sites, their units and two and a half
-// years of visits, generated from known true rates with a fixed seed. Nothing in it is real.
+// Package demo makes the invented sample data: a harbour trust with nine sites, their units and two and a half years
+// of visits, generated from known true rates with a fixed seed. Nothing in it is real.
 package demo
 
 import (
+	_ "embed"
 	"time"
 
+	"nextround/core/calendar"
 	"nextround/internal/contract"
 	"nextround/internal/service"
-	"nextround/internal/store"
 )
 
 // Clock is the moment the demonstration stands at.
@@ -20,53 +21,94 @@ const Password = "harbour-demo"
 var Organisation = service.NewOrganisation{Name: "Hallvik Harbour Trust", Zone: "Europe/Oslo", Currency: "EUR", Units: "metric"}
 
 // Register is the register file the demonstration imports.
-const Register = `site,placement,tag,class,coil role,last clean
-Fish Auction Hall,Sorting floor,FA-IM-1,Ice machine,condenser,2023-09-12
-Fish Auction Hall,Sorting floor,FA-IM-2,Ice machine,condenser,2023-09-12
-Fish Auction Hall,Walk-in room 1,FA-UC-1,Cold-room unit cooler,evaporator,2023-10-03
-Fish Auction Hall,Walk-in room 2,FA-UC-2,Cold-room unit cooler,evaporator,2023-10-04
-Fish Auction Hall,Quay roof,FA-RC-1,Remote refrigeration condenser,condenser,2023-09-20
-Fish Auction Hall,Quay roof,FA-RC-2,Remote refrigeration condenser,condenser,about 2023-09
-Fish Auction Hall,Bait store,FA-RF-1,Reach-in fridge or freezer,condenser,2023-10-11
-Net Loft Workshops,Seaward yard,NL-CU-1,Outdoor condensing unit,condenser,2023-09-28
-Net Loft Workshops,Seaward yard,NL-CU-2,Outdoor condensing unit,condenser,2023-09-28
-Net Loft Workshops,Street yard,NL-CU-3,Outdoor condensing unit,condenser,unknown
-Net Loft Workshops,Rope walk,NL-AH-1,Ducted indoor unit,evaporator,2023-11-08
-Net Loft Workshops,Loft roof,NL-PU-1,Packaged unit or heat pump,condenser,2023-10-17
-Net Loft Workshops,Loft roof,NL-PU-1,Packaged unit or heat pump,evaporator,2023-10-17
-Net Loft Workshops,Foreman's office,NL-WU-1,Wall-mounted indoor unit,evaporator,2023-11-09
-Crew Canteen,Kitchen,CC-RF-1,Reach-in fridge or freezer,condenser,2023-09-05
-Crew Canteen,Kitchen,CC-RF-2,Reach-in fridge or freezer,condenser,2023-09-05
-Crew Canteen,Bar,CC-BC-1,Under-counter cooler,condenser,2023-09-06
-Crew Canteen,Bar,CC-BC-2,Under-counter cooler,condenser,2023-09-06
-Crew Canteen,Servery,CC-DC-1,Glass-door display cooler,condenser,2023-09-07
-Crew Canteen,Dining room,CC-WU-1,Wall-mounted indoor unit,evaporator,2023-10-24
-Crew Canteen,Dining room,CC-WU-1,Wall-mounted indoor unit,back,2023-10-24
-Crew Canteen,Cellar,CC-RC-1,Ceiling-mounted room cooler,evaporator,never
-`
+//
+//go:embed register.csv
+var Register []byte
 
-// sites describes the three sites; their hours are invented.
-var sites = map[string]service.SiteDetails{
+// crew is an invented crew with its hours from Monday to Friday.
+type crew struct {
+	name, starts string
+	minutes      int
+}
+
+var crews = []crew{{"Crew Tern", "07:30", 450}, {"Crew Eider", "07:00", 450}, {"Crew Gannet", "06:00", 420}}
+
+// Crews whose members appear in visits. Gannet pours far more than was planned.
+const (
+	technicianTern   = "Technician, Crew Tern"
+	technicianEider  = "Technician, Crew Eider"
+	technicianGannet = "Technician, Crew Gannet"
+	gannetPours      = 3
+)
+
+func text(s string) *string { return &s }
+
+func window(kind contract.WindowCardKind, starts, ends, note string, weekdays ...int) contract.WindowCard {
+	return contract.WindowCard{Kind: kind, Weekdays: weekdays, Starts: starts, Ends: ends, Note: note}
+}
+
+func holiday(day, name string) contract.Holiday {
+	return contract.Holiday{Day: calendar.MustParse(day), Name: name}
+}
+
+// siteOf describes a site; its hours, keys and people are invented.
+type siteOf struct {
+	code, address, contact, keys, water, power, access string
+	lat, lon                                           float64
+	windows                                            []contract.WindowCard
+	holidays                                           []contract.Holiday
+}
+
+var sites = map[string]siteOf{
+	"Ferry Terminal North": {
+		code: "FN", address: "1 North Quay", contact: "duty officer at the ticket office", keys: "roof key at the ticket office",
+		water: "tap in the café; none on the roof", power: "230 V in the hall", access: "The hall is free between sailings only.",
+		lat: 61.447, lon: 4.598,
+		windows: []contract.WindowCard{
+			window("allowed", "11:40", "13:10", "waiting hall, between sailings", 0, 1, 2, 3, 4, 5, 6),
+			window("open", "05:30", "22:30", "", 0, 1, 2, 3, 4, 5, 6),
+		},
+	},
+	"Ferry Terminal South": {
+		code: "FS", address: "2 South Quay", contact: "kiosk", keys: "plant room key at the kiosk", water: "hose on the quay", power: "230 V in the plant room",
+		lat: 61.401, lon: 4.622, windows: []contract.WindowCard{window("open", "06:00", "21:00", "", 0, 1, 2, 3, 4, 5, 6)},
+	},
 	"Fish Auction Hall": {
-		Address: "1 Auction Quay", Contact: "hall office, by the scales", AccessNote: "Water tap and 230 V at the sorting floor; roof by the north ladder.",
-		Lat: 61.42, Lon: 4.61,
-		Windows: []store.SiteWindow{
-			{Kind: "allowed", Weekdays: store.Array[int]{1, 2, 3, 4, 5}, Starts: "11:00", Ends: "16:00", Note: "floor is free after the morning auction"},
+		code: "FA", address: "1 Auction Quay", contact: "hall office, by the scales", keys: "none needed", water: "tap at the sorting floor",
+		power: "230 V at the sorting floor", access: "Roof by the north ladder. Rinse water is caught: the floor drain runs to the sea.",
+		lat: 61.424, lon: 4.611,
+		windows: []contract.WindowCard{window("allowed", "11:00", "16:00", "floor is free after the morning auction", 1, 2, 3, 4, 5)},
+	},
+	"Crew Canteen": {
+		code: "CC", address: "3 Mess Road", contact: "kitchen lead", keys: "cellar key with the kitchen lead", water: "kitchen tap",
+		power: "230 V, kitchen", access: "No floor drain in the kitchen: catch all water.", lat: 61.420, lon: 4.624,
+		windows:  []contract.WindowCard{window("open", "10:30", "14:30", "be out of the kitchen by 10:00", 1, 2, 3, 4, 5, 6)},
+		holidays: []contract.Holiday{holiday("2025-12-24", "Winter break begins"), holiday("2026-04-03", "Spring break")},
+	},
+	"Maritime Museum": {
+		code: "MM", address: "9 Customs Steps", contact: "house steward", keys: "steward lets in", water: "tap in the courtyard", power: "230 V, galleries",
+		access: "Galleries are kept at 20 °C and 50 %; ask before a unit is stopped.", lat: 61.431, lon: 4.640,
+		windows: []contract.WindowCard{
+			window("quiet", "10:00", "16:00", "galleries are silent", 0, 2, 3, 4, 5, 6), window("open", "10:00", "17:00", "", 0, 2, 3, 4, 5, 6),
 		},
 	},
 	"Net Loft Workshops": {
-		Address: "7 Loft Lane", Contact: "foreman", AccessNote: "Yard gate key at the harbour office; hose in the seaward yard.",
-		Lat: 61.43, Lon: 4.63,
-		Windows: []store.SiteWindow{
-			{Kind: "open", Weekdays: store.Array[int]{1, 2, 3, 4, 5}, Starts: "07:00", Ends: "17:00", Note: ""},
-		},
+		code: "NL", address: "7 Loft Lane", contact: "foreman", keys: "yard gate key at the harbour office", water: "hose in the seaward yard",
+		power: "230 V and 400 V", lat: 61.433, lon: 4.618, windows: []contract.WindowCard{window("open", "07:00", "17:00", "", 1, 2, 3, 4, 5)},
 	},
-	"Crew Canteen": {
-		Address: "3 Mess Road", Contact: "kitchen lead", AccessNote: "No floor drain in the kitchen: catch all water.",
-		Lat: 61.42, Lon: 4.62,
-		Windows: []store.SiteWindow{
-			{Kind: "open", Weekdays: store.Array[int]{1, 2, 3, 4, 5, 6}, Starts: "10:30", Ends: "14:30", Note: "be out of the kitchen by 10:00"},
-		},
+	"Harbour Office": {
+		code: "HO", address: "1 Harbour Street", contact: "front desk", keys: "tower key at the front desk", water: "tap in the yard; none on the tower",
+		power: "230 V", access: "Tower roof by a fixed ladder, two people.", lat: 61.428, lon: 4.630,
+		windows: []contract.WindowCard{window("open", "08:00", "16:00", "", 1, 2, 3, 4, 5)},
+	},
+	"Shipyard Plant Rooms": {
+		code: "SY", address: "20 Slipway", contact: "yard electrician", keys: "permit from the gate", water: "none indoors", power: "400 V",
+		access: "Hot work near the blasting shed: ask at the gate.", lat: 61.412, lon: 4.592,
+		windows: []contract.WindowCard{window("blackout", "12:00", "13:00", "blasting", 1, 2, 3, 4, 5)},
+	},
+	"Lighthouse Guest House": {
+		code: "LG", address: "Outer Point", contact: "host", keys: "host lets in", water: "garden hose", power: "230 V",
+		lat: 61.458, lon: 4.557, windows: []contract.WindowCard{window("allowed", "10:30", "14:30", "between guests", 0, 1, 2, 3, 4, 5, 6)},
 	},
 }
 
@@ -80,11 +122,35 @@ type factorAt struct {
 
 var factors = []factorAt{
 	{"Fish Auction Hall", "", "salt_air", "2023-01-01", "", "open quay"},
+	{"Ferry Terminal North", "", "salt_air", "2023-01-01", "", "open quay"},
+	{"Ferry Terminal North", "Café", "foot_traffic", "2023-01-01", "", "doors open to the quay"},
+	{"Ferry Terminal South", "Quay yard", "salt_air", "2023-01-01", "", ""},
+	{"Maritime Museum", "Upper gallery", "lint", "2023-01-01", "", "coats of many visitors"},
+	{"Maritime Museum", "Courtyard", "leaf_fall", "2023-01-01", "", "two maples"},
 	{"Net Loft Workshops", "", "lint", "2023-01-01", "", "fibre fluff from the net tables"},
 	{"Net Loft Workshops", "Street yard", "construction_dust", "2025-06-01", "2025-12-01", "pavement relaid next door"},
 	{"Crew Canteen", "Kitchen", "greasy_cooking", "2023-01-01", "", "fryers"},
 	{"Crew Canteen", "Bar", "built_in", "2023-01-01", "", ""},
+	{"Shipyard Plant Rooms", "", "construction_dust", "2023-01-01", "", "grinding"},
+	{"Shipyard Plant Rooms", "Shed roof", "sand", "2023-01-01", "", "blasting sand"},
+	{"Lighthouse Guest House", "Lawn", "mowing", "2023-01-01", "", "mown weekly in summer"},
+	{"Lighthouse Guest House", "", "salt_air", "2023-01-01", "", "outer point"},
 }
+
+// eventAt is something that happened at a site.
+type eventAt struct{ site, kind, day, note string }
+
+var events = []eventAt{
+	{"Shipyard Plant Rooms", "extraction changed", "2025-02-10", "blasting shed's extraction turned round"},
+	{"Net Loft Workshops", "building works", "2025-06-01", "pavement next door"},
+	{"Lighthouse Guest House", "mowing", "2025-06-14", "first cut"},
+}
+
+// turned is when a unit's true rate changed, and by how much: the extraction of the blasting shed.
+var turned = map[string]struct {
+	day   calendar.Day
+	times float64
+}{"SY-RC-3": {calendar.MustParse("2025-02-10"), 2}}
 
 // habitOf is how the crews have gone about a class: methods, cleaner and how they look.
 type habitOf struct {
@@ -107,6 +173,8 @@ var habits = map[string]habitOf{
 	"air_handler":         {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 2, "lint", "light_through", 0, 90},
 	"packaged_unit":       {"", "foam_rinse", "against_airflow", "medium_universal", 6, .9, "lint", "light_through", 0, 80},
 	"wall_unit":           {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, .8, "dust", "light_through", 0, 60},
+	"cassette":            {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 1.1, "dust", "light_through", 0, 75},
+	"through_wall":        {"", "foam_rinse", "against_airflow", "mild_detergent", 30, .3, "dust", "light_through", 0, 50},
 	"undercounter_cooler": {"", "long_brush", "along_fins", "", 0, 0, "dust", "face_look", 0, 25},
 	"display_cooler":      {"brush_vacuum", "brush_vacuum", "along_fins", "", 0, 0, "dust", "face_look", 12, 25},
 	"ceiling_room_cooler": {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 1, "dust", "light_through", 0, 50},
@@ -115,7 +183,8 @@ var habits = map[string]habitOf{
 // truth is what the generator knows of a unit and nobody else: how much faster or slower it soils than its class
 // and factors suggest. Units not named draw theirs from the seed.
 var truth = map[string]float64{
-	"FA-IM-2": 1.05, "NL-CU-2": .6, "CC-BC-2": 1.3, "NL-WU-1": .25, "CC-RF-2": .2, "FA-UC-2": .3, "FA-IM-1": .35, "CC-DC-1": .5,
+	"FA-IM-2": 1.05, "NL-CU-2": .6, "CC-BC-2": 1.3, "NL-WU-1": .25, "CC-RF-2": .2, "FA-UC-2": .3, "FA-IM-1": .35, "CC-DC-1": .5, "HO-CU-1": .08,
+	"SY-RC-3": .5, "FN-PU-1": .5, "FN-PU-2": .5, "FN-PU-3": .5,
 }
 
 // ownInterval is one the manager has set on a task.
@@ -127,18 +196,56 @@ type ownInterval struct {
 
 // ownIntervals are set before the years begin.
 var ownIntervals = map[string]ownInterval{
-	"FA-IM-2": {contract.Light, 56, "brushed on the eight-week round"},
-	"CC-RF-1": {contract.Deep, 91, "greasy kitchen"},
-	"CC-RF-2": {contract.Deep, 91, "greasy kitchen"},
+	"FA-IM-2": {contract.TaskKindLight, 56, "brushed on the eight-week round"},
+	"CC-RF-1": {contract.TaskKindDeep, 91, "greasy kitchen"},
+	"CC-RF-2": {contract.TaskKindDeep, 91, "greasy kitchen"},
+	"CC-RF-3": {contract.TaskKindDeep, 91, "greasy kitchen"},
+	"HO-CU-1": {contract.TaskKindLight, 14, "the pilots like it done every fortnight"},
 }
 
 // brushedOnly are units that only ever see a brush at the face, whatever falls due.
 var brushedOnly = map[string]bool{"FA-IM-2": true}
 
+// lastVisit is the day of a unit's newest visit, where the pictures need it fresh.
+var lastVisit = map[string]calendar.Day{"FA-IM-2": calendar.MustParse("2026-02-24")}
+
+// lightOnly are units whose deep clean is never done.
+var lightOnly = map[string]bool{"HO-CU-1": true}
+
 // unreached are sides no visit gets to, and why.
 var unreached = map[string]map[string]string{
-	"NL-CU-2": {"wall side": "behind the cable tray"},
+	"NL-CU-2": {"seaward side": "behind the cable tray"},
 }
 
+// renamed are sides that have a name of their own here.
+var renamed = map[string]map[string]string{"NL-CU-2": {"wall side": "seaward side"}}
+
 // untouched are units without any recorded visit.
-var untouched = map[string]bool{"NL-CU-3": true, "CC-RC-1": true}
+var untouched = map[string]bool{"NL-CU-3": true, "CC-RC-1": true, "HO-CU-2": true}
+
+// remarks are notes on the visit nearest before a day.
+type remark struct{ tag, before, note string }
+
+var remarks = []remark{
+	{"FN-PU-2", "2024-12-31", "Greenish specks on the end plate, new. Photographed."},
+	{"FN-PU-2", "2025-12-31", "Specks on the end plate no larger than last year. Photographed again; watch."},
+	{"FA-RF-1", "2024-12-31", "Warm two days before we came: −9 °C instead of −18 °C."},
+	{"FA-RF-1", "2026-03-01", "Warm again the day before: −7 °C."},
+	{"CC-WU-1", "2026-03-01", "Drain slow, ran free after flushing."},
+}
+
+// accessOf is how some units are got at.
+var accessOf = map[string]contract.AccessCard{
+	"HO-PU-1": {IsolationPoint: "disconnect on the tower landing", IsolationKind: "disconnect", Panels: "two side panels", Fixings: "10 screws, 8 mm", People: 2, Hazards: "roof edge; no water up here; fixed ladder"},
+	"FA-IM-2": {IsolationPoint: "plug behind the machine", IsolationKind: "plug", Panels: "front grille", Fixings: "2 screws", People: 1, Hazards: "wet floor, forklifts"},
+	"NL-CU-2": {IsolationPoint: "disconnect on the wall, left", IsolationKind: "disconnect", Panels: "top with fan, three guards", Fixings: "14 screws, hex 8 mm", People: 1, Hazards: "sharp guards; cable tray on the seaward side"},
+	"FN-CA-1": {IsolationPoint: "breaker 14, ticket office", IsolationKind: "breaker", Panels: "ceiling grille", Fixings: "4 clips", People: 1, Hazards: "public below: tape off"},
+	"MM-AH-1": {IsolationPoint: "breaker 3, steward's cupboard", IsolationKind: "breaker", Panels: "hinged door", Fixings: "2 catches", People: 1, Hazards: "silent from 10:00 to 16:00"},
+}
+
+// partsOf are parts of some units.
+var partsOf = map[string][]contract.PartCard{
+	"MM-AH-1": {{Kind: "filter", Specification: "F-20, 592 × 592 mm", Quantity: 2}},
+	"NL-CU-2": {{Kind: "capacitor", Specification: "45/5 µF, 440 V", Quantity: 1}, {Kind: "contactor", Specification: "24 V coil", Quantity: 1}},
+	"FN-PU-1": {{Kind: "filter", Specification: "F-16, 500 × 500 mm", Quantity: 4}},
+}

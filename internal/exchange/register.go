@@ -1,201 +1,179 @@
-// Package exchange reads and writes files in open formats.
 package exchange
 
 import (
-	"bytes"
-	"encoding/csv"
-	"errors"
 	"fmt"
-	"io"
+	"strconv"
 	"strings"
-	"unicode/utf8"
 
 	"nextround/core/calendar"
 	"nextround/core/interval"
 )
 
-// RegisterColumns are the columns of a register file, in the order of the template.
-var RegisterColumns = []string{"site", "placement", "tag", "class", "coil role", "last clean"}
-
-// MaxRegisterRows bounds one file.
-const MaxRegisterRows = 10_000
-
-// maxProblems bounds how many problems are listed; the rest are seldom news.
-const maxProblems = 200
-
-// RegisterTemplate is an empty register file with three example rows.
-const RegisterTemplate = "site,placement,tag,class,coil role,last clean\r\n" +
-	"Harbour Office,Yard,HO-CU-1,Outdoor condensing unit,condenser,2025-09-14\r\n" +
-	"Harbour Office,Meeting room,HO-TW-1,Through-wall terminal unit,condenser,about 2025-06\r\n" +
-	"Crew Canteen,Kitchen,CC-RI-1,Reach-in fridge or freezer,condenser,unknown\r\n"
-
-// Problem is something wrong in a file, at a line and column.
-type Problem struct {
-	Line   int
-	Column string
-	Reason string
+// RegisterColumns are the columns of a register file, in the order in which it is written.
+var RegisterColumns = []Column{
+	{Name: "site", Required: true, Also: []string{"building", "location", "premises", "site name"}},
+	{Name: "placement", Required: true, Also: []string{"room", "area", "position", "where"}},
+	{Name: "tag", Required: true, Also: []string{"unit", "unit tag", "equipment", "equipment no", "unit no"}, Longest: 60},
+	{Name: "class", Required: true, Also: []string{"kind", "type", "equipment class"}},
+	{Name: "coil role", Required: true, Also: []string{"coil", "role"}},
+	{Name: "last clean", Also: []string{"last cleaned", "cleaned on", "last cleaning"}, Day: true},
+	{Name: "setting", Also: []string{"placed"}},
+	{Name: "make", Also: []string{"maker", "manufacturer"}},
+	{Name: "model", Also: []string{"model no", "model code"}},
+	{Name: "serial", Also: []string{"serial no", "serial number"}},
+	{Name: "year", Also: []string{"built", "year built"}},
+	{Name: "commissioned", Also: []string{"installed", "in service since"}, Day: true},
+	{Name: "refrigerant", Also: []string{"gas"}, Longest: 20},
+	{Name: "charge kg", Also: []string{"charge"}},
+	{Name: "capacity kW", Also: []string{"capacity"}},
+	{Name: "energy kWh a day", Also: []string{"energy", "kwh a day"}},
+	{Name: "consequence cost", Also: []string{"cost of a failure"}},
+	{Name: "construction"},
+	{Name: "slabs"},
+	{Name: "light days", Also: []string{"light interval"}},
+	{Name: "deep days", Also: []string{"deep interval", "interval"}},
+	{Name: "note", Also: []string{"notes", "remark", "remarks", "comment"}, Longest: 2000},
 }
 
-// RegisterRow is one coil of a register file.
+// ColumnNames lists the names of columns.
+func ColumnNames(columns []Column) []string {
+	out := make([]string, len(columns))
+	for i, c := range columns {
+		out[i] = c.Name
+	}
+	return out
+}
+
+// RegisterExample are three rows of a template.
+var RegisterExample = []RegisterRow{
+	{
+		Site: "Harbour Office", Placement: "Yard", Tag: "HO-CU-1", Class: "Outdoor condensing unit", CoilRole: "condenser", Setting: "outdoor",
+		LastClean: interval.Exact, LastDay: day("2025-09-14"), Refrigerant: "R-410A", Construction: "tube_fin", Slabs: 1,
+	},
+	{
+		Site: "Harbour Office", Placement: "Meeting room", Tag: "HO-TW-1", Class: "Through-wall terminal unit", CoilRole: "condenser",
+		Setting: "indoor", LastClean: interval.About, LastDay: day("2025-06-15"), Construction: "unstated", Slabs: 1,
+	},
+	{
+		Site: "Crew Canteen", Placement: "Kitchen", Tag: "CC-RI-1", Class: "Reach-in fridge or freezer", CoilRole: "condenser",
+		Setting: "indoor", LastClean: interval.Unknown, Construction: "unstated", Slabs: 1,
+	},
+}
+
+func day(s string) *calendar.Day {
+	d := calendar.MustParse(s)
+	return &d
+}
+
+// RegisterRow is one coil of a register file, with what is known of its unit.
 type RegisterRow struct {
 	Line                                  int
 	Site, Placement, Tag, Class, CoilRole string
 	LastClean                             interval.LastClean
 	LastDay                               *calendar.Day
+	Setting, Make, Model, Serial          string
+	Year                                  *int
+	Commissioned                          *calendar.Day
+	Refrigerant                           string
+	ChargeKg, CapacityKw, EnergyKwhDay    *float64
+	ConsequenceCost                       *float64
+	Construction                          string
+	Slabs                                 int
+	LightDays, DeepDays                   *int
+	Note                                  string
+	// Bad is true when something of the row was reported.
+	Bad bool
 }
 
-// ReadRegister reads a register file: CSV after RFC 4180, UTF-8 with or without a byte order mark, comma
-// separated, the columns in any order. It reports every problem it can find in one go.
-func ReadRegister(src []byte) ([]RegisterRow, []Problem) {
-	p := &registerReader{}
-	p.read(src)
-	return p.rows, p.problems
+// Register is a register file as it was read.
+type Register struct {
+	Rows    []RegisterRow
+	Columns []Found
+	Missing []string
+	Problems
 }
 
-type registerReader struct {
-	rows     []RegisterRow
-	problems []Problem
+// ReadRegister gives a table's rows the meaning of a register, reporting every problem it can find in one go. Told
+// names foreign columns and which of ours they are.
+func ReadRegister(t Table, told map[string]string) Register {
+	var out Register
+	l, found, missing := match(t.Header, RegisterColumns, told, &out.Problems)
+	out.Columns, out.Missing = found, missing
+	if len(missing) > 0 || out.Any() {
+		return out
+	}
+	out.Rows = make([]RegisterRow, 0, len(t.Rows))
+	for _, row := range t.Rows {
+		c := &cells{layout: l, row: row, p: &out.Problems}
+		out.Rows = append(out.Rows, readRegisterRow(c))
+	}
+	return out
 }
 
-func (p *registerReader) problem(line int, column, format string, args ...any) {
-	if len(p.problems) < maxProblems {
-		p.problems = append(p.problems, Problem{Line: line, Column: column, Reason: fmt.Sprintf(format, args...)})
-	}
-}
+// maxDays is the longest interval taken; ten years is a slip.
+const maxDays = 3650
 
-func (p *registerReader) read(src []byte) {
-	src = bytes.TrimPrefix(src, []byte("\ufeff"))
-	if len(bytes.TrimSpace(src)) == 0 {
-		p.problem(1, "", "the file is empty")
-		return
+func readRegisterRow(c *cells) RegisterRow {
+	r := RegisterRow{
+		Line: c.row.Line, Site: c.text("site"), Placement: c.text("placement"), Tag: c.text("tag"), Class: c.text("class"),
+		CoilRole: strings.ReplaceAll(strings.ToLower(c.text("coil role")), " ", "_"), Make: c.text("make"), Model: c.text("model"), Serial: c.text("serial"),
+		Year: c.whole("year", 1950, 2200), Commissioned: c.day("commissioned"), Refrigerant: c.text("refrigerant"),
+		ChargeKg: c.number("charge kg", .001, 5000), CapacityKw: c.number("capacity kW", .01, 20000),
+		EnergyKwhDay: c.number("energy kWh a day", 0, 100000), ConsequenceCost: c.number("consequence cost", 0, 1e8),
+		Setting:      c.choice("setting", "unstated", "indoor", "outdoor", "roof", "plant_room"),
+		Construction: c.choice("construction", "unstated", "tube_fin", "microchannel", "tube_grid", "rolled"), Slabs: 1,
+		LightDays: c.whole("light days", 1, maxDays), DeepDays: c.whole("deep days", 1, maxDays), Note: c.text("note"),
 	}
-	if bytes.HasPrefix(src, []byte("PK\x03\x04")) {
-		p.problem(1, "", "this is a spreadsheet, not a CSV file: save it as CSV (UTF-8, comma) first")
-		return
+	r.CoilRole = strings.TrimSuffix(r.CoilRole, "_coil")
+	if n := c.whole("slabs", 1, 6); n != nil {
+		r.Slabs = *n
 	}
-	if !utf8.Valid(src) {
-		p.problem(1+bytes.Count(src[:firstInvalid(src)], []byte("\n")), "", "the text is not UTF-8: save the file as CSV with UTF-8 encoding")
-		return
-	}
-	r := csv.NewReader(bytes.NewReader(src))
-	r.FieldsPerRecord = -1
-	header, err := r.Read()
+	quality, day, err := ParseLastClean(c.text("last clean"))
 	if err != nil {
-		p.broken(err)
-		return
+		c.badf("last clean", "%v", err)
 	}
-	at, ok := p.columns(header)
-	if !ok {
-		return
-	}
-	for {
-		record, err := r.Read()
-		if errors.Is(err, io.EOF) {
-			return
-		}
-		if err != nil {
-			p.broken(err)
-			return
-		}
-		line, _ := r.FieldPos(0)
-		if len(p.rows) >= MaxRegisterRows {
-			p.problem(line, "", "more than %d rows: split the file", MaxRegisterRows)
-			return
-		}
-		p.row(line, record, at, len(header))
+	r.LastClean, r.LastDay, r.Bad = quality, day, c.bad
+	return r
+}
+
+// Cells writes the row in the order of RegisterColumns.
+func (r RegisterRow) Cells() []string {
+	return []string{
+		r.Site, r.Placement, r.Tag, r.Class, r.CoilRole, lastClean(r.LastClean, r.LastDay), words(r.Setting), r.Make, r.Model, r.Serial,
+		whole(r.Year), dayText(r.Commissioned), r.Refrigerant, figure(r.ChargeKg), figure(r.CapacityKw), figure(r.EnergyKwhDay),
+		figure(r.ConsequenceCost), words(r.Construction), strconv.Itoa(r.Slabs), whole(r.LightDays), whole(r.DeepDays), r.Note,
 	}
 }
 
-func firstInvalid(src []byte) int {
-	for i := 0; i < len(src); {
-		r, n := utf8.DecodeRune(src[i:])
-		if r == utf8.RuneError && n == 1 {
-			return i
-		}
-		i += n
-	}
-	return len(src)
-}
-
-func (p *registerReader) broken(err error) {
-	var parse *csv.ParseError
-	if !errors.As(err, &parse) {
-		p.problem(1, "", "the file cannot be read: %v", err)
-		return
-	}
+func lastClean(quality interval.LastClean, d *calendar.Day) string {
 	switch {
-	case errors.Is(parse.Err, csv.ErrQuote):
-		p.problem(parse.StartLine, "", `a quotation mark is not closed, or text follows it; inside quotes, write "" for a quotation mark`)
-	case errors.Is(parse.Err, csv.ErrBareQuote):
-		p.problem(parse.StartLine, "", `a quotation mark stands inside a value that is not in quotes; put the value in quotes and write ""`)
-	default:
-		p.problem(parse.StartLine, "", "the line cannot be read: %v", parse.Err)
+	case quality == interval.Exact && d != nil:
+		return d.String()
+	case quality == interval.About && d != nil:
+		return "about " + d.String()
 	}
+	return string(quality)
 }
 
-func (p *registerReader) columns(header []string) (map[string]int, bool) {
-	if len(header) == 1 {
-		for _, sep := range []string{";", "\t"} {
-			if strings.Contains(header[0], sep) {
-				p.problem(1, "", "the columns are separated by %q; save the file with commas", sep)
-				return nil, false
-			}
-		}
+func whole(v *int) string {
+	if v == nil {
+		return ""
 	}
-	at := map[string]int{}
-	for i, h := range header {
-		name := strings.ToLower(strings.TrimSpace(h))
-		known := false
-		for _, c := range RegisterColumns {
-			known = known || c == name
-		}
-		_, twice := at[name]
-		switch {
-		case !known:
-			p.problem(1, h, "unknown column; the columns are %s", strings.Join(RegisterColumns, ", "))
-		case twice:
-			p.problem(1, h, "the column stands twice")
-		default:
-			at[name] = i
-		}
-	}
-	for _, c := range RegisterColumns {
-		if _, ok := at[c]; !ok {
-			p.problem(1, c, "the column is missing")
-		}
-	}
-	return at, len(p.problems) == 0
+	return strconv.Itoa(*v)
 }
 
-func (p *registerReader) row(line int, record []string, at map[string]int, width int) {
-	if len(record) != width {
-		p.problem(line, "", "has %d values where the header has %d columns", len(record), width)
-		return
+func figure(v *float64) string {
+	if v == nil {
+		return ""
 	}
-	row := RegisterRow{Line: line}
-	for column, into := range map[string]*string{
-		"site": &row.Site, "placement": &row.Placement, "tag": &row.Tag, "class": &row.Class, "coil role": &row.CoilRole,
-	} {
-		*into = strings.TrimSpace(record[at[column]])
+	return strconv.FormatFloat(*v, 'f', -1, 64)
+}
+
+func dayText(d *calendar.Day) string {
+	if d == nil {
+		return ""
 	}
-	for _, column := range RegisterColumns[:5] {
-		text := strings.TrimSpace(record[at[column]])
-		switch {
-		case text == "":
-			p.problem(line, column, "is empty")
-		case strings.HasPrefix(text, "="):
-			p.problem(line, column, "is a formula, not a value")
-		case len(text) > 120:
-			p.problem(line, column, "is longer than 120 characters")
-		}
-	}
-	row.CoilRole = strings.ToLower(row.CoilRole)
-	quality, day, err := ParseLastClean(record[at["last clean"]])
-	if err != nil {
-		p.problem(line, "last clean", "%v", err)
-	}
-	row.LastClean, row.LastDay = quality, day
-	p.rows = append(p.rows, row)
+	return d.String()
 }
 
 // ParseLastClean reads 2025-09-14, about 2025-09-14, about 2025-09 (the middle of the month), never, unknown, or

@@ -5,9 +5,11 @@ import (
 	"encoding/csv"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 	"pgregory.net/rapid"
 
 	"nextround/core/calendar"
@@ -20,7 +22,7 @@ func TestWhatIsWrittenIsRead(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		word := rapid.StringMatching(`[A-Za-z0-9ÅØæ ,;"'\-\n]{0,10}[A-Za-z0-9]`)
 		n := rapid.IntRange(1, 5).Draw(t, "rows")
-		columns := rapid.Permutation(exchange.RegisterColumns).Draw(t, "columns")
+		columns := rapid.Permutation([]string{"site", "placement", "tag", "class", "coil role", "last clean", "something else"}).Draw(t, "columns")
 		records := [][]string{columns}
 		var want []map[string]string
 		for range n {
@@ -38,17 +40,72 @@ func TestWhatIsWrittenIsRead(t *testing.T) {
 		w := csv.NewWriter(&file)
 		w.UseCRLF = rapid.Bool().Draw(t, "CRLF")
 		require.NoError(t, w.WriteAll(records))
-		rows, problems := exchange.ReadRegister(file.Bytes())
+		got, problems := read(file.Bytes())
 		require.Empty(t, problems)
-		require.Len(t, rows, n)
-		for i, r := range rows {
-			for column, got := range map[string]string{"site": r.Site, "placement": r.Placement, "tag": r.Tag, "class": r.Class} {
-				assert.Equal(t, strings.TrimSpace(want[i][column]), got)
+		require.Len(t, got, n)
+		for i, r := range got {
+			for column, text := range map[string]string{"site": r.Site, "placement": r.Placement, "tag": r.Tag, "class": r.Class} {
+				assert.Equal(t, strings.TrimSpace(want[i][column]), text)
 			}
 			assert.Equal(t, interval.Never, r.LastClean)
 		}
 	})
 }
+
+// What we write, as CSV or XLSX, is read as it was, whatever a spreadsheet would make of it.
+func TestBothFormatsReadTheSame(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		text := rapid.StringMatching(`[=+\-@'A-Za-z0-9ÅØæ][A-Za-z0-9 ,;"'=+\-]{0,12}[A-Za-z0-9]`)
+		year := rapid.IntRange(1950, 2026).Draw(t, "year")
+		row := exchange.RegisterRow{
+			Site: text.Draw(t, "site"), Placement: text.Draw(t, "placement"), Tag: text.Draw(t, "tag"), Class: "Ice machine", CoilRole: "condenser",
+			LastClean: interval.About, LastDay: ptr(calendar.MustParse("2025-06-15")), Setting: "plant_room", Make: text.Draw(t, "make"), Year: &year,
+			CapacityKw: ptr(rapid.Float64Range(.01, 20000).Draw(t, "kW")), Construction: "tube_fin", Slabs: 2, Note: text.Draw(t, "note"),
+		}
+		header := exchange.ColumnNames(exchange.RegisterColumns)
+		var file bytes.Buffer
+		require.NoError(t, exchange.WriteCSV(&file, header, [][]string{row.Cells()}))
+		got, problems := read(file.Bytes())
+		require.Empty(t, problems)
+		row.Line = 2
+		assert.Equal(t, []exchange.RegisterRow{row}, got)
+		for _, cell := range row.Cells() {
+			if strings.HasPrefix(cell, "=") {
+				assert.NotContains(t, "\n"+file.String(), ","+cell+",", "no cell starts a formula")
+			}
+		}
+	})
+}
+
+func TestASpreadsheetIsRead(t *testing.T) {
+	f := excelize.NewFile()
+	for cell, v := range map[string]any{
+		"A1": "Site", "B1": "Room", "C1": "Unit", "D1": "Type", "E1": "Coil", "F1": "Last cleaned", "A2": "Hall", "B2": "Yard", "C2": 101, "D2": "Ice machine",
+		"E2": "Condenser", "F2": time.Date(2025, 9, 14, 0, 0, 0, 0, time.UTC),
+	} {
+		require.NoError(t, f.SetCellValue("Sheet1", cell, v))
+	}
+	bytesOf := func() []byte {
+		var out bytes.Buffer
+		require.NoError(t, f.Write(&out))
+		return out.Bytes()
+	}
+	rows, problems := read(bytesOf())
+	require.Empty(t, problems)
+	assert.Equal(t, "101", rows[0].Tag)
+	assert.Equal(t, "2025-09-14", rows[0].LastDay.String(), "a date kept as a number of days")
+
+	require.NoError(t, f.SetCellFormula("Sheet1", "C2", "=1+1"))
+	require.NoError(t, f.MergeCell("Sheet1", "A3", "B4"))
+	_, problems = read(bytesOf())
+	require.Len(t, problems, 2)
+	assert.Equal(t, exchange.Problem{Line: 3, Column: "A3:B4", Reason: "the cells are merged; give every row its own value"}, problems[0])
+	assert.Contains(t, problems[1].Reason, "is a formula")
+	_, problems = read([]byte("PK\x03\x04 and then nothing of a spreadsheet"))
+	assert.Contains(t, problems[0].Reason, "cannot be read")
+}
+
+func ptr[T any](v T) *T { return &v }
 
 func TestLastCleanReadsEveryForm(t *testing.T) {
 	for text, want := range map[string]struct {

@@ -15,31 +15,34 @@ import (
 
 // catalogue is an organisation's catalogues, indexed.
 type catalogue struct {
-	classes   []store.EquipmentClass
-	classByID map[uuid.UUID]store.EquipmentClass
-	sides     map[uuid.UUID][]store.ClassSide // by class
-	soils     []store.SoilKind
-	soilByID  map[uuid.UUID]store.SoilKind
-	soilCode  map[string]store.SoilKind
-	factors   []store.FactorDef
-	factor    map[uuid.UUID]store.FactorDef
-	methods   []store.Method
-	method    map[uuid.UUID]store.Method
-	removal   map[uuid.UUID]soil.Method // the core's view of each method
-	cleaners  []store.Cleaner
-	cleaner   map[uuid.UUID]store.Cleaner
-	people    []store.Person
-	crews     []store.Crew
-	limit     float64
+	classes    []store.EquipmentClass
+	classByID  map[uuid.UUID]store.EquipmentClass
+	sides      map[uuid.UUID][]store.ClassSide // by class
+	classTasks map[uuid.UUID][]store.ClassTask
+	named      map[string]store.EquipmentClass // by code and name, in lower case
+	soils      []store.SoilKind
+	soilByID   map[uuid.UUID]store.SoilKind
+	soilCode   map[string]store.SoilKind
+	factors    []store.FactorDef
+	factor     map[uuid.UUID]store.FactorDef
+	methods    []store.Method
+	method     map[uuid.UUID]store.Method
+	removal    map[uuid.UUID]soil.Method // the core's view of each method
+	cleaners   []store.Cleaner
+	cleaner    map[uuid.UUID]store.Cleaner
+	people     []store.Person
+	crews      []store.Crew
+	limit      float64
 }
 
 func loadCatalogue(t store.Tenant) (catalogue, error) {
 	var c catalogue
 	var sides []store.ClassSide
+	var tasks []store.ClassTask
 	var removals []store.MethodRemoval
 	var rules []store.HouseRule
 	for _, err := range []error{
-		into(&c.classes, t, "position"), into(&sides, t, "position"), into(&c.soils, t, "position"),
+		into(&c.classes, t, "position"), into(&sides, t, "position"), into(&tasks, t, "class_id, kind"), into(&c.soils, t, "position"),
 		into(&c.factors, t, "position"), into(&c.methods, t, "position"), into(&removals, t, "method_id"),
 		into(&c.cleaners, t, "position"), into(&rules, t, "question"), into(&c.people, t, "name"), into(&c.crews, t, "name"),
 	} {
@@ -48,6 +51,11 @@ func loadCatalogue(t store.Tenant) (catalogue, error) {
 		}
 	}
 	c.classByID = store.Index(c.classes, func(r store.EquipmentClass) uuid.UUID { return r.ID })
+	c.named = map[string]store.EquipmentClass{}
+	for _, k := range c.classes {
+		c.named[strings.ToLower(k.Code)], c.named[strings.ToLower(k.Name)] = k, k
+	}
+	c.classTasks = store.By(tasks, func(r store.ClassTask) uuid.UUID { return r.ClassID })
 	c.sides = store.By(sides, func(r store.ClassSide) uuid.UUID { return r.ClassID })
 	c.soilByID = store.Index(c.soils, func(r store.SoilKind) uuid.UUID { return r.ID })
 	c.soilCode = store.Index(c.soils, func(r store.SoilKind) string { return r.Code })
@@ -84,13 +92,8 @@ func into[T any](rows *[]T, t store.Tenant, order string) (err error) {
 
 // class finds an equipment class by code or name, without regard to case.
 func (c catalogue) class(text string) (store.EquipmentClass, bool) {
-	text = strings.TrimSpace(text)
-	for _, k := range c.classes {
-		if strings.EqualFold(k.Code, text) || strings.EqualFold(k.Name, text) {
-			return k, true
-		}
-	}
-	return store.EquipmentClass{}, false
+	k, ok := c.named[strings.ToLower(strings.TrimSpace(text))]
+	return k, ok
 }
 
 // roles lists the coil roles a class has sides for, in the order of its sides.

@@ -42,7 +42,7 @@ func at(t *testing.T, n int, do func() error) int {
 
 func TestOneOfManyPublishesTheDay(t *testing.T) {
 	h := newHouse(t)
-	require.NoError(t, h.svc.AddCrew(h.ctx, h.manager, "Crew A", "07:30", 120, 1, 2, 3, 4, 5))
+	h.crew("Crew A", 120, 1, 2, 3, 4, 5)
 	h.unit("IM-1", "ice_machine", "2026-01-20")
 	n := h.next()
 	req := contract.NewRound{CrewID: *n.CrewID, Day: n.Day, TaskIds: tasksOf(n)}
@@ -59,7 +59,7 @@ func TestOneOfManyPublishesTheDay(t *testing.T) {
 func TestNoTwoRoundsCarryTheSameWork(t *testing.T) {
 	h := newHouse(t)
 	for _, name := range []string{"Crew A", "Crew B", "Crew C"} {
-		require.NoError(t, h.svc.AddCrew(h.ctx, h.manager, name, "07:30", 120, 1, 2, 3, 4, 5))
+		h.crew(name, 120, 1, 2, 3, 4, 5)
 	}
 	h.unit("IM-1", "ice_machine", "2026-01-20")
 	cat, err := h.svc.Catalogue(h.ctx, h.manager)
@@ -78,19 +78,19 @@ func TestNoTwoRoundsCarryTheSameWork(t *testing.T) {
 func TestOneOfManyAnswersAProposal(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("IM-1", "ice_machine", "2026-01-01")
-	h.submit(h.visit(u, "2026-02-10", contract.Light, 4, 0, contract.FaceLook))
-	id := *task(h.look(u.ID), contract.Light).Proposal.ID
+	h.submit(h.visit(u, "2026-02-10", contract.TaskKindLight, 4, 0, contract.FaceLook))
+	id := *task(h.look(u.ID), contract.TaskKindLight).Proposal.ID
 	assert.Equal(t, 1, at(t, 6, func() error {
 		_, err := h.svc.DecideProposal(h.ctx, h.manager, id, contract.Decision{Accept: true})
 		return err
 	}))
-	assert.Len(t, task(h.look(u.ID), contract.Light).Changes, 1)
+	assert.Len(t, task(h.look(u.ID), contract.TaskKindLight).Changes, 1)
 }
 
 func TestVisitsSentAtOnceAreAllStoredOnce(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("IM-1", "ice_machine", "2026-01-01")
-	v := h.visit(u, "2026-03-01", contract.Light, 2, 0, contract.FaceLook)
+	v := h.visit(u, "2026-03-01", contract.TaskKindLight, 2, 0, contract.FaceLook)
 	same := store.NewID()
 	assert.Equal(t, 6, at(t, 6, func() error {
 		_, err := h.svc.SubmitVisit(h.ctx, h.technician, same, v)
@@ -111,31 +111,31 @@ func TestVisitsSentAtOnceAreAllStoredOnce(t *testing.T) {
 func TestHistoryIsTakenInWholeOrNotAtAll(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("IM-1", "ice_machine", "2026-01-01")
-	good := h.visit(u, "2026-02-01", contract.Light, 2, 0, contract.FaceLook)
-	bad := h.visit(u, "2026-02-20", contract.Light, 9, 0, contract.FaceLook)
+	good := h.visit(u, "2026-02-01", contract.TaskKindLight, 2, 0, contract.FaceLook)
+	bad := h.visit(u, "2026-02-20", contract.TaskKindLight, 9, 0, contract.FaceLook)
 	err := h.svc.LoadHistory(h.ctx, h.manager, []contract.NewVisit{good, bad})
-	assert.ErrorContains(t, err, "visit 1 to IM-1")
+	assert.ErrorContains(t, err, "/1/found")
 	assert.Empty(t, h.look(u.ID).Visits)
 	assert.ErrorIs(t, h.svc.LoadHistory(h.ctx, h.technician, nil), service.ErrForbidden)
 	bad.Coils[0].Sides[0].Found.Grade = 3
 	require.NoError(t, h.svc.LoadHistory(h.ctx, h.manager, []contract.NewVisit{good, bad}))
 	u = h.look(u.ID)
 	assert.Len(t, u.Visits, 2)
-	assert.Equal(t, "2026-03-22", task(u, contract.Light).Due.String())
-	require.NotNil(t, task(u, contract.Light).Proposal.ID, "what follows is worked out at the end")
+	assert.Equal(t, "2026-03-22", task(u, contract.TaskKindLight).Due.String())
+	require.NotNil(t, task(u, contract.TaskKindLight).Proposal.ID, "what follows is worked out at the end")
 }
 
 // Every change made by hand leaves one audit row with who and when.
 func TestChangesLeaveATrail(t *testing.T) {
 	h := newHouse(t)
-	require.NoError(t, h.svc.AddCrew(h.ctx, h.manager, "Crew A", "07:30", 120, 1, 2, 3, 4, 5))
+	h.crew("Crew A", 120, 1, 2, 3, 4, 5)
 	u := h.unit("IM-1", "ice_machine", "2026-01-01")
 	_, err := h.svc.AddSiteFactor(h.ctx, h.manager, contract.NewSiteFactor{
 		FactorID: h.cat.Factors[0].ID, Scope: contract.FactorScopeUnit, ScopeID: u.ID, From: calendar.MustParse("2026-01-01"),
 	})
 	require.NoError(t, err)
-	h.submit(h.visit(u, "2026-02-10", contract.Light, 4, 0, contract.FaceLook))
-	_, err = h.svc.SetInterval(h.ctx, h.manager, task(u, contract.Light).TaskID, contract.OwnInterval{Days: 20, Reason: "fair"})
+	h.submit(h.visit(u, "2026-02-10", contract.TaskKindLight, 4, 0, contract.FaceLook))
+	_, err = h.svc.SetInterval(h.ctx, h.manager, task(u, contract.TaskKindLight).TaskID, contract.OwnInterval{Days: 20, Reason: "fair"})
 	require.NoError(t, err)
 	n := h.next()
 	r, err := h.svc.PublishRound(h.ctx, h.manager, store.NewID(), contract.NewRound{CrewID: *n.CrewID, Day: n.Day, TaskIds: tasksOf(n)})
@@ -145,7 +145,7 @@ func TestChangesLeaveATrail(t *testing.T) {
 	var trail []string
 	require.NoError(t, h.store.DB.Raw("SELECT entity || ' ' || action FROM audit ORDER BY id").Scan(&trail).Error)
 	assert.Equal(t, []string{
-		"crew added", "unit added", "site_factor added", "visit submitted", "task interval set", "round published", "round withdrawn",
+		"crew added", "unit added", "unit factor added", "visit submitted", "unit interval set", "round published", "round withdrawn",
 	}, trail)
 	var byTechnician int64
 	require.NoError(t, h.store.DB.Raw("SELECT count(*) FROM audit WHERE account_id = ?", h.technician.AccountID).Scan(&byTechnician).Error)

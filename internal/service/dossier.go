@@ -26,6 +26,9 @@ type register struct {
 
 	facts        store.Facts
 	stays        map[uuid.UUID][]store.UnitStay
+	pauses       map[uuid.UUID][]store.UnitPause
+	companions   map[uuid.UUID][]store.Task // by unit
+	ticks        map[uuid.UUID][]store.TaskTick
 	coils        map[uuid.UUID][]store.Coil
 	surfaces     map[uuid.UUID][]store.Surface
 	tasks        map[uuid.UUID][]store.Task // by coil
@@ -48,34 +51,27 @@ func loadRegister(t store.Tenant, units []uuid.UUID) (*register, error) {
 	if err != nil {
 		return nil, err
 	}
-	r := &register{catalogue: c, factorsAt: map[uuid.UUID][]store.SiteFactor{}}
-	if err := into(&r.siteRows, t, "lower(name)"); err != nil {
-		return nil, err
-	}
-	if err := into(&r.placementRows, t, "name"); err != nil {
-		return nil, err
-	}
-	factors, err := store.All[store.SiteFactor](t, "lower(valid) NULLS FIRST, id")
-	if err != nil {
-		return nil, err
-	}
-	for _, f := range factors {
-		for _, at := range []*uuid.UUID{f.SiteID, f.PlacementID, f.UnitID} {
-			if at != nil {
-				r.factorsAt[*at] = append(r.factorsAt[*at], f)
-			}
-		}
-	}
+	return loadRegisterWith(t, c, units)
+}
+
+// loadRegisterWith is loadRegister with catalogues read before.
+func loadRegisterWith(t store.Tenant, c catalogue, units []uuid.UUID) (*register, error) {
+	r := &register{catalogue: c}
+	var err error
 	if r.facts, err = t.LoadFacts(units); err != nil {
 		return nil, err
 	}
+	if err := r.loadPlaces(t, units == nil); err != nil {
+		return nil, err
+	}
 	f := r.facts
-	r.sites = store.Index(r.siteRows, func(x store.Site) uuid.UUID { return x.ID })
-	r.placements = store.Index(r.placementRows, func(x store.Placement) uuid.UUID { return x.ID })
 	r.stays = store.By(f.Stays, func(x store.UnitStay) uuid.UUID { return x.UnitID })
+	r.pauses = store.By(f.Pauses, func(x store.UnitPause) uuid.UUID { return x.UnitID })
+	r.companions = store.By(f.Companions, func(x store.Task) uuid.UUID { return x.UnitID })
+	r.ticks = store.By(f.Ticks, func(x store.TaskTick) uuid.UUID { return x.TaskID })
 	r.coils = store.By(f.Coils, func(x store.Coil) uuid.UUID { return x.UnitID })
-	r.surfaces = store.By(f.Surfaces, func(x store.Surface) uuid.UUID { return x.CoilID })
-	r.tasks = store.By(f.Tasks, func(x store.Task) uuid.UUID { return x.CoilID })
+	r.surfaces = store.By(f.Surfaces, func(x store.Surface) uuid.UUID { return value(x.CoilID) })
+	r.tasks = store.By(f.Tasks, func(x store.Task) uuid.UUID { return value(x.CoilID) })
 	r.taskSurfaces = store.By(f.TaskSurfaces, func(x store.TaskSurface) uuid.UUID { return x.TaskID })
 	r.changes = store.By(f.Changes, func(x store.IntervalChange) uuid.UUID { return x.TaskID })
 	r.open = store.Index(f.Proposals, func(x store.Proposal) uuid.UUID { return x.TaskID })
@@ -96,6 +92,61 @@ func loadRegister(t store.Tenant, units []uuid.UUID) (*register, error) {
 	return r, nil
 }
 
+// loadPlaces reads where the units stand or stood, and the factors at work there; or all places.
+func (r *register) loadPlaces(t store.Tenant, all bool) (err error) {
+	var factors []store.SiteFactor
+	if all {
+		if r.siteRows, err = t.SitesSeen(); err != nil {
+			return err
+		}
+		if r.placementRows, err = t.PlacementsSeen(); err != nil {
+			return err
+		}
+		if err := into(&factors, t, factorOrder); err != nil {
+			return err
+		}
+	} else {
+		stood := set(r.facts.Stays, func(x store.UnitStay) uuid.UUID { return x.PlacementID })
+		if r.placementRows, err = store.Where[store.Placement](t, "id", stood, "name"); err != nil {
+			return err
+		}
+		at := set(r.placementRows, func(x store.Placement) uuid.UUID { return x.SiteID })
+		if r.siteRows, err = store.Where[store.Site](t, "id", at, "lower(name)"); err != nil {
+			return err
+		}
+		at = append(append(at, stood...), set(r.facts.Units, func(x store.Unit) uuid.UUID { return x.ID })...)
+		if factors, err = store.Where[store.SiteFactor](t, "coalesce(site_id, placement_id, unit_id)", at, factorOrder); err != nil {
+			return err
+		}
+	}
+	r.sites = store.Index(r.siteRows, func(x store.Site) uuid.UUID { return x.ID })
+	r.placements = store.Index(r.placementRows, func(x store.Placement) uuid.UUID { return x.ID })
+	r.factorsAt = map[uuid.UUID][]store.SiteFactor{}
+	for _, f := range factors {
+		for _, at := range []*uuid.UUID{f.SiteID, f.PlacementID, f.UnitID} {
+			if at != nil {
+				r.factorsAt[*at] = append(r.factorsAt[*at], f)
+			}
+		}
+	}
+	return nil
+}
+
+const factorOrder = "lower(valid) NULLS FIRST, id"
+
+// set lists the different keys of some rows.
+func set[T any](rows []T, key func(T) uuid.UUID) []uuid.UUID {
+	seen := map[uuid.UUID]bool{}
+	out := []uuid.UUID{}
+	for _, r := range rows {
+		if k := key(r); !seen[k] {
+			seen[k] = true
+			out = append(out, k)
+		}
+	}
+	return out
+}
+
 // dossier is one unit with what the core makes of it.
 type dossier struct {
 	unit      store.Unit
@@ -103,6 +154,7 @@ type dossier struct {
 	site      store.Site
 	placement store.Placement
 	factors   []factorAtWork
+	pauses    []store.UnitPause
 	today     calendar.Day
 	coils     []coilDossier
 }
@@ -170,14 +222,14 @@ func (s *Service) dossier(r *register, u store.Unit) (dossier, error) {
 	d := dossier{unit: u, class: r.classByID[u.ClassID]}
 	d.site, d.placement = r.standing(u.ID, s.today("UTC"))
 	d.today = s.today(d.site.Zone)
-	for _, at := range []struct {
-		id    uuid.UUID
-		scope contract.FactorScope
-	}{{d.site.ID, contract.FactorScopeSite}, {d.placement.ID, contract.FactorScopePlacement}, {u.ID, contract.FactorScopeUnit}} {
-		for _, f := range r.factorsAt[at.id] {
-			d.factors = append(d.factors, factorAtWork{SiteFactor: f, def: r.factor[f.FactorID], scope: at.scope})
-		}
+	d.pauses = r.pauses[u.ID]
+	// What is at work at a place bears on the unit while it stands there.
+	for _, stay := range r.stays[u.ID] {
+		place := r.placements[stay.PlacementID]
+		d.addFactors(r, place.SiteID, contract.FactorScopeSite, stay.During)
+		d.addFactors(r, place.ID, contract.FactorScopePlacement, stay.During)
 	}
+	d.addFactors(r, u.ID, contract.FactorScopeUnit, store.DateRange{})
 	for _, c := range r.coils[u.ID] {
 		coil, err := s.coilDossier(r, d, c)
 		if err != nil {
@@ -186,6 +238,38 @@ func (s *Service) dossier(r *register, u store.Unit) (dossier, error) {
 		d.coils = append(d.coils, coil)
 	}
 	return d, nil
+}
+
+func (d *dossier) addFactors(r *register, at uuid.UUID, scope contract.FactorScope, during store.DateRange) {
+	for _, f := range r.factorsAt[at] {
+		both, ok := f.Valid.Overlap(during)
+		if !ok {
+			continue
+		}
+		f.Valid = both
+		d.factors = append(d.factors, factorAtWork{SiteFactor: f, def: r.factor[f.FactorID], scope: scope})
+	}
+}
+
+// pausedOn reports whether the unit is out of service on a day.
+func (d dossier) pausedOn(day calendar.Day) bool {
+	for _, p := range d.pauses {
+		if p.During.Holds(day) {
+			return true
+		}
+	}
+	return false
+}
+
+// pausedDays counts the days out of service in [from, to).
+func (d dossier) pausedDays(from, to calendar.Day) int {
+	n := 0
+	for _, p := range d.pauses {
+		if both, ok := p.During.Overlap(store.DateRange{From: &from, To: &to}); ok {
+			n += both.To.Sub(*both.From)
+		}
+	}
+	return n
 }
 
 func (s *Service) coilDossier(r *register, d dossier, c store.Coil) (coilDossier, error) {
@@ -236,15 +320,21 @@ func (d dossier) factorOn(day calendar.Day) (float64, *store.FactorDef) {
 	return soil.CombineFactors(all), leading
 }
 
-// changeDays lists the days on which a factor begins or ends, from a day on, that day first.
+// changeDays lists the days on which a factor or a pause begins or ends, from a day on, that day first.
 func (d dossier) changeDays(from calendar.Day) []calendar.Day {
 	days := []calendar.Day{from}
-	for _, f := range d.factors {
-		for _, at := range []*calendar.Day{f.Valid.From, f.Valid.To} {
+	add := func(r store.DateRange) {
+		for _, at := range []*calendar.Day{r.From, r.To} {
 			if at != nil && *at > from {
 				days = append(days, *at)
 			}
 		}
+	}
+	for _, f := range d.factors {
+		add(f.Valid)
+	}
+	for _, p := range d.pauses {
+		add(p.During)
 	}
 	sort.Slice(days, func(i, j int) bool { return days[i] < days[j] })
 	unique := days[:1]
@@ -335,6 +425,9 @@ func (r *register) conditions(d dossier, from calendar.Day, kind store.SoilKind)
 			From: day, Penetration: kind.Penetration, FanShare: d.class.ReferenceFanShare,
 			Rate: soil.StartRate(d.class.ReferenceDays, d.class.ReferenceFanShare, k),
 		}
+		if d.pausedOn(day) {
+			c.FanShare = 0 // out of service: exposure stands still
+		}
 		copy(c.Months[:], months)
 		if d.site.Lat != nil && *d.site.Lat < 0 {
 			c.Months = c.Months.Mirrored()
@@ -419,6 +512,10 @@ func (r *register) taskDossier(d dossier, coil coilDossier, t store.Task) (taskD
 	if !ok {
 		return task, fmt.Errorf("the task covers no side")
 	}
+	if !due.FirstLook {
+		// Days out of service do not count.
+		due.Day = due.Day.Add(d.pausedDays(due.Day.Add(-t.EveryDays), d.today))
+	}
 	task.due = due
 	var err error
 	if task.result, err = interval.Propose(in); err != nil {
@@ -433,7 +530,7 @@ func (r *register) taskDossier(d dossier, coil coilDossier, t store.Task) (taskD
 }
 
 func classDays(c store.EquipmentClass, kind string) int {
-	if kind == string(contract.Light) && c.LightDays != nil {
+	if kind == string(contract.TaskKindLight) && c.LightDays != nil {
 		return *c.LightDays
 	}
 	return c.DeepDays
@@ -483,7 +580,7 @@ func (r *register) runs(d dossier, coil coilDossier, t store.Task, side sideDoss
 			if f.Phase == phaseOpenedUp && (set[v.ID] || (!worked && frequent)) {
 				run := interval.Run{Grade: soil.Grade(f.Grade), CoreSeen: soil.Seen(f.Seen).ShowsCore()}
 				if last != nil {
-					run.Days = day.Sub(*last)
+					run.Days = day.Sub(*last) - d.pausedDays(*last, day)
 				}
 				runs = append(runs, run)
 			}

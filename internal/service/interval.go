@@ -15,51 +15,6 @@ import (
 // mostDays bounds an interval of the manager's own; ten years is a slip.
 const mostDays = 3650
 
-// refreshProposals brings the open proposals of some units in line with what is known now. An open proposal
-// whose evidence changed is superseded, never swapped silently; a proposal that was decided on the same
-// evidence is not made again.
-func (s *Service) refreshProposals(t store.Tenant, units []uuid.UUID) error {
-	if len(units) == 0 {
-		return nil
-	}
-	r, err := loadRegister(t, units)
-	if err != nil {
-		return err
-	}
-	decided, err := t.DecidedEvidence()
-	if err != nil {
-		return err
-	}
-	var stale []uuid.UUID
-	var fresh []store.Proposal
-	for _, u := range r.facts.Units {
-		d, err := s.dossier(r, u)
-		if err != nil {
-			return err
-		}
-		for _, coil := range d.coils {
-			for _, task := range coil.tasks {
-				want := task.result.Change && !decided[store.Evidence{TaskID: task.ID, Hash: task.evidence}]
-				same := task.open != nil && task.open.InputsHash == task.evidence &&
-					task.open.Days == task.result.Days && task.open.FromDays == task.EveryDays
-				if want && same {
-					continue
-				}
-				if task.open != nil {
-					stale = append(stale, task.ID)
-				}
-				if want {
-					fresh = append(fresh, s.proposalRow(t.Org, task))
-				}
-			}
-		}
-	}
-	if err := t.CloseProposals(stale, "superseded"); err != nil {
-		return err
-	}
-	return store.Insert(t, fresh...)
-}
-
 func (s *Service) proposalRow(org uuid.UUID, task taskDossier) store.Proposal {
 	return store.Proposal{
 		OrganisationID: org, ID: store.NewID(), TaskID: task.ID, School: string(task.result.School), Days: task.result.Days,
@@ -69,34 +24,9 @@ func (s *Service) proposalRow(org uuid.UUID, task taskDossier) store.Proposal {
 	}
 }
 
-// RefreshAll brings every organisation's proposals in line with the day: site factors begin and end.
-func (s *Service) RefreshAll(ctx context.Context) error {
-	orgs, err := s.store.OrganisationIDs(ctx)
-	if err != nil {
-		return err
-	}
-	for _, org := range orgs {
-		err := s.store.For(ctx, org).InTransaction(func(t store.Tenant) error {
-			units, err := store.All[store.Unit](t, "id")
-			if err != nil {
-				return err
-			}
-			ids := make([]uuid.UUID, len(units))
-			for i, u := range units {
-				ids[i] = u.ID
-			}
-			return s.refreshProposals(t, ids)
-		})
-		if err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
 // DecideProposal accepts an open proposal or sets the manager's own interval in its place, with a reason.
 func (s *Service) DecideProposal(ctx context.Context, a Actor, id uuid.UUID, req contract.Decision) (contract.IntervalChange, error) {
-	if err := a.only(contract.Manager); err != nil {
+	if err := a.only(contract.RoleManager); err != nil {
 		return contract.IntervalChange{}, err
 	}
 	var change store.IntervalChange
@@ -130,7 +60,7 @@ func (s *Service) DecideProposal(ctx context.Context, a Actor, id uuid.UUID, req
 
 // SetInterval sets an interval of the manager's own, with a reason.
 func (s *Service) SetInterval(ctx context.Context, a Actor, task uuid.UUID, req contract.OwnInterval) (contract.IntervalChange, error) {
-	if err := a.only(contract.Manager); err != nil {
+	if err := a.only(contract.RoleManager); err != nil {
 		return contract.IntervalChange{}, err
 	}
 	change := store.IntervalChange{ToDays: req.Days, School: string(contract.Own), Reason: strings.TrimSpace(req.Reason)}
@@ -162,6 +92,12 @@ func (s *Service) changeInterval(t store.Tenant, a Actor, id uuid.UUID, c *store
 	if err != nil {
 		return err
 	}
+	if err := seesUnit(t, task.UnitID); err != nil {
+		return err
+	}
+	if task.CoilID == nil {
+		return Conflict{"the interval of a companion clock is set on the unit's card"}
+	}
 	c.OrganisationID, c.ID, c.TaskID, c.FromDays = t.Org, store.NewID(), task.ID, task.EveryDays
 	c.AccountID, c.At = &a.AccountID, s.stamp()
 	if err := t.SetTaskInterval(task, c.ToDays); err != nil {
@@ -169,8 +105,10 @@ func (s *Service) changeInterval(t store.Tenant, a Actor, id uuid.UUID, c *store
 	}
 	return errors.Join(
 		store.Insert(t, *c),
-		t.Record(c.At, a.AccountID, "task", task.ID, "interval set", map[string]any{"from": c.FromDays, "to": c.ToDays, "school": c.School}),
-		s.refreshProposals(t, []uuid.UUID{task.UnitID}),
+		t.Record(c.At, a.AccountID, "unit", task.UnitID, "interval set", auditDetail{Note: c.Reason, Changes: []contract.AuditChange{{
+			Path: task.Kind + " clean every", Before: days(float64(c.FromDays)), After: days(float64(c.ToDays)),
+		}}}),
+		s.refresh(t, []uuid.UUID{task.UnitID}),
 	)
 }
 

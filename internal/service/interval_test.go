@@ -14,12 +14,12 @@ import (
 func TestAHeavyFindingProposesAShorterInterval(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("IM-1", "ice_machine", "2026-01-01")
-	out := h.submit(h.visit(u, "2026-02-10", contract.Light, 4, 0, contract.FaceLook))
+	out := h.submit(h.visit(u, "2026-02-10", contract.TaskKindLight, 4, 0, contract.FaceLook))
 	require.NotNil(t, out.Clocks[0].ProposedDays)
 	assert.Equal(t, 14, *out.Clocks[0].ProposedDays, "40 d × 0.5 = 20 d, in whole weeks")
 
 	u = h.look(u.ID)
-	p := task(u, contract.Light).Proposal
+	p := task(u, contract.TaskKindLight).Proposal
 	require.NotNil(t, p.ID)
 	assert.Equal(t, contract.Staircase, p.School)
 	assert.Equal(t, "Front: found Blanket after 40 d. Two or more grades over the limit: 40 d × 0.5 = 20 d.", p.Staircase.Reasons[0].Text)
@@ -29,9 +29,9 @@ func TestAHeavyFindingProposesAShorterInterval(t *testing.T) {
 	assert.Equal(t, 14, change.ToDays)
 	assert.Equal(t, "The manager", change.By)
 	u = h.look(u.ID)
-	assert.Equal(t, 14, task(u, contract.Light).EveryDays)
-	assert.Nil(t, task(u, contract.Light).Proposal.ID, "the same evidence does not propose again")
-	require.Len(t, task(u, contract.Light).Changes, 1)
+	assert.Equal(t, 14, task(u, contract.TaskKindLight).EveryDays)
+	assert.Nil(t, task(u, contract.TaskKindLight).Proposal.ID, "the same evidence does not propose again")
+	require.Len(t, task(u, contract.TaskKindLight).Changes, 1)
 
 	_, err = h.svc.DecideProposal(h.ctx, h.manager, *p.ID, contract.Decision{Accept: true})
 	assert.ErrorAs(t, err, &service.Conflict{}, "it was answered already")
@@ -40,8 +40,8 @@ func TestAHeavyFindingProposesAShorterInterval(t *testing.T) {
 func TestOverridingNeedsAReason(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("IM-1", "ice_machine", "2026-01-01")
-	h.submit(h.visit(u, "2026-02-10", contract.Light, 4, 0, contract.FaceLook))
-	id := *task(h.look(u.ID), contract.Light).Proposal.ID
+	h.submit(h.visit(u, "2026-02-10", contract.TaskKindLight, 4, 0, contract.FaceLook))
+	id := *task(h.look(u.ID), contract.TaskKindLight).Proposal.ID
 	days := 21
 	_, err := h.svc.DecideProposal(h.ctx, h.manager, id, contract.Decision{Accept: false, Days: &days})
 	assert.Contains(t, fields(t, err), "/reason")
@@ -52,16 +52,16 @@ func TestOverridingNeedsAReason(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, contract.Own, change.School)
 	assert.Equal(t, why, change.Reason)
-	assert.Nil(t, task(h.look(u.ID), contract.Light).Proposal.ID)
+	assert.Nil(t, task(h.look(u.ID), contract.TaskKindLight).Proposal.ID)
 }
 
 func TestNewEvidenceSupersedesAnOpenProposal(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("IM-1", "ice_machine", "2026-01-01")
-	h.submit(h.visit(u, "2026-02-10", contract.Light, 4, 0, contract.FaceLook))
-	id := *task(h.look(u.ID), contract.Light).Proposal.ID
-	h.submit(h.visit(u, "2026-02-20", contract.Light, 5, 0, contract.FaceLook))
-	newer := task(h.look(u.ID), contract.Light).Proposal
+	h.submit(h.visit(u, "2026-02-10", contract.TaskKindLight, 4, 0, contract.FaceLook))
+	id := *task(h.look(u.ID), contract.TaskKindLight).Proposal.ID
+	h.submit(h.visit(u, "2026-02-20", contract.TaskKindLight, 5, 0, contract.FaceLook))
+	newer := task(h.look(u.ID), contract.TaskKindLight).Proposal
 	assert.NotEqual(t, id, *newer.ID)
 	assert.Equal(t, 7, newer.Days)
 	_, err := h.svc.DecideProposal(h.ctx, h.manager, id, contract.Decision{Accept: true})
@@ -71,7 +71,7 @@ func TestNewEvidenceSupersedesAnOpenProposal(t *testing.T) {
 func TestFactorsShortenTheHabitOnTheirDays(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("RI-1", "reach_in", "2026-01-01")
-	assert.Nil(t, task(u, contract.Deep).Proposal.ID)
+	assert.Nil(t, task(u, contract.TaskKindDeep).Proposal.ID)
 	var grease, salt contract.FactorChoice
 	for _, f := range h.cat.Factors {
 		switch f.Code {
@@ -92,7 +92,7 @@ func TestFactorsShortenTheHabitOnTheirDays(t *testing.T) {
 
 	after := h.look(u.ID)
 	assert.InDelta(t, 4.561, after.Factor, .001, "4 × √1.3")
-	p := task(after, contract.Deep).Proposal
+	p := task(after, contract.TaskKindDeep).Proposal
 	assert.Equal(t, contract.Habit, p.School)
 	assert.Equal(t, 35, p.Days, "182 / 4.56 = 39.9, in whole weeks")
 	assert.Greater(t, *after.Coils[0].Sides[0].State.BlockedShare, *u.Coils[0].Sides[0].State.BlockedShare)
@@ -103,7 +103,7 @@ func TestFactorsShortenTheHabitOnTheirDays(t *testing.T) {
 	require.NoError(t, h.svc.RefreshAll(h.ctx))
 	later := h.look(u.ID)
 	assert.InDelta(t, 1.3, later.Factor, 1e-9)
-	assert.Equal(t, 140, task(later, contract.Deep).Proposal.Days)
+	assert.Equal(t, 140, task(later, contract.TaskKindDeep).Proposal.Days)
 
 	req.To = &req.From
 	_, err = h.svc.AddSiteFactor(h.ctx, h.manager, req)
@@ -113,8 +113,8 @@ func TestFactorsShortenTheHabitOnTheirDays(t *testing.T) {
 func TestSetIntervalClosesTheProposal(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("IM-1", "ice_machine", "2026-01-01")
-	h.submit(h.visit(u, "2026-02-10", contract.Light, 4, 0, contract.FaceLook))
-	id := task(u, contract.Light).TaskID
+	h.submit(h.visit(u, "2026-02-10", contract.TaskKindLight, 4, 0, contract.FaceLook))
+	id := task(u, contract.TaskKindLight).TaskID
 	_, err := h.svc.SetInterval(h.ctx, h.manager, id, contract.OwnInterval{Days: 4000})
 	bad := fields(t, err)
 	assert.Contains(t, bad, "/days")
@@ -122,7 +122,7 @@ func TestSetIntervalClosesTheProposal(t *testing.T) {
 	_, err = h.svc.SetInterval(h.ctx, h.manager, id, contract.OwnInterval{Days: 10, Reason: "trade fair"})
 	require.NoError(t, err)
 	u = h.look(u.ID)
-	assert.Equal(t, 10, task(u, contract.Light).EveryDays)
-	assert.Nil(t, task(u, contract.Light).Proposal.ID)
-	assert.Equal(t, "2026-02-20", task(u, contract.Light).Due.String())
+	assert.Equal(t, 10, task(u, contract.TaskKindLight).EveryDays)
+	assert.Nil(t, task(u, contract.TaskKindLight).Proposal.ID)
+	assert.Equal(t, "2026-02-20", task(u, contract.TaskKindLight).Due.String())
 }

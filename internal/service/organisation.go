@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 
+	"github.com/google/uuid"
+
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/defaults"
@@ -42,7 +44,7 @@ func (s *Service) CreateMember(ctx context.Context, org store.Organisation, name
 }
 
 func founded(evidence, source string) store.Founded {
-	return store.Founded{Evidence: evidence, Source: source, DefaultVersion: defaults.Version}
+	return store.Founded{Evidence: evidence, Source: source, DefaultVersion: defaults.Version, Version: 1}
 }
 
 const (
@@ -50,21 +52,32 @@ const (
 	assumption     = "assumption"
 )
 
+// copyCatalogues gives a new organisation the default catalogues.
 func copyCatalogues(t store.Tenant) error {
-	for _, step := range []func(store.Tenant) error{copyClasses, copySoils, copyFactors, copyMethods, copyCleaners, copyRules} {
-		if err := step(t); err != nil {
+	classes, sides, tasks := defaultClasses(t.Org)
+	methods, removals := defaultMethods(t.Org)
+	for _, err := range []error{
+		store.Insert(t, classes...), store.Insert(t, sides...), store.Insert(t, tasks...), store.Insert(t, defaultSoils(t.Org)...),
+		store.Insert(t, defaultFactors(t.Org)...), store.Insert(t, methods...), store.Insert(t, removals...),
+		store.Insert(t, defaultCleaners(t.Org)...), store.Insert(t, defaultSprayers(t.Org)...), store.Insert(t, defaultRates(t.Org)...),
+		store.Insert(t, store.HouseRule{
+			OrganisationID: t.Org, ID: store.NewID(), Question: limitQuestion, Choice: store.ToJSON(defaults.LimitShare), Reason: defaults.LimitReason,
+		}),
+	} {
+		if err != nil {
 			return fmt.Errorf("copying the default catalogues: %w", err)
 		}
 	}
 	return nil
 }
 
-func copyClasses(t store.Tenant) error {
-	var classes []store.EquipmentClass
-	var sides []store.ClassSide
+// limitQuestion is the house rule for the blocked share that is allowed.
+const limitQuestion = "limit_share"
+
+func defaultClasses(org uuid.UUID) (classes []store.EquipmentClass, sides []store.ClassSide, tasks []store.ClassTask) {
 	for i, c := range defaults.Classes {
 		row := store.EquipmentClass{
-			OrganisationID: t.Org, ID: store.NewID(), Code: c.Code, Name: c.Name, ReferenceDays: c.ReferenceDays,
+			OrganisationID: org, ID: store.NewID(), Code: c.Code, Name: c.Name, ReferenceDays: c.ReferenceDays,
 			ReferenceFanShare: 1, DeepDays: c.DeepDays, MaxDays: c.MaxDays, LightMinutes: c.LightMinutes,
 			DeepMinutes: c.DeepMinutes, UsualSoil: c.Soil, Position: i, Founded: founded(string(c.Evidence), defaults.NoSource),
 		}
@@ -77,32 +90,30 @@ func copyClasses(t store.Tenant) error {
 		classes = append(classes, row)
 		for j, side := range c.Sides {
 			sides = append(sides, store.ClassSide{
-				OrganisationID: t.Org, ClassID: row.ID, CoilRole: side.Role, Position: j, Name: side.Name, AreaShare: side.Area,
+				OrganisationID: org, ClassID: row.ID, CoilRole: side.Role, Position: j, Name: side.Name, AreaShare: side.Area,
 			})
 		}
+		for _, x := range defaults.Companions[c.Code] {
+			tasks = append(tasks, store.ClassTask{OrganisationID: org, ClassID: row.ID, Kind: x.Kind, EveryDays: x.Days, Doer: x.Doer})
+		}
 	}
-	if err := store.Insert(t, classes...); err != nil {
-		return err
-	}
-	return store.Insert(t, sides...)
+	return classes, sides, tasks
 }
 
-func copySoils(t store.Tenant) error {
-	var rows []store.SoilKind
+func defaultSoils(org uuid.UUID) (rows []store.SoilKind) {
 	for i, k := range soil.Kinds {
 		rows = append(rows, store.SoilKind{
-			OrganisationID: t.Org, ID: store.NewID(), Code: k.Code, Name: k.Name, Family: string(k.Family),
+			OrganisationID: org, ID: store.NewID(), Code: k.Code, Name: k.Name, Family: string(k.Family),
 			Penetration: k.Penetration, MonthWeights: k.Months[:], Position: i, Founded: founded(assumption, defaults.Assumed),
 		})
 	}
-	return store.Insert(t, rows...)
+	return rows
 }
 
-func copyFactors(t store.Tenant) error {
-	var rows []store.FactorDef
+func defaultFactors(org uuid.UUID) (rows []store.FactorDef) {
 	for i, f := range defaults.Factors {
 		row := store.FactorDef{
-			OrganisationID: t.Org, ID: store.NewID(), Code: f.Code, Name: f.Name, Multiplier: f.Multiplier,
+			OrganisationID: org, ID: store.NewID(), Code: f.Code, Name: f.Name, Multiplier: f.Multiplier,
 			Position: i, Founded: founded(commonPractice, defaults.NoSource),
 		}
 		if f.Soil != "" {
@@ -113,47 +124,65 @@ func copyFactors(t store.Tenant) error {
 		}
 		rows = append(rows, row)
 	}
-	return store.Insert(t, rows...)
+	return rows
 }
 
-func copyMethods(t store.Tenant) error {
-	var rows []store.Method
-	var removals []store.MethodRemoval
+func defaultMethods(org uuid.UUID) (rows []store.Method, removals []store.MethodRemoval) {
 	for i, m := range soil.Methods {
 		row := store.Method{
-			OrganisationID: t.Org, ID: store.NewID(), Code: m.Code, Name: m.Name, Driven: m.Driven, Wet: m.Wet,
+			OrganisationID: org, ID: store.NewID(), Code: m.Code, Name: m.Name, Driven: m.Driven, Wet: m.Wet,
 			Position: i, Founded: founded(assumption, defaults.Assumed),
 		}
 		rows = append(rows, row)
-		for family, shares := range map[soil.Family][2]float64{soil.DustLike: m.Dust, soil.GreaseLike: m.Grease} {
+		for _, x := range []struct {
+			family soil.Family
+			shares [2]float64
+		}{{soil.DustLike, m.Dust}, {soil.GreaseLike, m.Grease}} {
 			removals = append(removals, store.MethodRemoval{
-				OrganisationID: t.Org, MethodID: row.ID, Family: string(family), FaceShare: shares[0], CoreShare: shares[1],
+				OrganisationID: org, MethodID: row.ID, Family: string(x.family), FaceShare: x.shares[0], CoreShare: x.shares[1],
 			})
 		}
 	}
-	if err := store.Insert(t, rows...); err != nil {
-		return err
-	}
-	return store.Insert(t, removals...)
+	return rows, removals
 }
 
-func copyCleaners(t store.Tenant) error {
-	var rows []store.Cleaner
+func defaultCleaners(org uuid.UUID) (rows []store.Cleaner) {
 	for i, c := range defaults.Cleaners {
-		rows = append(rows, store.Cleaner{
-			OrganisationID: t.Org, ID: store.NewID(), Code: c.Code, Name: c.Name, Form: c.Form, Caution: c.Caution,
-			Position: i, Founded: founded(commonPractice, defaults.NoSource),
+		row := store.Cleaner{
+			OrganisationID: org, ID: store.NewID(), Code: c.Code, Name: c.Name, Form: c.Form, Caution: c.Caution,
+			Rinse: c.Rinse, Microchannel: c.Microchannel, Indoors: c.Indoors, NearFood: c.NearFood, Protection: c.Protection,
+			Position: i, Founded: founded(commonPractice, defaults.CleanerSource),
+		}
+		if c.PH > 0 {
+			row.Ph = ptr(c.PH)
+		}
+		if c.PartsTo > 0 {
+			row.WaterPartsFrom, row.WaterPartsTo = ptr(c.PartsFrom), ptr(c.PartsTo)
+		}
+		if c.DwellMax > 0 {
+			row.DwellMinS, row.DwellMaxS = ptr(60*c.DwellMin), ptr(60*c.DwellMax)
+		}
+		rows = append(rows, row)
+	}
+	return rows
+}
+
+func defaultSprayers(org uuid.UUID) (rows []store.SprayerSetting) {
+	for i, x := range defaults.Sprayers {
+		rows = append(rows, store.SprayerSetting{
+			OrganisationID: org, ID: store.NewID(), Code: x.Code, Sprayer: x.Sprayer, Name: x.Setting, WaterParts: x.WaterParts,
+			Position: i, Founded: founded(assumption, defaults.Assumed),
 		})
 	}
-	return store.Insert(t, rows...)
+	return rows
 }
 
-// limitQuestion is the house rule for the blocked share that is allowed.
-const limitQuestion = "limit_share"
-
-func copyRules(t store.Tenant) error {
-	return store.Insert(t, store.HouseRule{
-		OrganisationID: t.Org, ID: store.NewID(), Question: limitQuestion, Choice: store.ToJSON(defaults.LimitShare),
-		Reason: "a coil cut by more than this is taken as due", Valid: store.DateRange{},
-	})
+func defaultRates(org uuid.UUID) (rows []store.Rate) {
+	for i, x := range defaults.Rates {
+		rows = append(rows, store.Rate{
+			OrganisationID: org, ID: store.NewID(), Code: x.Code, Name: x.Name, Unit: x.Unit, Amount: x.Amount,
+			Position: i, Founded: founded(assumption, defaults.Assumed),
+		})
+	}
+	return rows
 }

@@ -2,6 +2,9 @@ package service
 
 import (
 	"context"
+	"encoding/base64"
+	"encoding/json"
+	"errors"
 	"strings"
 
 	"github.com/google/uuid"
@@ -12,38 +15,143 @@ import (
 	"nextround/internal/store"
 )
 
-// Portfolio lists sites with their units and coils.
-func (s *Service) Portfolio(ctx context.Context, a Actor) (contract.Portfolio, error) {
+// portfolioPage is how many coils a page has unless asked otherwise.
+const portfolioPage = 100
+
+// PortfolioQuery says which coils are wanted.
+type PortfolioQuery struct {
+	store.CoilFilter
+	Sort  string
+	After string
+	Limit int
+}
+
+// Portfolio lists coils of units, filtered and sorted, a page at a time.
+func (s *Service) Portfolio(ctx context.Context, a Actor, q PortfolioQuery) (contract.Portfolio, error) {
 	t := s.tenant(ctx, a)
-	out := contract.Portfolio{Today: s.today(a.Org.Zone), Sites: []contract.SiteLine{}}
-	r, err := loadRegister(t, nil)
+	out := contract.Portfolio{Today: s.today(a.Org.Zone), Rows: []contract.PortfolioRow{}}
+	q.Today = out.Today
+	page := store.CoilPage{Sort: q.Sort, Limit: q.Limit}
+	if page.Limit == 0 {
+		page.Limit = portfolioPage
+	}
+	if q.After != "" {
+		if err := readCursor(q.After, &page.After); err != nil {
+			return out, field("after", "is not from an earlier page")
+		}
+	}
+	rows, err := t.CoilLines(q.CoilFilter, page)
 	if err != nil {
 		return out, err
+	}
+	if len(rows) > page.Limit {
+		rows = rows[:page.Limit]
+		out.Next = ptr(writeCursor(rows[len(rows)-1].Cursor(page.Sort)))
 	}
 	rounds, err := s.roundsByTask(t, out.Today)
 	if err != nil {
 		return out, err
 	}
-	at := map[uuid.UUID]int{}
-	for _, site := range r.siteRows {
-		at[site.ID] = len(out.Sites)
-		out.Sites = append(out.Sites, contract.SiteLine{
-			ID: site.ID, Name: site.Name, Zone: site.Zone, Placements: []contract.PlacementLine{}, Units: []contract.UnitLine{},
-		})
-	}
-	for _, p := range r.placementRows {
-		line := &out.Sites[at[p.SiteID]]
-		line.Placements = append(line.Placements, contract.PlacementLine{ID: p.ID, Name: p.Name})
-	}
-	for _, u := range r.facts.Units {
-		d, err := s.dossier(r, u)
+	for _, row := range rows {
+		line, err := portfolioRow(row, out.Today, rounds)
 		if err != nil {
 			return out, err
 		}
-		line := &out.Sites[at[d.site.ID]]
-		line.Units = append(line.Units, d.line(rounds))
+		out.Rows = append(out.Rows, line)
 	}
 	return out, nil
+}
+
+func portfolioRow(row store.CoilLineShown, today calendar.Day, rounds map[uuid.UUID]calendar.Day) (contract.PortfolioRow, error) {
+	out := contract.PortfolioRow{
+		UnitID: row.UnitID, Tag: row.Tag, ClassID: row.ClassID, Class: row.ClassName, SiteID: row.SiteID, Site: row.SiteName,
+		Placement: row.PlacementName, Status: row.Status,
+	}
+	if err := row.Line.Into(&out.Coil); err != nil {
+		return out, err
+	}
+	for i := range out.Coil.Tasks {
+		task := &out.Coil.Tasks[i]
+		if task.FirstLook {
+			task.Due = today
+		}
+		task.DaysLate = today.Sub(task.Due)
+		if day, ok := rounds[task.TaskID]; ok {
+			task.OnRound = &day
+		}
+	}
+	return out, nil
+}
+
+func writeCursor(c store.CoilCursor) string {
+	b, _ := json.Marshal(c)
+	return base64.RawURLEncoding.EncodeToString(b)
+}
+
+func readCursor(text string, into **store.CoilCursor) error {
+	b, err := base64.RawURLEncoding.DecodeString(text)
+	if err != nil {
+		return err
+	}
+	return json.Unmarshal(b, into)
+}
+
+// PortfolioSummary counts what a filter lets through.
+func (s *Service) PortfolioSummary(ctx context.Context, a Actor, f store.CoilFilter) (contract.PortfolioSummary, error) {
+	f.Today = s.today(a.Org.Zone)
+	n, err := s.tenant(ctx, a).CountCoilLines(f)
+	return contract.PortfolioSummary{
+		Units: n.Units, Coils: n.Coils, Sites: n.Sites, Due: n.Due, Proposals: n.Proposals, Unseen: n.Unseen, AllUnits: n.AllUnits,
+	}, err
+}
+
+// searchHits is how many hits a search shows.
+const searchHits = 12
+
+// Search finds units by tag, make, model or serial, and sites by name or code.
+func (s *Service) Search(ctx context.Context, a Actor, text string) ([]contract.SearchHit, error) {
+	out := []contract.SearchHit{}
+	if text = strings.TrimSpace(text); text == "" {
+		return out, nil
+	}
+	hits, err := s.tenant(ctx, a).Search(text, searchHits)
+	for _, h := range hits {
+		out = append(out, contract.SearchHit{Kind: contract.SearchHitKind(h.Kind), ID: h.ID, Label: h.Label, Detail: h.Detail})
+	}
+	return out, err
+}
+
+// SavedFilters lists the portfolio addresses somebody has kept.
+func (s *Service) SavedFilters(ctx context.Context, a Actor) ([]contract.SavedFilter, error) {
+	rows, err := store.Where[store.SavedFilter](s.tenant(ctx, a), "account_id", []uuid.UUID{a.AccountID}, "lower(name)")
+	out := []contract.SavedFilter{}
+	for _, r := range rows {
+		out = append(out, contract.SavedFilter{ID: r.ID, Name: r.Name, Query: r.Query})
+	}
+	return out, err
+}
+
+// SaveFilter keeps a portfolio address under a name.
+func (s *Service) SaveFilter(ctx context.Context, a Actor, in contract.NewSavedFilter) (contract.SavedFilter, error) {
+	row := store.SavedFilter{OrganisationID: a.Org.ID, ID: store.NewID(), AccountID: a.AccountID, Name: strings.TrimSpace(in.Name), Query: in.Query}
+	if row.Name == "" {
+		return contract.SavedFilter{}, field("/name", "is empty")
+	}
+	err := store.Insert(s.tenant(ctx, a), row)
+	if errors.Is(err, store.ErrDuplicate) {
+		err = field("/name", "is another filter's name")
+	}
+	return contract.SavedFilter{ID: row.ID, Name: row.Name, Query: row.Query}, err
+}
+
+// RemoveFilter forgets a portfolio address of one's own.
+func (s *Service) RemoveFilter(ctx context.Context, a Actor, id uuid.UUID) error {
+	t := s.tenant(ctx, a)
+	row, err := store.Get[store.SavedFilter](t, id)
+	if err != nil || row.AccountID != a.AccountID {
+		return errors.Join(err, ErrNotFound)
+	}
+	return store.Delete[store.SavedFilter](t, id)
 }
 
 // roundsByTask maps each task on a published round from today on to the round's day.
@@ -59,25 +167,18 @@ func (s *Service) roundsByTask(t store.Tenant, today calendar.Day) (map[uuid.UUI
 	return out, nil
 }
 
-func (d dossier) line(rounds map[uuid.UUID]calendar.Day) contract.UnitLine {
-	u := contract.UnitLine{
-		ID: d.unit.ID, Tag: d.unit.Tag, Class: d.class.Name, Placement: d.placement.Name, Status: d.unit.Status,
-		Coils: []contract.CoilLine{},
+func (d dossier) coilLine(c coilDossier, rounds map[uuid.UUID]calendar.Day) contract.CoilLine {
+	line := contract.CoilLine{CoilID: c.ID, Role: contract.CoilRole(c.Role), State: c.state(), Tasks: []contract.TaskLine{}}
+	if c.worst >= 0 {
+		line.WorstSide = &c.sides[c.worst].Name
 	}
-	for _, c := range d.coils {
-		line := contract.CoilLine{CoilID: c.ID, Role: contract.CoilRole(c.Role), State: c.state(), Tasks: []contract.TaskLine{}}
-		if c.worst >= 0 {
-			line.WorstSide = &c.sides[c.worst].Name
-		}
-		if c.method != "" {
-			line.LastMethod = ptr(c.method)
-		}
-		for _, t := range c.tasks {
-			line.Tasks = append(line.Tasks, t.line(d.today, rounds))
-		}
-		u.Coils = append(u.Coils, line)
+	if c.method != "" {
+		line.LastMethod = ptr(c.method)
 	}
-	return u
+	for _, t := range c.tasks {
+		line.Tasks = append(line.Tasks, t.line(d.today, rounds))
+	}
+	return line
 }
 
 // state is that of the coil's worst side.

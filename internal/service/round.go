@@ -39,12 +39,13 @@ type jobFacts struct {
 	task taskDossier
 }
 
+// openBook reads crews, windows and what is out; the units are read by load.
 func (s *Service) openBook(t store.Tenant, a Actor) (*book, error) {
-	r, err := loadRegister(t, nil)
+	c, err := loadCatalogue(t)
 	if err != nil {
 		return nil, err
 	}
-	b := &book{register: r, today: s.today(a.Org.Zone), byTask: map[uuid.UUID]jobFacts{}}
+	b := &book{register: &register{catalogue: c}, today: s.today(a.Org.Zone), byTask: map[uuid.UUID]jobFacts{}}
 	if b.onRound, err = s.roundsByTask(t, b.today); err != nil {
 		return nil, err
 	}
@@ -58,13 +59,21 @@ func (s *Service) openBook(t store.Tenant, a Actor) (*book, error) {
 	}
 	b.windows = store.By(windows, func(w store.SiteWindow) uuid.UUID { return w.SiteID })
 	b.hours = store.By(hours, func(h store.CrewHours) uuid.UUID { return h.CrewID })
-	for _, u := range r.facts.Units {
-		if u.Status != "in_service" {
+	return b, nil
+}
+
+// load reads the units that jobs are made from.
+func (b *book) load(s *Service, t store.Tenant, units []uuid.UUID) (err error) {
+	if b.register, err = loadRegisterWith(t, b.catalogue, units); err != nil {
+		return err
+	}
+	for _, u := range b.facts.Units {
+		if u.Status != inService {
 			continue
 		}
-		d, err := s.dossier(r, u)
+		d, err := s.dossier(b.register, u)
 		if err != nil {
-			return nil, err
+			return err
 		}
 		for _, coil := range d.coils {
 			for _, task := range coil.tasks {
@@ -73,11 +82,11 @@ func (s *Service) openBook(t store.Tenant, a Actor) (*book, error) {
 			}
 		}
 	}
-	return b, nil
+	return nil
 }
 
 func (b *book) minutes(j jobFacts) float64 {
-	if j.task.Kind == string(contract.Light) {
+	if j.task.Kind == string(contract.TaskKindLight) {
 		return float64(j.d.class.LightMinutes)
 	}
 	return float64(j.d.class.DeepMinutes)
@@ -88,7 +97,7 @@ func (b *book) due(through calendar.Day) (jobs []round.Job) {
 	deep := map[uuid.UUID]bool{}
 	for _, id := range b.order {
 		j := b.byTask[id]
-		if _, out := b.onRound[id]; !out && j.task.due.Day <= through && j.task.Kind == string(contract.Deep) {
+		if _, out := b.onRound[id]; !out && j.task.due.Day <= through && j.task.Kind == string(contract.TaskKindDeep) {
 			deep[j.coil.ID] = true
 		}
 	}
@@ -97,7 +106,7 @@ func (b *book) due(through calendar.Day) (jobs []round.Job) {
 		if _, out := b.onRound[id]; out || j.task.due.Day > through {
 			continue
 		}
-		if j.task.Kind == string(contract.Light) && (deep[j.coil.ID] || b.deepOut(j.coil)) {
+		if j.task.Kind == string(contract.TaskKindLight) && (deep[j.coil.ID] || b.deepOut(j.coil)) {
 			continue
 		}
 		jobs = append(jobs, round.Job{ID: id.String(), Site: j.d.site.ID.String(), Due: j.task.due.Day, Minutes: b.minutes(j)})
@@ -108,7 +117,7 @@ func (b *book) due(through calendar.Day) (jobs []round.Job) {
 // deepOut reports whether a round carries the deep clean of a coil.
 func (b *book) deepOut(c coilDossier) bool {
 	for _, t := range c.tasks {
-		if _, out := b.onRound[t.ID]; out && t.Kind == string(contract.Deep) {
+		if _, out := b.onRound[t.ID]; out && t.Kind == string(contract.TaskKindDeep) {
 			return true
 		}
 	}
@@ -165,7 +174,7 @@ func (b *book) jobReasons(j jobFacts, day calendar.Day) []reason.Reason {
 			})
 		}
 	}
-	if t.Kind == string(contract.Deep) && len(j.coil.tasks) > 1 {
+	if t.Kind == string(contract.TaskKindDeep) && len(j.coil.tasks) > 1 {
 		why = append(why, reason.Reason{Code: "covers_light"})
 	}
 	return why
@@ -238,11 +247,18 @@ func (s *Service) NextRound(ctx context.Context, a Actor, crew *uuid.UUID, day *
 		return out, err
 	}
 	out.Today, out.Day = b.today, b.today.Add(1)
-	out.Waiting = b.waiting()
 	if err := b.chooseCrew(t, &out, crew, day); err != nil {
 		return out, err
 	}
 	out.DueThrough = out.Day.Add(defaults.LookAheadDays)
+	units, err := t.UnitsDue(out.DueThrough)
+	if err != nil {
+		return out, err
+	}
+	if err := b.load(s, t, units); err != nil {
+		return out, err
+	}
+	out.Waiting = b.waiting()
 	plan, err := round.Propose(b.due(out.DueThrough), round.Day{Date: out.Day, Minutes: out.HoursMinutes, StopMinutes: defaults.StopMinutes})
 	if err != nil {
 		return out, fmt.Errorf("proposing a round: %w", err)
@@ -330,7 +346,7 @@ func (b *book) waiting() []contract.WaitingDecision {
 
 // PublishRound freezes a crew-day and sends it out.
 func (s *Service) PublishRound(ctx context.Context, a Actor, key uuid.UUID, req contract.NewRound) (contract.Round, error) {
-	if err := a.only(contract.Manager); err != nil {
+	if err := a.only(contract.RoleManager); err != nil {
 		return contract.Round{}, err
 	}
 	return once(s, s.tenant(ctx, a), a, key, req, func(t store.Tenant) (contract.Round, error) {
@@ -344,6 +360,13 @@ func (s *Service) PublishRound(ctx context.Context, a Actor, key uuid.UUID, req 
 		}
 		b, err := s.openBook(t, a)
 		if err != nil {
+			return contract.Round{}, err
+		}
+		tasks, err := store.Where[store.Task](t, "id", req.TaskIds, "id")
+		if err != nil {
+			return contract.Round{}, err
+		}
+		if err := b.load(s, t, set(tasks, func(x store.Task) uuid.UUID { return x.UnitID })); err != nil {
 			return contract.Round{}, err
 		}
 		hours, err := b.checkRound(t, req)
@@ -445,6 +468,9 @@ func (s *Service) round(t store.Tenant, id uuid.UUID) (contract.Round, error) {
 	if err != nil {
 		return contract.Round{}, err
 	}
+	if stops = stopsSeen(t, stops); len(stops) == 0 {
+		return contract.Round{}, ErrNotFound
+	}
 	ids := make([]uuid.UUID, len(stops))
 	for i, x := range stops {
 		ids[i] = x.ID
@@ -472,6 +498,14 @@ func (s *Service) round(t store.Tenant, id uuid.UUID) (contract.Round, error) {
 		}
 	}
 	return out, s.sheets(t, &out, stops, jobs)
+}
+
+// stopsSeen are the stops at sites that may be seen.
+func stopsSeen(t store.Tenant, stops []store.Stop) []store.Stop {
+	if t.Sites == nil {
+		return stops
+	}
+	return slices.DeleteFunc(stops, func(x store.Stop) bool { return !slices.Contains(t.Sites, x.SiteID) })
 }
 
 // sheets fills in the stops of a round: what was frozen when it went out, and the units as they are named now.
@@ -546,11 +580,15 @@ func (s *Service) Rounds(ctx context.Context, a Actor) ([]contract.RoundSummary,
 	if err != nil {
 		return nil, err
 	}
+	stops = stopsSeen(t, stops)
 	crew := store.Index(crews, func(c store.Crew) uuid.UUID { return c.ID })
 	byRound := store.By(stops, func(x store.Stop) uuid.UUID { return x.RoundID })
 	byStop := store.By(jobs, func(x store.StopJob) uuid.UUID { return x.StopID })
 	out := []contract.RoundSummary{}
 	for _, r := range rows {
+		if len(byRound[r.ID]) == 0 {
+			continue // none of its stops is where the actor may look
+		}
 		line := contract.RoundSummary{
 			ID: r.ID, Crew: crew[r.CrewID].Name, Day: r.Day.Day(), Status: contract.RoundSummaryStatus(r.Status),
 			Stops: len(byRound[r.ID]), Minutes: r.Minutes, HoursMinutes: r.HoursMinutes,
@@ -565,7 +603,7 @@ func (s *Service) Rounds(ctx context.Context, a Actor) ([]contract.RoundSummary,
 
 // WithdrawRound takes a published round back; its work is due again.
 func (s *Service) WithdrawRound(ctx context.Context, a Actor, id uuid.UUID) (contract.Round, error) {
-	if err := a.only(contract.Manager); err != nil {
+	if err := a.onlyHouse(contract.RoleManager); err != nil {
 		return contract.Round{}, err
 	}
 	var out contract.Round

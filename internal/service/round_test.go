@@ -33,7 +33,7 @@ func tasksOf(n contract.NextRound) []uuid.UUID {
 func TestRoundFromDueToPublishedToWithdrawn(t *testing.T) {
 	h := newHouse(t)
 	assert.Empty(t, h.next().Crew, "no crew yet")
-	require.NoError(t, h.svc.AddCrew(h.ctx, h.manager, "Crew A", "07:30", 120, 1, 2, 3, 5))
+	h.crew("Crew A", 120, 1, 2, 3, 5)
 	im := h.unit("IM-1", "ice_machine", "2026-01-20")
 	h.unit("CU-1", "outdoor_condensing", "")
 	h.unit("WU-1", "wall_unit", "2026-02-01")
@@ -69,10 +69,10 @@ func TestRoundFromDueToPublishedToWithdrawn(t *testing.T) {
 	_, err = h.svc.PublishRound(h.ctx, h.manager, store.NewID(), other)
 	assert.ErrorContains(t, err, "IM-1 is already on the round of 2026-03-06")
 	u := h.look(im.ID)
-	require.NotNil(t, task(u, contract.Light).OnRound)
+	require.NotNil(t, task(u, contract.TaskKindLight).OnRound)
 
 	// The sheet says later what it said then.
-	h.submit(h.visit(im, "2026-03-04", contract.Light, 1, 0, contract.FaceLook))
+	h.submit(h.visit(im, "2026-03-04", contract.TaskKindLight, 1, 0, contract.FaceLook))
 	kept, err := h.svc.Round(h.ctx, h.manager, r.ID)
 	require.NoError(t, err)
 	assert.Equal(t, r.Stops[0].Jobs[0].Reasons, kept.Stops[0].Jobs[0].Reasons)
@@ -94,10 +94,10 @@ func TestRoundFromDueToPublishedToWithdrawn(t *testing.T) {
 
 func TestPublishingChecksTheDayAndTheTasks(t *testing.T) {
 	h := newHouse(t)
-	require.NoError(t, h.svc.AddCrew(h.ctx, h.manager, "Crew A", "07:30", 120, 1, 2, 3, 4, 5))
+	h.crew("Crew A", 120, 1, 2, 3, 4, 5)
 	u := h.unit("IM-1", "ice_machine", "2026-01-20")
 	n := h.next()
-	id := task(u, contract.Light).TaskID
+	id := task(u, contract.TaskKindLight).TaskID
 	for name, c := range map[string]struct {
 		req   contract.NewRound
 		field string
@@ -120,14 +120,17 @@ func TestPublishingChecksTheDayAndTheTasks(t *testing.T) {
 
 func TestWindowsStandOnTheStopOfTheirDay(t *testing.T) {
 	h := newHouse(t)
-	require.NoError(t, h.svc.AddCrew(h.ctx, h.manager, "Crew A", "07:30", 120, 1, 2, 3, 4, 5))
+	h.crew("Crew A", 120, 1, 2, 3, 4, 5)
 	h.unit("IM-1", "ice_machine", "2026-01-20")
-	require.NoError(t, h.svc.DescribeSite(h.ctx, h.manager, "hall", service.SiteDetails{Contact: "porter", Windows: []store.SiteWindow{
-		{Kind: "quiet", Weekdays: store.Array[int]{4}, Starts: "10:00", Ends: "16:00", Note: "concerts"},
-		{Kind: "allowed", Weekdays: store.Array[int]{6}, Starts: "06:00", Ends: "09:00"},
-	}}))
+	h.saveSite(h.sites()[0].ID, func(c *contract.SiteCard) {
+		c.Contact = ptr("porter")
+		c.Windows = &[]contract.WindowCard{
+			{Kind: "quiet", Weekdays: []int{4}, Starts: "10:00", Ends: "16:00", Note: "concerts"},
+			{Kind: "allowed", Weekdays: []int{6}, Starts: "06:00", Ends: "09:00"},
+		}
+	})
 	n := h.next()
 	require.Len(t, n.Stops[0].Windows, 1, "only the windows of that weekday")
-	assert.Equal(t, contract.Window{Kind: contract.Quiet, Weekdays: []int{4}, Starts: "10:00", Ends: "16:00", Note: "concerts"}, n.Stops[0].Windows[0])
+	assert.Equal(t, contract.Window{Kind: contract.WindowKindQuiet, Weekdays: []int{4}, Starts: "10:00", Ends: "16:00", Note: "concerts"}, n.Stops[0].Windows[0])
 	assert.Equal(t, "porter", n.Stops[0].Contact)
 }

@@ -9,6 +9,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"sync"
 	"time"
 
 	"github.com/google/uuid"
@@ -37,11 +38,25 @@ type Conflict struct{ Reason string }
 // Error is the reason.
 func (c Conflict) Error() string { return c.Reason }
 
+// Stale says that somebody else saved a record first, with what stands now.
+type Stale struct{ Current any }
+
+// Error says so.
+func (Stale) Error() string {
+	return "somebody else saved this meanwhile; nothing of yours was stored: compare, then save again"
+}
+
 // Service is the use cases over one database.
 type Service struct {
 	store *store.Store
 	now   func() time.Time
-	hash  HashCost
+	// realNow is the time that guards sign-ins and links: it runs on where the clock of the work stands still.
+	realNow func() time.Time
+	hash    HashCost
+	// life ends with Close; work in the background is bound to it.
+	life       context.Context
+	die        context.CancelFunc
+	background *sync.WaitGroup
 	// ClockPinned is true when the clock stands still, in demonstrations.
 	ClockPinned bool
 }
@@ -58,14 +73,25 @@ type Options struct {
 
 // New makes a service.
 func New(st *store.Store, o Options) *Service {
-	s := &Service{store: st, now: o.Now, hash: o.Hash, ClockPinned: o.ClockPinned}
+	s := &Service{store: st, now: o.Now, hash: o.Hash, ClockPinned: o.ClockPinned, background: &sync.WaitGroup{}}
+	s.life, s.die = context.WithCancel(context.Background())
 	if s.now == nil {
 		s.now = time.Now
+	}
+	s.realNow = s.stamp
+	if o.ClockPinned {
+		s.realNow = func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }
 	}
 	if s.hash == (HashCost{}) {
 		s.hash = DefaultHashCost
 	}
 	return s
+}
+
+// Close ends work in the background and waits for it; what was not finished has stored nothing.
+func (s *Service) Close() {
+	s.die()
+	s.background.Wait()
 }
 
 // Actor is who asks.
@@ -75,6 +101,20 @@ type Actor struct {
 	Person    store.Person
 	Login     string
 	Role      contract.Role
+	Units     string
+	Theme     string
+	// PasswordMark changes with the password, so that older sessions end.
+	PasswordMark string
+	// Sites that may be seen; nil means all.
+	Sites []uuid.UUID
+}
+
+// onlyHouse is only, for what concerns the whole house: those who see some sites only are kept out.
+func (a Actor) onlyHouse(roles ...contract.Role) error {
+	if a.Sites != nil {
+		return ErrForbidden
+	}
+	return a.only(roles...)
 }
 
 // only returns ErrForbidden unless the actor has one of the roles.
@@ -100,7 +140,9 @@ func (s *Service) today(zone string) calendar.Day {
 }
 
 func (s *Service) tenant(ctx context.Context, a Actor) store.Tenant {
-	return s.store.For(ctx, a.Org.ID)
+	t := s.store.For(ctx, a.Org.ID)
+	t.Sites = a.Sites
+	return t
 }
 
 // once runs do in a transaction and keeps its answer under the key, so that the same request sent again gets
@@ -142,6 +184,19 @@ func hashOf(v any) string {
 // field makes an error for one field.
 func field(pointer, format string, args ...any) error {
 	return invalid.Error{{Path: pointer, Reason: fmt.Sprintf(format, args...)}}
+}
+
+// under moves the fields of an error below a pointer.
+func under(pointer string, err error) error {
+	var bad invalid.Error
+	if !errors.As(err, &bad) {
+		return err
+	}
+	out := make(invalid.Error, len(bad))
+	for i, f := range bad {
+		out[i] = invalid.Field{Path: pointer + f.Path, Reason: f.Reason}
+	}
+	return out
 }
 
 func ptr[T any](v T) *T { return &v }

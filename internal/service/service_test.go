@@ -3,6 +3,7 @@ package service_test
 import (
 	"context"
 	"errors"
+	"strings"
 	"testing"
 	"time"
 
@@ -42,11 +43,12 @@ func newHouse(t *testing.T) *house {
 	t.Cleanup(st.Close)
 	h.store = st
 	h.svc = service.New(st, service.Options{Now: func() time.Time { return h.now }, Hash: service.HashCost{Passes: 1, MemoryKiB: 64}})
+	t.Cleanup(h.svc.Close)
 	h.org, err = h.svc.CreateOrganisation(h.ctx, service.NewOrganisation{Name: "Trust", Zone: "UTC", Currency: "EUR", Units: "metric"})
 	require.NoError(t, err)
-	h.manager = h.member("manager", contract.Manager)
-	h.technician = h.member("technician", contract.Technician)
-	h.viewer = h.member("viewer", contract.Viewer)
+	h.manager = h.member("manager", contract.RoleManager)
+	h.technician = h.member("technician", contract.RoleTechnician)
+	h.viewer = h.member("viewer", contract.RoleViewer)
 	h.cat, err = h.svc.Catalogue(h.ctx, h.manager)
 	require.NoError(t, err)
 	return h
@@ -74,6 +76,41 @@ func (h *house) unit(tag, class, cleaned string) contract.Unit {
 	made, err := h.svc.AddUnit(h.ctx, h.manager, in)
 	require.NoError(h.t, err)
 	return h.look(made.ID)
+}
+
+// crew adds a crew that works some minutes on some weekdays.
+func (h *house) crew(name string, minutes int, weekdays ...int) {
+	h.t.Helper()
+	card := contract.CrewCard{Name: name}
+	for _, d := range weekdays {
+		card.Hours = append(card.Hours, contract.CrewHours{Weekday: d, Starts: "07:30", Minutes: minutes})
+	}
+	_, err := h.svc.SaveCrew(h.ctx, h.manager, nil, card)
+	require.NoError(h.t, err)
+}
+
+// portfolio is the first page that somebody sees.
+func (h *house) portfolio(a service.Actor) []contract.PortfolioRow {
+	h.t.Helper()
+	p, err := h.svc.Portfolio(h.ctx, a, service.PortfolioQuery{})
+	require.NoError(h.t, err)
+	return p.Rows
+}
+
+// take imports a file of the kind, or only checks it.
+func (h *house) take(kind, file string, dryRun bool) contract.ImportRun {
+	h.t.Helper()
+	run, err := h.svc.Import(h.ctx, h.manager, service.ImportRequest{Kind: kind, FileName: "x.csv", File: []byte(file), DryRun: dryRun})
+	require.NoError(h.t, err)
+	return run
+}
+
+// export writes what somebody may see as a file.
+func (h *house) export(a service.Actor, kind, format string) string {
+	h.t.Helper()
+	var out strings.Builder
+	require.NoError(h.t, h.svc.Export(h.ctx, a, kind, format, &out))
+	return out.String()
 }
 
 func (h *house) look(id uuid.UUID) contract.Unit {
@@ -139,15 +176,15 @@ func fields(t *testing.T, err error) map[string]string {
 
 func TestSignIn(t *testing.T) {
 	h := newHouse(t)
-	a, err := h.svc.SignIn(h.ctx, contract.SignIn{Login: " Manager", Password: "secret"})
+	a, err := h.svc.SignIn(h.ctx, contract.SignIn{Login: " Manager", Password: "secret"}, "127.0.0.1")
 	require.NoError(t, err)
-	assert.Equal(t, contract.Manager, a.Role)
+	assert.Equal(t, contract.RoleManager, a.Role)
 	for _, in := range []contract.SignIn{{Login: "manager", Password: "Secret"}, {Login: "nobody", Password: "secret"}} {
-		_, err = h.svc.SignIn(h.ctx, in)
+		_, err = h.svc.SignIn(h.ctx, in, "127.0.0.1")
 		assert.ErrorIs(t, err, service.ErrSignIn)
 	}
 	require.NoError(t, h.store.DB.Exec("UPDATE account SET disabled = true WHERE login = 'manager'").Error)
-	_, err = h.svc.SignIn(h.ctx, contract.SignIn{Login: "manager", Password: "secret"})
+	_, err = h.svc.SignIn(h.ctx, contract.SignIn{Login: "manager", Password: "secret"}, "127.0.0.1")
 	assert.ErrorIs(t, err, service.ErrSignIn, "a disabled account")
 	_, err = h.svc.Actor(h.ctx, a.AccountID)
 	assert.ErrorIs(t, err, service.ErrSignIn, "a session of an account disabled meanwhile")
@@ -166,11 +203,11 @@ func TestPasswordHashesDiffer(t *testing.T) {
 func TestRolesBound(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("IM-1", "ice_machine", "2026-01-01")
-	id := task(u, contract.Light).TaskID
+	id := task(u, contract.TaskKindLight).TaskID
 	for _, a := range []service.Actor{h.technician, h.viewer} {
 		_, err := h.svc.AddUnit(h.ctx, a, contract.NewUnit{})
 		assert.ErrorIs(t, err, service.ErrForbidden)
-		_, err = h.svc.ImportRegister(h.ctx, a, "x.csv", nil, true)
+		_, err = h.svc.Import(h.ctx, a, service.ImportRequest{Kind: "register", DryRun: true})
 		assert.ErrorIs(t, err, service.ErrForbidden)
 		_, err = h.svc.AddSiteFactor(h.ctx, a, contract.NewSiteFactor{})
 		assert.ErrorIs(t, err, service.ErrForbidden)
@@ -188,22 +225,24 @@ func TestAnotherOrganisationSeesNothing(t *testing.T) {
 	u := h.unit("IM-1", "ice_machine", "2026-01-01")
 	other, err := h.svc.CreateOrganisation(h.ctx, service.NewOrganisation{Name: "Other", Zone: "UTC", Currency: "EUR", Units: "us"})
 	require.NoError(t, err)
-	stranger, err := h.svc.CreateMember(h.ctx, other, "Stranger", "stranger", "secret", contract.Manager)
+	stranger, err := h.svc.CreateMember(h.ctx, other, "Stranger", "stranger", "secret", contract.RoleManager)
 	require.NoError(t, err)
 
 	_, err = h.svc.Unit(h.ctx, stranger, u.ID)
 	assert.ErrorIs(t, err, service.ErrNotFound)
-	p, err := h.svc.Portfolio(h.ctx, stranger)
-	require.NoError(t, err)
-	assert.Empty(t, p.Sites)
-	_, err = h.svc.SetInterval(h.ctx, stranger, task(u, contract.Light).TaskID, contract.OwnInterval{Days: 20, Reason: "mine"})
+	assert.Empty(t, h.portfolio(stranger))
+	_, err = h.svc.SetInterval(h.ctx, stranger, task(u, contract.TaskKindLight).TaskID, contract.OwnInterval{Days: 20, Reason: "mine"})
 	assert.ErrorIs(t, err, service.ErrNotFound)
-	_, err = h.svc.SubmitVisit(h.ctx, stranger, store.NewID(), h.visit(u, "2026-03-01", contract.Light, 1, 0, contract.FaceLook))
+	_, err = h.svc.SubmitVisit(h.ctx, stranger, store.NewID(), h.visit(u, "2026-03-01", contract.TaskKindLight, 1, 0, contract.FaceLook))
 	assert.Contains(t, fields(t, err), "/unit_id")
 	_, err = h.svc.AddSiteFactor(h.ctx, stranger, contract.NewSiteFactor{
 		FactorID: h.cat.Factors[0].ID, Scope: contract.FactorScopeSite, ScopeID: u.SiteID, From: calendar.MustParse("2026-01-01"),
 	})
 	assert.Contains(t, fields(t, err), "/factor_id")
+	_, err = h.svc.AddSiteFactor(h.ctx, h.manager, contract.NewSiteFactor{
+		FactorID: h.cat.Factors[0].ID, Scope: contract.FactorScopeUnit, ScopeID: store.NewID(), From: calendar.MustParse("2026-01-01"),
+	})
+	assert.Contains(t, fields(t, err), "/scope_id")
 }
 
 func TestDefaultsSayWhatTheyRestOn(t *testing.T) {

@@ -3,7 +3,9 @@ package service
 import (
 	"context"
 	"errors"
+	"fmt"
 	"strings"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -14,18 +16,47 @@ import (
 // nobody is compared against when there is no such login, so that the answer takes as long.
 const nobody = "$argon2id$v=19$m=19456,t=2,p=1$AAAAAAAAAAAAAAAAAAAAAA$AAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAA"
 
-// SignIn checks a login and password.
-func (s *Service) SignIn(ctx context.Context, in contract.SignIn) (Actor, error) {
-	m, err := s.store.MemberByLogin(ctx, strings.ToLower(strings.TrimSpace(in.Login)))
-	if errors.Is(err, store.ErrNotFound) {
-		checkPassword(in.Password, nobody)
-		return Actor{}, ErrSignIn
-	}
+// What guards the sign-in: failures counted in the last while, by login and by the address they came from.
+const (
+	attemptWindow      = 15 * time.Minute
+	attemptsPerLogin   = 6
+	attemptsPerAddress = 40
+)
+
+// ErrTooManyAttempts means that sign-ins failed too often lately.
+var ErrTooManyAttempts = fmt.Errorf("too many sign-ins failed; try again in %d minutes", int(attemptWindow.Minutes()))
+
+// SignIn checks a login and password. Address is where the request came from.
+func (s *Service) SignIn(ctx context.Context, in contract.SignIn, address string) (Actor, error) {
+	login := strings.ToLower(strings.TrimSpace(in.Login))
+	now := s.realNow()
+	byLogin, byAddress, err := s.store.FailedSignIns(ctx, login, address, now.Add(-attemptWindow))
 	if err != nil {
 		return Actor{}, err
 	}
-	if !checkPassword(in.Password, m.Account.PasswordHash) || m.Account.Disabled {
+	if byLogin >= attemptsPerLogin || byAddress >= attemptsPerAddress {
+		return Actor{}, ErrTooManyAttempts
+	}
+	m, err := s.store.MemberByLogin(ctx, login)
+	known := err == nil
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return Actor{}, err
+	}
+	hash := nobody
+	if known && m.Account.PasswordHash != "" {
+		hash = m.Account.PasswordHash
+	}
+	if !checkPassword(in.Password, hash) || !known || m.Account.Disabled {
+		row := store.SignInAttempt{ID: store.NewID(), Login: login, Address: address, At: now}
+		if err := s.store.KeepFailedSignIn(ctx, row, now.Add(-attemptWindow)); err != nil {
+			return Actor{}, err
+		}
 		return Actor{}, ErrSignIn
+	}
+	if byLogin > 0 {
+		if err := s.store.ForgetFailedSignIns(ctx, login); err != nil {
+			return Actor{}, err
+		}
 	}
 	return actorOf(m), nil
 }
@@ -40,17 +71,85 @@ func (s *Service) Actor(ctx context.Context, account uuid.UUID) (Actor, error) {
 }
 
 func actorOf(m store.Member) Actor {
-	return Actor{
+	a := Actor{
 		AccountID: m.Account.ID, Org: m.Organisation, Person: m.Person, Login: m.Account.Login,
-		Role: contract.Role(m.Membership.Role),
+		Role: contract.Role(m.Membership.Role), Units: m.Organisation.Units, Theme: m.Account.Theme,
+		PasswordMark: hashToken(m.Account.PasswordHash)[:16],
 	}
+	if m.Account.Units != nil {
+		a.Units = *m.Account.Units
+	}
+	if !m.Membership.AllSites {
+		a.Sites = append([]uuid.UUID{}, m.Sites...)
+	}
+	return a
 }
 
 // Session describes who is signed in.
 func (s *Service) Session(a Actor) contract.Session {
 	return contract.Session{
-		PersonID: a.Person.ID, Person: a.Person.Name, Login: a.Login, Role: a.Role,
-		Organisation: a.Org.Name, Currency: a.Org.Currency, Units: a.Org.Units,
-		Today: s.today(a.Org.Zone), ClockPinned: s.ClockPinned,
+		PersonID: a.Person.ID, Person: a.Person.Name, Login: a.Login, Role: a.Role, Organisation: a.Org.Name,
+		Currency: a.Org.Currency, Zone: a.Org.Zone, Units: contract.SessionUnits(a.Units), Theme: contract.SessionTheme(a.Theme),
+		AllSites: a.Sites == nil, Today: s.today(a.Org.Zone), ClockPinned: s.ClockPinned,
 	}
+}
+
+// SetPreferences keeps how somebody likes to see figures and pages.
+func (s *Service) SetPreferences(ctx context.Context, a Actor, in contract.Preferences) (contract.Session, error) {
+	a.Units, a.Theme = string(in.Units), string(in.Theme)
+	err := s.tenant(ctx, a).SetAccount(a.AccountID, map[string]any{"units": a.Units, "theme": a.Theme})
+	return s.Session(a), err
+}
+
+// ChangePassword sets a new password for who is signed in and knows the current one.
+func (s *Service) ChangePassword(ctx context.Context, a Actor, in contract.PasswordChange) error {
+	m, err := s.store.MemberByAccount(ctx, a.AccountID)
+	if err != nil {
+		return err
+	}
+	if !checkPassword(in.Current, m.Account.PasswordHash) {
+		return field("/current", "is not the password you have now")
+	}
+	return s.setPassword(s.tenant(ctx, a), m.Account, in.Password, a.AccountID, "password changed")
+}
+
+// Refreshed reads an actor again, after something of theirs was changed.
+func (s *Service) Refreshed(ctx context.Context, a Actor) (Actor, error) {
+	return s.Actor(ctx, a.AccountID)
+}
+
+// Passwords are bounded as OWASP ASVS 4.0.3, 2.1.1 and 2.1.2, asks (from memory).
+const (
+	shortestPassword = 12
+	longestPassword  = 128
+)
+
+func checkNewPassword(password, login string) error {
+	switch n := len([]rune(password)); {
+	case n < shortestPassword:
+		return field("/password", "must have at least %d characters; several words do well", shortestPassword)
+	case n > longestPassword:
+		return field("/password", "must have at most %d characters", longestPassword)
+	case strings.Contains(strings.ToLower(password), strings.ToLower(login)) && len(login) > 3:
+		return field("/password", "must not contain the login")
+	case strings.Count(password, password[:1]) == len(password):
+		return field("/password", "is one character over and over")
+	}
+	return nil
+}
+
+func (s *Service) setPassword(t store.Tenant, account store.Account, password string, by uuid.UUID, action string) error {
+	if err := checkNewPassword(password, account.Login); err != nil {
+		return err
+	}
+	hash, err := HashPassword(password, s.hash)
+	if err != nil {
+		return err
+	}
+	return t.InTransaction(func(t store.Tenant) error {
+		return errors.Join(
+			t.SetAccount(account.ID, map[string]any{"password_hash": hash}),
+			t.Record(s.stamp(), by, "account", account.ID, action, nil),
+		)
+	})
 }

@@ -42,7 +42,7 @@ func TestTheClassRateIsTheStateWithoutFindings(t *testing.T) {
 func TestSidesAddByArea(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("CU-1", "outdoor_condensing", "2025-03-04")
-	v := h.visit(u, "2026-03-04", contract.Deep, 3, 0, contract.LightThrough)
+	v := h.visit(u, "2026-03-04", contract.TaskKindDeep, 3, 0, contract.LightThrough)
 	v.Outcome = contract.OutcomePartly
 	why := "fence"
 	v.Coils[0].Sides[0] = contract.VisitSide{SurfaceID: u.Coils[0].Sides[0].ID, WhyNot: &why}
@@ -54,10 +54,9 @@ func TestSidesAddByArea(t *testing.T) {
 		sum += s.AreaShare * *s.State.BlockedShare
 	}
 	assert.InDelta(t, sum, u.Coils[0].BlockedShare, 1e-9)
-	p, err := h.svc.Portfolio(h.ctx, h.viewer)
-	require.NoError(t, err)
-	assert.Equal(t, "front", *p.Sites[0].Units[0].Coils[0].WorstSide)
-	assert.Equal(t, *u.Coils[0].Sides[0].State.BlockedShare, *p.Sites[0].Units[0].Coils[0].State.BlockedShare)
+	coil := h.portfolio(h.viewer)[0].Coil
+	assert.Equal(t, "front", *coil.WorstSide)
+	assert.Equal(t, *u.Coils[0].Sides[0].State.BlockedShare, *coil.State.BlockedShare)
 }
 
 // Air driven with the airflow packs what it loosens into the core; against it, nothing.
@@ -65,7 +64,7 @@ func TestDirectionMatters(t *testing.T) {
 	core := func(direction contract.Direction) float64 {
 		h := newHouse(t)
 		u := h.unit("IM-1", "ice_machine", "2026-01-03")
-		v := h.visit(u, "2026-03-04", contract.Light, 2, 0, contract.FaceLook)
+		v := h.visit(u, "2026-03-04", contract.TaskKindLight, 2, 0, contract.FaceLook)
 		v.Coils[0].Treatments[0].MethodID, v.Coils[0].Treatments[0].Direction = h.method("gentle_air"), direction
 		h.submit(v)
 		return load(h.look(u.ID).Coils[0].Sides[0].State.CoreShare)
@@ -79,7 +78,7 @@ func TestTheSoilFoundSetsPenetrationAndRemoval(t *testing.T) {
 	after := func(code string) contract.Side {
 		h := newHouse(t)
 		u := h.unit("IM-1", "ice_machine", "2026-01-03")
-		v := h.visit(u, "2026-03-04", contract.Light, 2, 1, contract.FaceLook)
+		v := h.visit(u, "2026-03-04", contract.TaskKindLight, 2, 1, contract.FaceLook)
 		v.Coils[0].Sides[0].SoilIds = &[]uuid.UUID{h.soil(code)}
 		h.submit(v)
 		return h.look(u.ID).Coils[0].Sides[0]
@@ -95,7 +94,7 @@ func TestWipedWithMoreBelowLiftsTheCore(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("AH-1", "air_handler", "2026-03-01")
 	assert.Less(t, *u.Coils[0].Sides[0].State.CoreShare, .05)
-	h.submit(h.visit(u, "2026-03-04", contract.Deep, 0, 0, contract.WipedMoreBelow))
+	h.submit(h.visit(u, "2026-03-04", contract.TaskKindDeep, 0, 0, contract.WipedMoreBelow))
 	side := h.look(u.ID).Coils[0].Sides[0]
 	assert.GreaterOrEqual(t, *side.State.CoreGrade, 1)
 	assert.False(t, side.State.CoreSeen, "wiping is not looking through")
@@ -105,9 +104,9 @@ func TestWipedWithMoreBelowLiftsTheCore(t *testing.T) {
 func TestTwoTreatmentsOnOneVisit(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("RC-1", "remote_condenser", "2025-12-04")
-	v := h.visit(u, "2026-03-04", contract.Light, 2, 0, contract.FaceLook)
+	v := h.visit(u, "2026-03-04", contract.TaskKindLight, 2, 0, contract.FaceLook)
 	second := v.Coils[0].Treatments[0]
-	second.Work, second.MethodID, second.Direction = contract.Deep, h.method("foam_rinse"), contract.AgainstAirflow
+	second.Work, second.MethodID, second.Direction = contract.TaskKindDeep, h.method("foam_rinse"), contract.AgainstAirflow
 	second.SurfaceIds = second.SurfaceIds[1:]
 	v.Coils[0].Treatments = append(v.Coils[0].Treatments, second)
 	out := h.submit(v)
@@ -115,8 +114,8 @@ func TestTwoTreatmentsOnOneVisit(t *testing.T) {
 	for _, c := range out.Clocks {
 		byKind[c.Kind] = c
 	}
-	assert.Equal(t, []string{"bank 1", "bank 2"}, byKind[contract.Light].Sides)
-	assert.Equal(t, []string{"bank 2"}, byKind[contract.Deep].Sides)
+	assert.Equal(t, []string{"bank 1", "bank 2"}, byKind[contract.TaskKindLight].Sides)
+	assert.Equal(t, []string{"bank 2"}, byKind[contract.TaskKindDeep].Sides)
 	u = h.look(u.ID)
 	assert.Greater(t, load(u.Coils[0].Sides[0].State.CoreShare), load(u.Coils[0].Sides[1].State.CoreShare))
 	assert.Len(t, u.Visits[0].Treatments, 2)
@@ -126,7 +125,7 @@ func TestTwoTreatmentsOnOneVisit(t *testing.T) {
 func TestALookOnlyIsEvidence(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("IM-1", "ice_machine", "2026-01-13")
-	v := h.visit(u, "2026-03-04", contract.Light, 5, 0, contract.FaceLook)
+	v := h.visit(u, "2026-03-04", contract.TaskKindLight, 5, 0, contract.FaceLook)
 	v.Coils[0].Treatments = nil
 	v.Coils[0].Sides[0].Left = nil
 	out := h.submit(v)
@@ -134,21 +133,21 @@ func TestALookOnlyIsEvidence(t *testing.T) {
 		assert.Empty(t, c.Sides)
 	}
 	after := h.look(u.ID)
-	assert.Equal(t, task(u, contract.Light).Due, task(after, contract.Light).Due)
-	require.NotNil(t, task(after, contract.Light).Proposal.ID)
-	assert.Equal(t, 21, task(after, contract.Light).Proposal.Days, "50 d × 0.5, in whole weeks")
-	assert.Nil(t, task(after, contract.Deep).Proposal.ID)
+	assert.Equal(t, task(u, contract.TaskKindLight).Due, task(after, contract.TaskKindLight).Due)
+	require.NotNil(t, task(after, contract.TaskKindLight).Proposal.ID)
+	assert.Equal(t, 21, task(after, contract.TaskKindLight).Proposal.Days, "50 d × 0.5, in whole weeks")
+	assert.Nil(t, task(after, contract.TaskKindDeep).Proposal.ID)
 }
 
 func TestAUnitOutOfServiceIsLeftAlone(t *testing.T) {
 	h := newHouse(t)
-	require.NoError(t, h.svc.AddCrew(h.ctx, h.manager, "Crew A", "07:30", 120, 1, 2, 3, 4, 5))
+	h.crew("Crew A", 120, 1, 2, 3, 4, 5)
 	u := h.unit("IM-1", "ice_machine", "2026-01-03")
 	require.NotEmpty(t, h.next().Stops)
-	require.NoError(t, h.store.DB.Exec("UPDATE unit SET status = 'out_of_service'").Error)
+	_, err := h.svc.PauseUnit(h.ctx, h.manager, u.ID, contract.UnitPause{Day: on("2026-02-20"), Reason: "hall closed"})
+	require.NoError(t, err)
 	assert.Empty(t, h.next().Stops)
-	_, err := h.svc.SubmitVisit(h.ctx, h.technician, uuid.New(), h.visit(u, "2026-03-01", contract.Light, 1, 0, contract.FaceLook))
-	assert.Contains(t, fields(t, err), "/unit_id")
+	h.submit(h.visit(u, "2026-03-01", contract.TaskKindLight, 1, 0, contract.FaceLook)) // nothing keeps it from being cleaned meanwhile
 }
 
 // South of the equator the months of a season lie half a year away.

@@ -43,13 +43,16 @@ func (s *Service) Unit(ctx context.Context, a Actor, id uuid.UUID) (contract.Uni
 		ID: d.unit.ID, Tag: d.unit.Tag, Class: d.class.Name, SiteID: d.site.ID, Site: d.site.Name,
 		PlacementID: d.placement.ID, Placement: d.placement.Name, Status: d.unit.Status, Make: d.unit.Make,
 		Model: d.unit.Model, Note: d.unit.Note, Commissioned: store.DayOf(d.unit.Commissioned), LimitShare: r.limit,
-		Factor: k, Factors: []contract.FactorLine{}, Coils: []contract.Coil{}, Visits: []contract.VisitSummary{},
+		Factor: k, Factors: []contract.FactorLine{}, Companions: []contract.Companion{}, Coils: []contract.Coil{}, Visits: []contract.VisitSummary{},
 	}
 	for _, f := range d.factors {
 		u.Factors = append(u.Factors, contract.FactorLine{
 			ID: f.ID, Name: f.def.Name, Multiplier: f.def.Multiplier, Scope: f.scope, From: f.Valid.From, To: f.Valid.To,
 			Note: ptr(f.Note), InForce: ptr(f.Valid.Holds(d.today)), Leads: leading != nil && leading.ID == f.FactorID && f.Valid.Holds(d.today),
 		})
+	}
+	for _, t := range r.companions[id] {
+		u.Companions = append(u.Companions, r.companion(d, t))
 	}
 	for _, c := range d.coils {
 		coil := contract.Coil{

@@ -33,6 +33,8 @@ type visitSheet struct {
 	d    dossier
 	bad  invalid.Error
 	rows visitRows
+	// past is true for visits taken in from elsewhere: whether cautions were read then is not known.
+	past bool
 }
 
 type visitRows struct {
@@ -47,40 +49,46 @@ type visitRows struct {
 
 // SubmitVisit stores a visit once, sets back the clocks of what was done and says what follows.
 func (s *Service) SubmitVisit(ctx context.Context, a Actor, key uuid.UUID, req contract.NewVisit) (contract.VisitOutcome, error) {
-	if err := a.only(contract.Manager, contract.Technician); err != nil {
+	if err := a.only(contract.RoleManager, contract.RoleTechnician); err != nil {
 		return contract.VisitOutcome{}, err
 	}
 	return once(s, s.tenant(ctx, a), a, key, req, func(t store.Tenant) (contract.VisitOutcome, error) {
-		out := contract.VisitOutcome{ID: key, Clocks: []contract.ClockReset{}}
 		if _, err := t.LockUnits([]uuid.UUID{req.UnitID}); err != nil {
-			return out, err
+			return contract.VisitOutcome{}, err
 		}
-		r, err := loadRegister(t, []uuid.UUID{req.UnitID})
-		if err != nil {
-			return out, err
-		}
-		if len(r.facts.Units) == 0 {
-			return out, field("/unit_id", "there is no such unit")
-		}
-		d, err := s.dossier(r, r.facts.Units[0])
-		if err != nil {
-			return out, err
-		}
-		sheet := visitSheet{req: req, r: r, d: d}
-		visit := s.visitRow(t, a, key, req)
-		if err := sheet.check(visit); err != nil {
-			return out, err
-		}
-		if err := errors.Join(
-			store.Insert(t, visit), sheet.rows.store(t),
-			t.Record(s.stamp(), a.AccountID, "visit", visit.ID, "submitted", map[string]any{"outcome": visit.Outcome}),
-			s.refreshProposals(t, []uuid.UUID{req.UnitID}),
-		); err != nil {
-			return out, err
-		}
-		out.Clocks, err = s.clocksAfter(t, sheet)
-		return out, err
+		return s.storeVisit(t, a, key, req, nil)
 	})
+}
+
+// storeVisit checks and stores a visit to a unit that is locked, in place of another where supersedes says so.
+func (s *Service) storeVisit(t store.Tenant, a Actor, id uuid.UUID, req contract.NewVisit, supersedes *uuid.UUID) (contract.VisitOutcome, error) {
+	out := contract.VisitOutcome{ID: id, Clocks: []contract.ClockReset{}}
+	r, err := loadRegister(t, []uuid.UUID{req.UnitID})
+	if err != nil {
+		return out, err
+	}
+	if len(r.facts.Units) == 0 {
+		return out, field("/unit_id", "there is no such unit")
+	}
+	d, err := s.dossier(r, r.facts.Units[0])
+	if err != nil {
+		return out, err
+	}
+	sheet := visitSheet{req: req, r: r, d: d, past: supersedes != nil}
+	visit := s.visitRow(t, a, id, req)
+	visit.Supersedes = supersedes
+	if err := sheet.check(visit); err != nil {
+		return out, err
+	}
+	if err := errors.Join(
+		store.Insert(t, visit), sheet.rows.store(t),
+		t.Record(s.stamp(), a.AccountID, "visit", visit.ID, "submitted", auditDetail{Note: visit.Outcome}),
+		s.refresh(t, []uuid.UUID{req.UnitID}),
+	); err != nil {
+		return out, err
+	}
+	out.Clocks, err = s.clocksAfter(t, sheet)
+	return out, err
 }
 
 func (s *Service) visitRow(t store.Tenant, a Actor, id uuid.UUID, req contract.NewVisit) store.Visit {
@@ -101,8 +109,11 @@ func (v *visitSheet) check(visit store.Visit) error {
 	if v.d.unit.Commissioned != nil && v.req.Day < v.d.unit.Commissioned.Day() {
 		v.bad.Addf("/day", "is before the unit was commissioned")
 	}
-	if v.d.unit.Status != "in_service" {
-		v.bad.Addf("/unit_id", "%s is not in service", v.d.unit.Tag)
+	switch {
+	case v.d.unit.Status == retired && (v.d.unit.Retired == nil || v.req.Day >= v.d.unit.Retired.Day()):
+		v.bad.Addf("/unit_id", "%s is retired", v.d.unit.Tag)
+	case v.d.unit.Status == "planned":
+		v.bad.Addf("/unit_id", "%s is not in service yet", v.d.unit.Tag)
 	}
 	v.checkPeople(visit)
 	if !worked(v.req.Outcome) {
@@ -114,7 +125,7 @@ func (v *visitSheet) check(visit store.Visit) error {
 		}
 		return v.bad.Err()
 	}
-	if !v.req.CautionsRead {
+	if !v.req.CautionsRead && !v.past {
 		v.bad.Addf("/cautions_read", "confirm that the cautions were read and kept")
 	}
 	if len(v.req.Coils) == 0 {
@@ -332,7 +343,7 @@ func (v *visitSheet) checkCleaner(at string, method store.Method, t contract.Vis
 // reset sets clocks of a side back: light work the light ones only, deep work both.
 func (v *visitSheet) reset(visit store.Visit, coil *coilDossier, work contract.TaskKind, surface uuid.UUID) {
 	for _, task := range coil.tasks {
-		if work == contract.Light && task.Kind != string(contract.Light) {
+		if work == contract.TaskKindLight && task.Kind != string(contract.TaskKindLight) {
 			continue
 		}
 		row := store.TaskReset{OrganisationID: visit.OrganisationID, TaskID: task.ID, SurfaceID: surface, VisitID: visit.ID}

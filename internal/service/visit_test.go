@@ -16,24 +16,24 @@ import (
 func TestLightWorkResetsOnlyTheLightClock(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("IM-1", "ice_machine", "2026-01-01")
-	assert.Equal(t, "2026-01-31", task(u, contract.Light).Due.String())
-	assert.Equal(t, "2026-07-02", task(u, contract.Deep).Due.String())
+	assert.Equal(t, "2026-01-31", task(u, contract.TaskKindLight).Due.String())
+	assert.Equal(t, "2026-07-02", task(u, contract.TaskKindDeep).Due.String())
 
-	h.submit(h.visit(u, "2026-02-10", contract.Light, 2, 0, contract.FaceLook))
+	h.submit(h.visit(u, "2026-02-10", contract.TaskKindLight, 2, 0, contract.FaceLook))
 	u = h.look(u.ID)
-	assert.Equal(t, "2026-03-12", task(u, contract.Light).Due.String())
-	assert.Equal(t, "2026-07-02", task(u, contract.Deep).Due.String(), "light work leaves the deep clock")
+	assert.Equal(t, "2026-03-12", task(u, contract.TaskKindLight).Due.String())
+	assert.Equal(t, "2026-07-02", task(u, contract.TaskKindDeep).Due.String(), "light work leaves the deep clock")
 
-	h.submit(h.visit(u, "2026-03-01", contract.Deep, 1, 0, contract.LightThrough))
+	h.submit(h.visit(u, "2026-03-01", contract.TaskKindDeep, 1, 0, contract.LightThrough))
 	u = h.look(u.ID)
-	assert.Equal(t, "2026-03-31", task(u, contract.Light).Due.String(), "deep work resets both")
-	assert.Equal(t, "2026-08-30", task(u, contract.Deep).Due.String())
+	assert.Equal(t, "2026-03-31", task(u, contract.TaskKindLight).Due.String(), "deep work resets both")
+	assert.Equal(t, "2026-08-30", task(u, contract.TaskKindDeep).Due.String())
 }
 
 func TestOnlySidesReachedMove(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("CU-1", "outdoor_condensing", "2025-01-01")
-	v := h.visit(u, "2026-03-01", contract.Deep, 2, 0, contract.LightThrough)
+	v := h.visit(u, "2026-03-01", contract.TaskKindDeep, 2, 0, contract.LightThrough)
 	wall := 3
 	require.Equal(t, "wall side", u.Coils[0].Sides[wall].Name)
 	v.Coils[0].Sides[wall] = contract.VisitSide{SurfaceID: u.Coils[0].Sides[wall].ID, Reached: false}
@@ -53,7 +53,7 @@ func TestOnlySidesReachedMove(t *testing.T) {
 	assert.Equal(t, []string{"wall side"}, *out.Clocks[0].StillDue)
 
 	after := h.look(u.ID)
-	deep := task(after, contract.Deep)
+	deep := task(after, contract.TaskKindDeep)
 	assert.Equal(t, "2026-01-01", deep.Due.String(), "the side that was missed stays due")
 	assert.Equal(t, "wall side", deep.DueSide)
 	front, hidden := after.Coils[0].Sides[0], after.Coils[0].Sides[wall]
@@ -72,7 +72,7 @@ func TestAVisitWithoutWorkMovesNothing(t *testing.T) {
 	out := h.submit(v)
 	assert.Empty(t, out.Clocks)
 	after := h.look(u.ID)
-	assert.Equal(t, task(u, contract.Light).Due, task(after, contract.Light).Due)
+	assert.Equal(t, task(u, contract.TaskKindLight).Due, task(after, contract.TaskKindLight).Due)
 	require.Len(t, after.Visits, 1)
 	assert.Equal(t, note, after.Visits[0].Note)
 }
@@ -80,7 +80,7 @@ func TestAVisitWithoutWorkMovesNothing(t *testing.T) {
 func TestTheSameVisitSentTwiceIsStoredOnce(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("IM-1", "ice_machine", "2026-01-01")
-	v := h.visit(u, "2026-03-01", contract.Light, 2, 0, contract.FaceLook)
+	v := h.visit(u, "2026-03-01", contract.TaskKindLight, 2, 0, contract.FaceLook)
 	key := store.NewID()
 	first, err := h.svc.SubmitVisit(h.ctx, h.technician, key, v)
 	require.NoError(t, err)
@@ -134,7 +134,7 @@ func TestVisitErrorsNameTheirFields(t *testing.T) {
 		}, "/coils/0/treatments/0/amount/value"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			v := h.visit(u, "2026-03-01", contract.Deep, 2, 0, contract.FaceLook)
+			v := h.visit(u, "2026-03-01", contract.TaskKindDeep, 2, 0, contract.FaceLook)
 			c.change(&v)
 			_, err := h.svc.SubmitVisit(h.ctx, h.technician, store.NewID(), v)
 			assert.Contains(t, fields(t, err), c.field)
@@ -147,7 +147,7 @@ func TestVisitErrorsNameTheirFields(t *testing.T) {
 func TestAmountsAreKeptAsTypedAndInLitres(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("RC-1", "remote_condenser", "2026-01-01")
-	v := h.visit(u, "2026-03-01", contract.Deep, 2, 0, contract.LightThrough)
+	v := h.visit(u, "2026-03-01", contract.TaskKindDeep, 2, 0, contract.LightThrough)
 	for _, c := range h.cat.Cleaners {
 		if c.Code == "medium_universal" {
 			v.Coils[0].Treatments[0].CleanerID = &c.ID
@@ -167,15 +167,15 @@ func TestAFirstFindingSetsAnUnknownState(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("IM-9", "ice_machine", "")
 	assert.False(t, u.Coils[0].Sides[0].State.Known)
-	assert.True(t, task(u, contract.Light).FirstLook)
+	assert.True(t, task(u, contract.TaskKindLight).FirstLook)
 	assert.Empty(t, u.Coils[0].Sides[0].Curve)
-	h.submit(h.visit(u, "2026-03-01", contract.Deep, 4, 1, contract.LightThrough))
+	h.submit(h.visit(u, "2026-03-01", contract.TaskKindDeep, 4, 1, contract.LightThrough))
 	u = h.look(u.ID)
 	side := u.Coils[0].Sides[0]
 	assert.True(t, side.State.Known)
 	assert.True(t, side.State.CoreSeen)
-	assert.False(t, task(u, contract.Light).FirstLook)
-	assert.Equal(t, "staircase_no_dated_clean", task(u, contract.Light).Proposal.Staircase.Reasons[0].Code, "no dated clean before it: no step")
+	assert.False(t, task(u, contract.TaskKindLight).FirstLook)
+	assert.Equal(t, "staircase_no_dated_clean", task(u, contract.TaskKindLight).Proposal.Staircase.Reasons[0].Code, "no dated clean before it: no step")
 	require.Len(t, side.Observations, 2)
 	assert.Equal(t, contract.OpenedUp, side.Observations[0].Phase)
 }

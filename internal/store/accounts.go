@@ -19,6 +19,8 @@ type Member struct {
 	Membership   Membership
 	Person       Person
 	Organisation Organisation
+	// Sites that may be seen when the membership does not see all.
+	Sites []uuid.UUID
 }
 
 // MemberByLogin finds who signs in; ErrNotFound when nobody does.
@@ -44,6 +46,12 @@ func (s *Store) member(ctx context.Context, where string, arg any) (Member, erro
 	if err := db.Where("id = ?", org).Take(&m.Organisation).Error; err != nil {
 		return m, notFound(err)
 	}
+	if !m.Membership.AllSites {
+		var err error
+		if m.Sites, err = s.For(ctx, org).SitesOf(m.Membership.ID); err != nil {
+			return m, err
+		}
+	}
 	return m, notFound(s.For(ctx, org).scoped().Where("id = ?", m.Membership.PersonID).Take(&m.Person).Error)
 }
 
@@ -66,30 +74,129 @@ func (s *Store) Organisations(ctx context.Context) (int64, error) {
 	return n, err
 }
 
-// CreateMember adds an account, its person and its membership.
-func (s *Store) CreateMember(ctx context.Context, org uuid.UUID, name, login, hash, role string, now time.Time) (Member, error) {
-	m := Member{
-		Account: Account{ID: NewID(), Login: login, PasswordHash: hash, CreatedAt: now},
-		Person:  Person{OrganisationID: org, ID: NewID(), Name: name},
-	}
-	m.Membership = Membership{OrganisationID: org, ID: NewID(), AccountID: m.Account.ID, PersonID: m.Person.ID, Role: role}
-	err := s.DB.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		for _, row := range []any{&m.Account, &m.Person, &m.Membership} {
-			if err := tx.Create(row).Error; err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-	if err != nil {
-		return m, fmt.Errorf("adding %s: %w", login, err)
-	}
-	return m, nil
-}
-
 // OrganisationIDs lists all organisations.
 func (s *Store) OrganisationIDs(ctx context.Context) ([]uuid.UUID, error) {
 	var ids []uuid.UUID
 	err := s.DB.WithContext(ctx).Model(&Organisation{}).Order("id").Pluck("id", &ids).Error
 	return ids, err
+}
+
+// WhileFirst runs do in a transaction that only one caller at a time gets into, so that two of them cannot both
+// find the database empty.
+func (s *Store) WhileFirst(ctx context.Context, do func(*Store) error) error {
+	const lock = 7_401_002 // any number that no other lock uses
+	return s.DB.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		if err := tx.Exec("SELECT pg_advisory_xact_lock(?)", lock).Error; err != nil {
+			return err
+		}
+		return do(&Store{Pool: s.Pool, DB: tx, sql: s.sql})
+	})
+}
+
+// CreateMember adds an account, its person and its membership, which sees all sites.
+func (s *Store) CreateMember(ctx context.Context, org uuid.UUID, name, login, hash, role string, now time.Time) (Member, error) {
+	var m Member
+	err := s.For(ctx, org).InTransaction(func(t Tenant) (err error) {
+		p := Person{OrganisationID: org, ID: NewID(), Name: name}
+		if err := Insert(t, p); err != nil {
+			return err
+		}
+		m, err = t.AddMember(p, login, hash, role, true, now)
+		return err
+	})
+	return m, err
+}
+
+// AddMember gives a person an account and a membership.
+func (t Tenant) AddMember(p Person, login, hash, role string, allSites bool, now time.Time) (Member, error) {
+	m := Member{
+		Account: Account{ID: NewID(), Login: login, PasswordHash: hash, Theme: "auto", CreatedAt: now},
+		Person:  p,
+	}
+	m.Membership = Membership{
+		OrganisationID: t.Org, ID: NewID(), AccountID: m.Account.ID, PersonID: p.ID, Role: role, AllSites: allSites, Version: 1,
+	}
+	if err := t.db.Create(&m.Account).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
+		return m, ErrDuplicate
+	} else if err != nil {
+		return m, fmt.Errorf("adding %s: %w", login, err)
+	}
+	return m, Insert(t, m.Membership)
+}
+
+// SitesOf lists the sites that a membership may see.
+func (t Tenant) SitesOf(membership uuid.UUID) ([]uuid.UUID, error) {
+	ids := []uuid.UUID{}
+	err := t.scoped().Model(&MembershipSite{}).Where("membership_id = ?", membership).Order("site_id").Pluck("site_id", &ids).Error
+	return ids, err
+}
+
+// SetSites says which sites a membership may see.
+func (t Tenant) SetSites(membership uuid.UUID, sites []uuid.UUID) error {
+	if err := t.scoped().Where("membership_id = ?", membership).Delete(&MembershipSite{}).Error; err != nil {
+		return err
+	}
+	rows := make([]MembershipSite, len(sites))
+	for i, site := range sites {
+		rows[i] = MembershipSite{OrganisationID: t.Org, MembershipID: membership, SiteID: site}
+	}
+	return Insert(t, rows...)
+}
+
+// Accounts lists the accounts of the organisation's members.
+func (t Tenant) Accounts() ([]Account, error) {
+	var rows []Account
+	err := t.db.Where("id IN (SELECT account_id FROM membership WHERE organisation_id = ?)", t.Org).Find(&rows).Error
+	return rows, err
+}
+
+// SetAccount changes some columns of a member's account.
+func (t Tenant) SetAccount(id uuid.UUID, columns map[string]any) error {
+	return t.db.Model(&Account{}).
+		Where("id = ? AND id IN (SELECT account_id FROM membership WHERE organisation_id = ?)", id, t.Org).Updates(columns).Error
+}
+
+// EndTokens makes the unused links of an account worthless.
+func (t Tenant) EndTokens(account uuid.UUID, at time.Time) error {
+	return t.db.Model(&AccountToken{}).Where("account_id = ? AND used_at IS NULL", account).Update("used_at", at).Error
+}
+
+// AddToken keeps a link.
+func (t Tenant) AddToken(row AccountToken) error { return t.db.Create(&row).Error }
+
+// TakeToken finds an unused link by its hash and locks it; ErrNotFound when there is none.
+func (s *Store) TakeToken(ctx context.Context, hash string, now time.Time) (AccountToken, error) {
+	var row AccountToken
+	err := s.DB.WithContext(ctx).Where("token_hash = ? AND used_at IS NULL AND expires_at > ?", hash, now).Take(&row).Error
+	return row, notFound(err)
+}
+
+// UseToken marks a link as used; ErrStale when somebody was faster.
+func (t Tenant) UseToken(id uuid.UUID, at time.Time) error {
+	res := t.db.Model(&AccountToken{}).Where("id = ? AND used_at IS NULL", id).Update("used_at", at)
+	if res.Error == nil && res.RowsAffected == 0 {
+		return ErrStale
+	}
+	return res.Error
+}
+
+// FailedSignIns counts the sign-ins that failed since a moment, by login and by address.
+func (s *Store) FailedSignIns(ctx context.Context, login, address string, since time.Time) (byLogin, byAddress int64, err error) {
+	db := s.DB.WithContext(ctx)
+	if err := db.Model(&SignInAttempt{}).Where("login = ? AND at > ?", login, since).Count(&byLogin).Error; err != nil {
+		return 0, 0, err
+	}
+	err = db.Model(&SignInAttempt{}).Where("address = ? AND at > ?", address, since).Count(&byAddress).Error
+	return byLogin, byAddress, err
+}
+
+// KeepFailedSignIn remembers a failed sign-in and forgets those before a moment.
+func (s *Store) KeepFailedSignIn(ctx context.Context, row SignInAttempt, before time.Time) error {
+	db := s.DB.WithContext(ctx)
+	return errors.Join(db.Where("at < ?", before).Delete(&SignInAttempt{}).Error, db.Create(&row).Error)
+}
+
+// ForgetFailedSignIns clears a login that got in.
+func (s *Store) ForgetFailedSignIns(ctx context.Context, login string) error {
+	return s.DB.WithContext(ctx).Where("login = ?", login).Delete(&SignInAttempt{}).Error
 }

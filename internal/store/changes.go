@@ -36,7 +36,7 @@ func (t Tenant) SetRoundStatus(id uuid.UUID, status string) error {
 // LockUnits reads the units and keeps them locked until the transaction ends, in one order for all callers.
 func (t Tenant) LockUnits(units []uuid.UUID) ([]Unit, error) {
 	var rows []Unit
-	err := t.lock().Where("id IN ?", units).Order("id").Find(&rows).Error
+	err := t.seen(t.lock()).Where("id = ANY (?)", IDs(units)).Order("id").Find(&rows).Error
 	return rows, err
 }
 
@@ -68,7 +68,11 @@ func (t Tenant) PublishedRound(crew uuid.UUID, day calendar.Day) (Round, error) 
 // NewestVisits lists the newest visits in force, newest first.
 func (t Tenant) NewestVisits(limit int) ([]Visit, error) {
 	var rows []Visit
-	err := t.scoped().Where("status = 'submitted'").Order("day DESC, id DESC").Limit(limit).Find(&rows).Error
+	db := t.scoped().Where("status = 'submitted'")
+	if t.Sites != nil {
+		db = db.Where("unit_id IN (?)", t.seen(t.db.Model(&Unit{}).Select("id").Where("organisation_id = ?", t.Org)))
+	}
+	err := db.Order("day DESC, id DESC").Limit(limit).Find(&rows).Error
 	return rows, err
 }
 
@@ -106,10 +110,11 @@ type Evidence struct {
 	Hash   string
 }
 
-// DecidedEvidence is the evidence on which proposals were already accepted or overridden.
-func (t Tenant) DecidedEvidence() (map[Evidence]bool, error) {
+// DecidedEvidence is the evidence on which proposals for some tasks were already accepted or overridden.
+func (t Tenant) DecidedEvidence(tasks []uuid.UUID) (map[Evidence]bool, error) {
 	var rows []Proposal
-	err := t.scoped().Select("task_id", "inputs_hash").Where("status IN ('accepted', 'overridden')").Find(&rows).Error
+	err := t.scoped().Select("task_id", "inputs_hash").
+		Where("status IN ('accepted', 'overridden') AND task_id = ANY (?)", IDs(tasks)).Find(&rows).Error
 	out := map[Evidence]bool{}
 	for _, r := range rows {
 		out[Evidence{TaskID: r.TaskID, Hash: r.InputsHash}] = true
@@ -124,14 +129,57 @@ func (t Tenant) SiteByName(name string) (Site, error) {
 	return row, notFound(err)
 }
 
-// SaveSite writes a site back; ErrStale when it is no longer at the version that was read.
-func (t Tenant) SaveSite(site Site) error {
-	read := site.Version
-	site.Version++
-	res := t.scoped().Model(&Site{}).Where("id = ? AND version = ?", site.ID, read).
-		Select("name", "zone", "address", "contact", "access_note", "lat", "lon", "version").Updates(site)
+// ClearCrewHours forgets the hours of a crew.
+func (t Tenant) ClearCrewHours(crew uuid.UUID) error {
+	return t.scoped().Where("crew_id = ?", crew).Delete(&CrewHours{}).Error
+}
+
+// SetVisitStatus takes a visit out of force, with the reason. The visit itself is not touched.
+func (t Tenant) SetVisitStatus(id uuid.UUID, status, reason string) error {
+	return t.scoped().Model(&Visit{}).Where("id = ?", id).Updates(map[string]any{"status": status, "status_reason": reason}).Error
+}
+
+// SupersededBy names the visit that stands in place of another; nil when none does.
+func (t Tenant) SupersededBy(id uuid.UUID) (*uuid.UUID, error) {
+	var ids []uuid.UUID
+	err := t.scoped().Model(&Visit{}).Where("supersedes = ?", id).Limit(1).Pluck("id", &ids).Error
+	if err != nil || len(ids) == 0 {
+		return nil, err
+	}
+	return &ids[0], nil
+}
+
+// LoadVisit reads what one visit found, did and left.
+func (t Tenant) LoadVisit(id uuid.UUID) (Facts, error) {
+	var f Facts
+	one := []uuid.UUID{id}
+	r := &reader{tenant: t}
+	load(r, &f.People, "visit_id", one, "visit_id")
+	load(r, &f.Reached, "visit_id", one, "visit_id")
+	load(r, &f.Findings, "visit_id", one, "visit_id")
+	load(r, &f.FindingSoils, "finding_id", ids(f.Findings, func(x Finding) uuid.UUID { return x.ID }), "finding_id, soil_id")
+	load(r, &f.Treatments, "visit_id", one, "visit_id, seq")
+	load(r, &f.TreatmentSide, "treatment_id", ids(f.Treatments, func(x Treatment) uuid.UUID { return x.ID }), "treatment_id")
+	return f, r.err
+}
+
+// SaveHouseRule writes a rule's choice and reason; ErrStale when it was changed since it was read.
+func (t Tenant) SaveHouseRule(r HouseRule, read int) error {
+	res := t.scoped().Model(&HouseRule{}).Where("id = ? AND revision = ?", r.ID, read).
+		Updates(map[string]any{"choice": r.Choice, "reason": r.Reason, "revision": r.Revision})
 	if res.Error == nil && res.RowsAffected == 0 {
 		return ErrStale
 	}
 	return res.Error
+}
+
+// SaveRemoval writes what a method takes away from soil of a family.
+func (t Tenant) SaveRemoval(r MethodRemoval) error {
+	return t.scoped().Model(&MethodRemoval{}).Where("method_id = ? AND family = ?", r.MethodID, r.Family).
+		Updates(map[string]any{"face_share": r.FaceShare, "core_share": r.CoreShare}).Error
+}
+
+// AgeCoilLines marks every line of the portfolio as to be worked out anew.
+func (t Tenant) AgeCoilLines() error {
+	return t.scoped().Model(&CoilLine{}).Where("1 = 1").Update("model_version", "").Error
 }

@@ -2,15 +2,22 @@ package store
 
 import (
 	"github.com/google/uuid"
+	"gorm.io/gorm"
 )
 
 // Facts is everything known of some units, read with a fixed number of statements however many there are.
 type Facts struct {
 	Units         []Unit
 	Stays         []UnitStay
+	Pauses        []UnitPause
+	Access        []UnitAccess // in force on the latest day known
+	Parts         []Part
 	Coils         []Coil
-	Surfaces      []Surface
+	Surfaces      []Surface // of the coils
+	UnitSurfaces  []Surface // of the units themselves
 	Tasks         []Task
+	Companions    []Task // tasks of no coil
+	Ticks         []TaskTick
 	TaskSurfaces  []TaskSurface
 	Changes       []IntervalChange
 	Proposals     []Proposal // open ones
@@ -45,20 +52,39 @@ func load[T any](r *reader, into *[]T, column string, keys []uuid.UUID, order st
 		return
 	}
 	if len(keys) > 0 {
-		t.db = t.db.Where(column+" IN ?", keys)
+		t.db = t.db.Where(column+" = ANY (?)", IDs(keys))
 		*into, r.err = All[T](t, order)
 	}
 }
 
-// LoadFacts reads the facts of the named units, or of all when units is nil.
+// seen are the conditions that keep to the units that may be seen.
+func (t Tenant) seen(db *gorm.DB) *gorm.DB {
+	if t.Sites == nil {
+		return db
+	}
+	return db.Where("placement_id IN (SELECT p.id FROM placement p WHERE p.organisation_id = ? AND p.site_id = ANY (?))", t.Org, IDs(t.Sites))
+}
+
+// LoadFacts reads the facts of the named units, or of all when units is nil, as far as they may be seen.
 func (t Tenant) LoadFacts(units []uuid.UUID) (Facts, error) {
 	var f Facts
 	r := &reader{tenant: t, all: units == nil}
-	load(r, &f.Units, "id", units, "tag")
+	visible := *r
+	visible.tenant.db = t.seen(t.db)
+	load(&visible, &f.Units, "id", units, "tag, id")
+	if r.err = visible.err; t.Sites != nil {
+		units, r.all = ids(f.Units, func(u Unit) uuid.UUID { return u.ID }), false
+	}
+	load(r, &f.Pauses, "unit_id", units, "lower(during)")
+	load(r, &f.Access, "unit_id", units, "lower(valid)")
+	load(r, &f.Parts, "unit_id", units, "kind, specification, id")
+	load(r, &f.UnitSurfaces, "unit_id", units, "position, name", "coil_id IS NULL")
+	load(r, &f.Companions, "unit_id", units, "kind", "coil_id IS NULL")
+	load(r, &f.Ticks, "task_id", ids(f.Companions, func(x Task) uuid.UUID { return x.ID }), "day, id")
 	load(r, &f.Stays, "unit_id", units, "lower(during)")
 	load(r, &f.Coils, "unit_id", units, "role DESC")
-	load(r, &f.Surfaces, "coil_id", ids(f.Coils, func(c Coil) uuid.UUID { return c.ID }), "position")
-	load(r, &f.Tasks, "unit_id", units, "kind DESC")
+	load(r, &f.Surfaces, "coil_id", ids(f.Coils, func(c Coil) uuid.UUID { return c.ID }), "position, name", "coil_id IS NOT NULL")
+	load(r, &f.Tasks, "unit_id", units, "kind DESC", "coil_id IS NOT NULL")
 	tasks := ids(f.Tasks, func(x Task) uuid.UUID { return x.ID })
 	load(r, &f.TaskSurfaces, "task_id", tasks, "surface_id")
 	load(r, &f.Changes, "task_id", tasks, "at DESC, id DESC")

@@ -8,6 +8,8 @@ type Founded struct {
 	Source         string
 	FromMemory     bool
 	DefaultVersion int
+	// Version counts the changes the house made.
+	Version int
 }
 
 // EquipmentClass is a class of equipment with its default clocks.
@@ -93,8 +95,53 @@ type Cleaner struct {
 	Name           string
 	Form           string
 	Caution        string
+	Ph             *float64
+	PackL          *float64
+	PackPrice      *float64
+	WaterPartsFrom *float64
+	WaterPartsTo   *float64
+	DwellMinS      *int
+	DwellMaxS      *int
+	Rinse          bool
+	Microchannel   bool
+	Indoors        bool
+	NearFood       bool
+	Protection     string
 	Position       int
 	Founded        `gorm:"embedded"`
+}
+
+// SprayerSetting is what a setting of a mixing sprayer makes.
+type SprayerSetting struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	Code           string
+	Sprayer        string
+	Name           string
+	WaterParts     float64
+	Position       int
+	Founded        `gorm:"embedded"`
+}
+
+// Rate is a price of the house.
+type Rate struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	Code           string
+	Name           string
+	Unit           string
+	Amount         float64
+	Position       int
+	Founded        `gorm:"embedded"`
+}
+
+// ClassTask is a companion clock that units of a class get.
+type ClassTask struct {
+	OrganisationID uuid.UUID
+	ClassID        uuid.UUID
+	Kind           string
+	EveryDays      int
+	Doer           string
 }
 
 // HouseRule is an organisation's answer to a question of practice.
@@ -105,6 +152,11 @@ type HouseRule struct {
 	Choice         JSON
 	Reason         string
 	Valid          DateRange
+	// Revision counts the changes the house made.
+	Revision int `gorm:"default:1"`
+	// Share is the choice as a figure, and Founded what it rests on; neither is a column.
+	Share   float64 `gorm:"-"`
+	Founded Founded `gorm:"-"`
 }
 
 // TableName names the table.
@@ -127,6 +179,15 @@ func (MethodRemoval) TableName() string { return "method_removal" }
 
 // TableName names the table.
 func (Cleaner) TableName() string { return "cleaner" }
+
+// TableName names the table.
+func (SprayerSetting) TableName() string { return "sprayer_setting" }
+
+// TableName names the table.
+func (Rate) TableName() string { return "rate" }
+
+// TableName names the table.
+func (ClassTask) TableName() string { return "class_task" }
 
 // TableName names the table.
 func (HouseRule) TableName() string { return "house_rule" }

@@ -23,6 +23,9 @@ type Account struct {
 	PasswordHash string
 	Disabled     bool
 	CreatedAt    time.Time
+	// Units and Theme are how this person likes to see figures and pages; nil units are the organisation's.
+	Units *string
+	Theme string
 }
 
 // Person does work or answers for it; may have no account.
@@ -39,6 +42,36 @@ type Membership struct {
 	AccountID      uuid.UUID
 	PersonID       uuid.UUID
 	Role           string
+	AllSites       bool
+	Version        int
+}
+
+// MembershipSite is a site that a member who does not see all may see.
+type MembershipSite struct {
+	OrganisationID uuid.UUID
+	MembershipID   uuid.UUID
+	SiteID         uuid.UUID
+}
+
+// AccountToken lets somebody choose a first or a new password.
+type AccountToken struct {
+	ID             uuid.UUID
+	OrganisationID uuid.UUID
+	AccountID      uuid.UUID
+	Kind           string
+	TokenHash      string
+	ExpiresAt      time.Time
+	UsedAt         *time.Time
+	CreatedBy      *uuid.UUID
+	CreatedAt      time.Time
+}
+
+// SignInAttempt is a sign-in that failed.
+type SignInAttempt struct {
+	ID      uuid.UUID
+	Login   string
+	Address string
+	At      time.Time
 }
 
 // Audit is one change made by hand.
@@ -74,6 +107,15 @@ func (Person) TableName() string { return "person" }
 
 // TableName names the table.
 func (Membership) TableName() string { return "membership" }
+
+// TableName names the table.
+func (MembershipSite) TableName() string { return "membership_site" }
+
+// TableName names the table.
+func (AccountToken) TableName() string { return "account_token" }
+
+// TableName names the table.
+func (SignInAttempt) TableName() string { return "sign_in_attempt" }
 
 // TableName names the table.
 func (Audit) TableName() string { return "audit" }

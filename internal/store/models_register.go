@@ -10,14 +10,30 @@ import (
 type Site struct {
 	OrganisationID uuid.UUID
 	ID             uuid.UUID
+	Code           string
 	Name           string
+	Status         string
 	Zone           string
 	Address        string
 	Contact        string
+	Phone          string
+	Keys           string
+	Water          string
+	Power          string
 	AccessNote     string
 	Lat            *float64
 	Lon            *float64
+	AltitudeM      *float64
 	Version        int
+}
+
+// Holiday is a day on which a site is closed.
+type Holiday struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	SiteID         uuid.UUID
+	Day            Date
+	Name           string
 }
 
 // SiteWindow is when a site is open, quiet, or may be worked in.
@@ -40,6 +56,11 @@ type Placement struct {
 	SiteID         uuid.UUID
 	Name           string
 	Setting        string
+	NearFood       bool
+	Occupied       bool
+	WallBacked     bool
+	HeightM        *float64
+	Drain          string
 }
 
 // Unit is one piece of equipment.
@@ -48,12 +69,61 @@ type Unit struct {
 	ID             uuid.UUID
 	Tag            string
 	ClassID        uuid.UUID
-	Make           string
-	Model          string
-	Status         string
-	Commissioned   *Date
+	// PlacementID is where the unit stands now: the placement of its last stay.
+	PlacementID     uuid.UUID
+	Make            string
+	Model           string
+	Serial          string
+	Year            *int
+	Refrigerant     string
+	ChargeKg        *float64
+	CapacityKw      *float64
+	Volts           *float64
+	Amps            *float64
+	EnergyKwhDay    *float64
+	ConsequenceCost *float64
+	Status          string
+	Commissioned    *Date
+	Retired         *Date
+	ReplacedBy      *uuid.UUID
+	LabelCode       string
+	Note            string
+	Version         int
+}
+
+// UnitPause is a time out of service: exposure stands still.
+type UnitPause struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	UnitID         uuid.UUID
+	During         DateRange
+	Reason         string
+}
+
+// UnitAccess is how a unit is got at, with the days for which that holds.
+type UnitAccess struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	UnitID         uuid.UUID
+	IsolationPoint string
+	IsolationKind  string
+	Panels         string
+	Fixings        string
+	People         int
+	LadderM        *float64
+	Hazards        string
+	Valid          DateRange
+}
+
+// Part is something of a unit that gets replaced or bought.
+type Part struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	UnitID         uuid.UUID
+	Kind           string
+	Specification  string
+	Quantity       int
 	Note           string
-	Version        int
 }
 
 // UnitStay is the time a unit stands at a placement.
@@ -73,16 +143,33 @@ type Coil struct {
 	Role           string
 	StartQuality   string
 	StartDay       *Date
+	Construction   string
+	Slabs          int
+	TubeRows       *int
+	FaceWidthM     *float64
+	FaceHeightM    *float64
+	FinMetal       string
+	TubeMetal      string
+	Coating        string
+	Installed      *Date
+	Removed        *Date
 }
 
-// Surface is one side of a coil.
+// Surface is one side of a coil or slab gap, or a wheel, grille, tray, base, trough or filter of a unit.
 type Surface struct {
 	OrganisationID uuid.UUID
 	ID             uuid.UUID
-	CoilID         uuid.UUID
+	CoilID         *uuid.UUID
+	UnitID         *uuid.UUID
+	Kind           string
 	Name           string
 	Position       int
 	AreaShare      float64
+	AreaM2         *float64 `gorm:"column:area_m2"`
+	MapRows        *int
+	MapColumns     *int
+	Reachable      bool
+	WhyNot         string
 	AccessNote     string
 }
 
@@ -98,15 +185,43 @@ type SiteFactor struct {
 	Note           string
 }
 
-// Task is a cleaning clock of a coil.
+// FactorEvent is something that happened at a site and asks for a look.
+type FactorEvent struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	SiteID         uuid.UUID
+	Kind           string
+	Day            Date
+	Note           string
+	AccountID      *uuid.UUID
+}
+
+// Task is a cleaning clock of a coil, or a companion clock of a unit (no coil).
 type Task struct {
 	OrganisationID uuid.UUID
 	ID             uuid.UUID
 	UnitID         uuid.UUID
-	CoilID         uuid.UUID
+	CoilID         *uuid.UUID
 	Kind           string
 	EveryDays      int
-	Version        int
+	Doer           string
+	AnchorMonth    *int
+	Paused         bool
+	// LastDay and LastQuality are the last time known of a companion before the first tick.
+	LastDay     *Date
+	LastQuality string
+	Version     int
+}
+
+// TaskTick is a companion task that was done.
+type TaskTick struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	TaskID         uuid.UUID
+	Day            Date
+	Note           string
+	AccountID      *uuid.UUID
+	At             time.Time
 }
 
 // TaskSurface is a side covered by a task, with the last clean known before the first recorded visit.
@@ -127,6 +242,22 @@ type ImportRun struct {
 	FileName       string
 	FileHash       string
 	Rows           int
+	Kind           string
+	Status         string
+	Step           string
+	Done           int
+	Total          int
+	CancelWanted   bool
+	HeardAt        *time.Time
+	Report         JSON
+}
+
+// ImportMapping remembers which of our columns a foreign column name stands for.
+type ImportMapping struct {
+	OrganisationID uuid.UUID
+	Kind           string
+	ForeignName    string
+	ColumnName     string
 }
 
 // TableName names the table.
@@ -161,3 +292,24 @@ func (TaskSurface) TableName() string { return "task_surface" }
 
 // TableName names the table.
 func (ImportRun) TableName() string { return "import_run" }
+
+// TableName names the table.
+func (Holiday) TableName() string { return "holiday" }
+
+// TableName names the table.
+func (UnitPause) TableName() string { return "unit_pause" }
+
+// TableName names the table.
+func (UnitAccess) TableName() string { return "unit_access" }
+
+// TableName names the table.
+func (Part) TableName() string { return "part" }
+
+// TableName names the table.
+func (FactorEvent) TableName() string { return "factor_event" }
+
+// TableName names the table.
+func (TaskTick) TableName() string { return "task_tick" }
+
+// TableName names the table.
+func (ImportMapping) TableName() string { return "import_mapping" }

@@ -14,6 +14,7 @@ type Visit struct {
 	Day            Date
 	Outcome        string
 	Status         string
+	StatusReason   string
 	Supersedes     *uuid.UUID
 	CautionsRead   bool
 	Note           string

@@ -132,10 +132,14 @@ func MigrationsHash() string {
 // NewID is a UUIDv7, so that keys sort by the time they were made.
 func NewID() uuid.UUID { return uuid.Must(uuid.NewV7()) }
 
-// Tenant is a connection or transaction bound to one organisation.
+// Tenant is a connection or transaction bound to one organisation and, where somebody may only see some of its
+// sites, to those.
 type Tenant struct {
 	Org uuid.UUID
-	db  *gorm.DB
+	// Sites that may be seen; nil means all.
+	Sites []uuid.UUID
+	db    *gorm.DB
+	bulk  *sql.Conn // inside InBulk
 }
 
 // For binds to an organisation.
@@ -145,7 +149,7 @@ func (s *Store) For(ctx context.Context, org uuid.UUID) Tenant {
 
 // InTransaction runs do in one transaction.
 func (t Tenant) InTransaction(do func(Tenant) error) error {
-	return t.db.Transaction(func(tx *gorm.DB) error { return do(Tenant{Org: t.Org, db: tx}) })
+	return t.db.Transaction(func(tx *gorm.DB) error { return do(Tenant{Org: t.Org, Sites: t.Sites, db: tx, bulk: t.bulk}) })
 }
 
 // scoped starts a query on a table, bound to the organisation. No other way of querying is used in this

@@ -103,13 +103,15 @@ func TestAFailedRequestGivesItsKeyBack(t *testing.T) {
 
 func TestASiteSavedTwiceFromOneReadingIsStale(t *testing.T) {
 	_, tenant, _ := house(t)
-	site := store.Site{OrganisationID: tenant.Org, ID: store.NewID(), Name: "Hall", Zone: "UTC", Version: 1}
+	site := store.Site{OrganisationID: tenant.Org, ID: store.NewID(), Name: "Hall", Status: "open", Zone: "UTC", Version: 1}
 	require.NoError(t, store.Insert(tenant, site))
 	read, err := tenant.SiteByName("HALL")
 	require.NoError(t, err)
 	read.Contact = "porter"
-	require.NoError(t, tenant.SaveSite(read))
-	assert.ErrorIs(t, tenant.SaveSite(read), store.ErrStale)
+	version := read.Version
+	read.Version++
+	require.NoError(t, store.SaveVersion(tenant, read.ID, version, &read))
+	assert.ErrorIs(t, store.SaveVersion(tenant, read.ID, version, &read), store.ErrStale)
 	kept, err := tenant.SiteByName("hall")
 	require.NoError(t, err)
 	assert.Equal(t, "porter", kept.Contact)

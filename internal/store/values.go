@@ -4,10 +4,10 @@ import (
 	"database/sql/driver"
 	"encoding/json"
 	"fmt"
-	"strconv"
 	"strings"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5/pgtype"
 
 	"nextround/core/calendar"
@@ -64,6 +64,18 @@ func (r DateRange) Holds(d calendar.Day) bool {
 	return (r.From == nil || *r.From <= d) && (r.To == nil || d < *r.To)
 }
 
+// Overlap is the days in both ranges; false when there are none.
+func (r DateRange) Overlap(with DateRange) (DateRange, bool) {
+	out := r
+	if with.From != nil && (out.From == nil || *with.From > *out.From) {
+		out.From = with.From
+	}
+	if with.To != nil && (out.To == nil || *with.To < *out.To) {
+		out.To = with.To
+	}
+	return out, out.From == nil || out.To == nil || *out.From < *out.To
+}
+
 // Value writes the range.
 func (r DateRange) Value() (driver.Value, error) {
 	text := func(d *calendar.Day) string {
@@ -98,6 +110,21 @@ func (r *DateRange) Scan(src any) error {
 	}
 	return nil
 }
+
+// IDs are many keys as one parameter.
+type IDs []uuid.UUID
+
+// Value writes the array's text form.
+func (ids IDs) Value() (driver.Value, error) {
+	parts := make([]string, len(ids))
+	for i, id := range ids {
+		parts[i] = id.String()
+	}
+	return "{" + strings.Join(parts, ",") + "}", nil
+}
+
+// GormDataType names the column type.
+func (IDs) GormDataType() string { return "uuid[]" }
 
 // JSON is a jsonb column.
 type JSON json.RawMessage
@@ -141,6 +168,9 @@ func (j JSON) Into(v any) error { return json.Unmarshal(j, v) }
 // Array is a one-dimensional array column of numbers or words.
 type Array[T int | float64 | string] []T
 
+// quoted escapes what has a meaning inside a quoted element of an array.
+var quoted = strings.NewReplacer(`\`, `\\`, `"`, `\"`)
+
 // Value writes the array's text form.
 func (a Array[T]) Value() (driver.Value, error) {
 	if a == nil {
@@ -150,7 +180,7 @@ func (a Array[T]) Value() (driver.Value, error) {
 	for i, v := range a {
 		switch x := any(v).(type) {
 		case string:
-			parts[i] = strconv.Quote(x)
+			parts[i] = `"` + quoted.Replace(x) + `"`
 		default:
 			parts[i] = fmt.Sprint(x)
 		}

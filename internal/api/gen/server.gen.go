@@ -28,23 +28,104 @@ import (
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
 
+	// (GET /attachments)
+	ListAttachments(c *gin.Context, params ListAttachmentsParams)
+
+	// (POST /attachments)
+	AddAttachment(c *gin.Context, params AddAttachmentParams)
+
+	// (DELETE /attachments/{attachment_id})
+	RemoveAttachment(c *gin.Context, attachmentID openapi_types.UUID)
+
+	// (GET /attachments/{attachment_id})
+	GetAttachment(c *gin.Context, attachmentID openapi_types.UUID)
+
+	// (GET /audit)
+	GetAudit(c *gin.Context, params GetAuditParams)
+
+	// (GET /bulk-changes)
+	ListBulkChanges(c *gin.Context)
+
+	// (POST /bulk-changes)
+	ChangeInBulk(c *gin.Context)
+
+	// (POST /bulk-changes/{change_id}/undo)
+	UndoBulkChange(c *gin.Context, changeID openapi_types.UUID)
+
 	// (GET /catalogue)
 	GetCatalogue(c *gin.Context)
+
+	// (GET /crews)
+	ListCrews(c *gin.Context)
+
+	// (POST /crews)
+	AddCrew(c *gin.Context)
+
+	// (PUT /crews/{crew_id})
+	SaveCrew(c *gin.Context, crewID openapi_types.UUID)
+
+	// (GET /exports/{kind})
+	Export(c *gin.Context, kind string, params ExportParams)
+
+	// (GET /house-rules)
+	GetHouseRules(c *gin.Context)
+
+	// (PUT /house-rules/{table}/{row_id})
+	SaveHouseRule(c *gin.Context, table string, rowID openapi_types.UUID)
+
+	// (POST /house-rules/{table}/{row_id}/default)
+	RestoreHouseRule(c *gin.Context, table string, rowID openapi_types.UUID)
+
+	// (GET /import-template)
+	GetImportTemplate(c *gin.Context, params GetImportTemplateParams)
+
+	// (GET /imports)
+	ListImports(c *gin.Context)
+
+	// (POST /imports)
+	StartImport(c *gin.Context, params StartImportParams)
+
+	// (DELETE /imports/{import_id})
+	CancelImport(c *gin.Context, importID openapi_types.UUID)
+
+	// (GET /imports/{import_id})
+	GetImport(c *gin.Context, importID openapi_types.UUID)
+
+	// (GET /join/{token})
+	GetJoin(c *gin.Context, token string)
+
+	// (POST /join/{token})
+	Join(c *gin.Context, token string)
+
+	// (GET /labels)
+	GetLabels(c *gin.Context, params GetLabelsParams)
+
+	// (GET /labels/{code})
+	FindLabel(c *gin.Context, code string)
 
 	// (GET /next-round)
 	GetNextRound(c *gin.Context, params GetNextRoundParams)
 
+	// (GET /people)
+	ListPeople(c *gin.Context)
+
+	// (POST /people)
+	AddPerson(c *gin.Context)
+
+	// (PUT /people/{person_id})
+	SavePerson(c *gin.Context, personID openapi_types.UUID)
+
+	// (POST /people/{person_id}/link)
+	MakeLink(c *gin.Context, personID openapi_types.UUID)
+
 	// (GET /portfolio)
-	GetPortfolio(c *gin.Context)
+	GetPortfolio(c *gin.Context, params GetPortfolioParams)
+
+	// (GET /portfolio/summary)
+	GetPortfolioSummary(c *gin.Context, params GetPortfolioSummaryParams)
 
 	// (POST /proposals/{proposal_id}/decision)
 	DecideProposal(c *gin.Context, proposalID openapi_types.UUID)
-
-	// (POST /register/imports)
-	ImportRegister(c *gin.Context, params ImportRegisterParams)
-
-	// (GET /register/template)
-	GetImportTemplate(c *gin.Context)
 
 	// (GET /rounds)
 	ListRounds(c *gin.Context)
@@ -58,6 +139,18 @@ type ServerInterface interface {
 	// (POST /rounds/{round_id}/withdrawal)
 	WithdrawRound(c *gin.Context, roundID RoundID)
 
+	// (GET /saved-filters)
+	ListSavedFilters(c *gin.Context)
+
+	// (POST /saved-filters)
+	SaveFilter(c *gin.Context)
+
+	// (DELETE /saved-filters/{filter_id})
+	RemoveFilter(c *gin.Context, filterID openapi_types.UUID)
+
+	// (GET /search)
+	Search(c *gin.Context, params SearchParams)
+
 	// (DELETE /session)
 	SignOut(c *gin.Context)
 
@@ -67,11 +160,44 @@ type ServerInterface interface {
 	// (POST /session)
 	SignIn(c *gin.Context)
 
+	// (PUT /session/password)
+	ChangePassword(c *gin.Context)
+
+	// (PUT /session/preferences)
+	SetPreferences(c *gin.Context)
+
+	// (GET /setup)
+	GetSetup(c *gin.Context)
+
+	// (POST /setup)
+	SetUp(c *gin.Context)
+
 	// (POST /site-factors)
 	AddSiteFactor(c *gin.Context)
 
+	// (PUT /site-factors/{factor_id})
+	EndSiteFactor(c *gin.Context, factorID openapi_types.UUID)
+
+	// (GET /sites)
+	ListSites(c *gin.Context)
+
+	// (POST /sites)
+	AddSite(c *gin.Context)
+
+	// (GET /sites/{site_id})
+	GetSite(c *gin.Context, siteID openapi_types.UUID)
+
+	// (PUT /sites/{site_id})
+	SaveSite(c *gin.Context, siteID openapi_types.UUID)
+
+	// (POST /sites/{site_id}/events)
+	AddFactorEvent(c *gin.Context, siteID openapi_types.UUID)
+
 	// (PUT /tasks/{task_id}/interval)
 	SetInterval(c *gin.Context, taskID openapi_types.UUID)
+
+	// (POST /tasks/{task_id}/ticks)
+	TickTask(c *gin.Context, taskID openapi_types.UUID)
 
 	// (POST /units)
 	AddUnit(c *gin.Context)
@@ -79,11 +205,44 @@ type ServerInterface interface {
 	// (GET /units/{unit_id})
 	GetUnit(c *gin.Context, unitID UnitID)
 
+	// (GET /units/{unit_id}/card)
+	GetUnitCard(c *gin.Context, unitID UnitID)
+
+	// (PUT /units/{unit_id}/card)
+	SaveUnitCard(c *gin.Context, unitID UnitID)
+
+	// (GET /units/{unit_id}/label)
+	GetLabel(c *gin.Context, unitID UnitID)
+
+	// (POST /units/{unit_id}/moves)
+	MoveUnit(c *gin.Context, unitID UnitID)
+
+	// (POST /units/{unit_id}/pauses)
+	PauseUnit(c *gin.Context, unitID UnitID)
+
+	// (POST /units/{unit_id}/replacement)
+	ReplaceUnit(c *gin.Context, unitID UnitID)
+
+	// (POST /units/{unit_id}/resumption)
+	ResumeUnit(c *gin.Context, unitID UnitID)
+
+	// (POST /units/{unit_id}/retirement)
+	RetireUnit(c *gin.Context, unitID UnitID)
+
 	// (GET /visits)
 	ListVisits(c *gin.Context)
 
 	// (POST /visits)
 	SubmitVisit(c *gin.Context, params SubmitVisitParams)
+
+	// (GET /visits/{visit_id})
+	GetVisit(c *gin.Context, visitID openapi_types.UUID)
+
+	// (POST /visits/{visit_id}/amendment)
+	AmendVisit(c *gin.Context, visitID openapi_types.UUID, params AmendVisitParams)
+
+	// (POST /visits/{visit_id}/voiding)
+	VoidVisit(c *gin.Context, visitID openapi_types.UUID)
 }
 
 // ServerInterfaceWrapper converts contexts to parameters.
@@ -94,6 +253,228 @@ type ServerInterfaceWrapper struct {
 }
 
 type MiddlewareFunc func(c *gin.Context)
+
+// ListAttachments operation middleware
+func (siw *ServerInterfaceWrapper) ListAttachments(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListAttachmentsParams
+
+	// ------------- Required query parameter "entity" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "entity", c.Request.URL.Query(), &params.Entity, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entity: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "entity_id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "entity_id", c.Request.URL.Query(), &params.EntityID, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entity_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListAttachments(c, params)
+}
+
+// AddAttachment operation middleware
+func (siw *ServerInterfaceWrapper) AddAttachment(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddAttachmentParams
+
+	// ------------- Required query parameter "entity" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "entity", c.Request.URL.Query(), &params.Entity, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entity: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "entity_id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "entity_id", c.Request.URL.Query(), &params.EntityID, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entity_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "kind" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "kind", c.Request.URL.Query(), &params.Kind, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "name" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "name", c.Request.URL.Query(), &params.Name, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter name: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddAttachment(c, params)
+}
+
+// RemoveAttachment operation middleware
+func (siw *ServerInterfaceWrapper) RemoveAttachment(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "attachment_id" -------------
+	var attachmentID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "attachment_id", c.Param("attachment_id"), &attachmentID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter attachment_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveAttachment(c, attachmentID)
+}
+
+// GetAttachment operation middleware
+func (siw *ServerInterfaceWrapper) GetAttachment(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "attachment_id" -------------
+	var attachmentID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "attachment_id", c.Param("attachment_id"), &attachmentID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter attachment_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetAttachment(c, attachmentID)
+}
+
+// GetAudit operation middleware
+func (siw *ServerInterfaceWrapper) GetAudit(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetAuditParams
+
+	// ------------- Required query parameter "entity" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "entity", c.Request.URL.Query(), &params.Entity, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entity: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "entity_id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "entity_id", c.Request.URL.Query(), &params.EntityID, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entity_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetAudit(c, params)
+}
+
+// ListBulkChanges operation middleware
+func (siw *ServerInterfaceWrapper) ListBulkChanges(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListBulkChanges(c)
+}
+
+// ChangeInBulk operation middleware
+func (siw *ServerInterfaceWrapper) ChangeInBulk(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeInBulk(c)
+}
+
+// UndoBulkChange operation middleware
+func (siw *ServerInterfaceWrapper) UndoBulkChange(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "change_id" -------------
+	var changeID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "change_id", c.Param("change_id"), &changeID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter change_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.UndoBulkChange(c, changeID)
+}
 
 // GetCatalogue operation middleware
 func (siw *ServerInterfaceWrapper) GetCatalogue(c *gin.Context) {
@@ -106,6 +487,473 @@ func (siw *ServerInterfaceWrapper) GetCatalogue(c *gin.Context) {
 	}
 
 	siw.Handler.GetCatalogue(c)
+}
+
+// ListCrews operation middleware
+func (siw *ServerInterfaceWrapper) ListCrews(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListCrews(c)
+}
+
+// AddCrew operation middleware
+func (siw *ServerInterfaceWrapper) AddCrew(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddCrew(c)
+}
+
+// SaveCrew operation middleware
+func (siw *ServerInterfaceWrapper) SaveCrew(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "crew_id" -------------
+	var crewID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "crew_id", c.Param("crew_id"), &crewID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter crew_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SaveCrew(c, crewID)
+}
+
+// Export operation middleware
+func (siw *ServerInterfaceWrapper) Export(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kind" -------------
+	var kind string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportParams
+
+	// ------------- Optional query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "format", c.Request.URL.Query(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter format: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Export(c, kind, params)
+}
+
+// GetHouseRules operation middleware
+func (siw *ServerInterfaceWrapper) GetHouseRules(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetHouseRules(c)
+}
+
+// SaveHouseRule operation middleware
+func (siw *ServerInterfaceWrapper) SaveHouseRule(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "table" -------------
+	var table string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "table", c.Param("table"), &table, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter table: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "row_id" -------------
+	var rowID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "row_id", c.Param("row_id"), &rowID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter row_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SaveHouseRule(c, table, rowID)
+}
+
+// RestoreHouseRule operation middleware
+func (siw *ServerInterfaceWrapper) RestoreHouseRule(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "table" -------------
+	var table string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "table", c.Param("table"), &table, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter table: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "row_id" -------------
+	var rowID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "row_id", c.Param("row_id"), &rowID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter row_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RestoreHouseRule(c, table, rowID)
+}
+
+// GetImportTemplate operation middleware
+func (siw *ServerInterfaceWrapper) GetImportTemplate(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetImportTemplateParams
+
+	// ------------- Optional query parameter "kind" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "kind", c.Request.URL.Query(), &params.Kind, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "format", c.Request.URL.Query(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter format: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetImportTemplate(c, params)
+}
+
+// ListImports operation middleware
+func (siw *ServerInterfaceWrapper) ListImports(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListImports(c)
+}
+
+// StartImport operation middleware
+func (siw *ServerInterfaceWrapper) StartImport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params StartImportParams
+
+	// ------------- Optional query parameter "kind" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "kind", c.Request.URL.Query(), &params.Kind, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "dry_run" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "dry_run", c.Request.URL.Query(), &params.DryRun, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter dry_run: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "file_name" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "file_name", c.Request.URL.Query(), &params.FileName, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter file_name: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "columns" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "columns", c.Request.URL.Query(), &params.Columns, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter columns: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.StartImport(c, params)
+}
+
+// CancelImport operation middleware
+func (siw *ServerInterfaceWrapper) CancelImport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "import_id" -------------
+	var importID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "import_id", c.Param("import_id"), &importID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter import_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CancelImport(c, importID)
+}
+
+// GetImport operation middleware
+func (siw *ServerInterfaceWrapper) GetImport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "import_id" -------------
+	var importID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "import_id", c.Param("import_id"), &importID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter import_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetImport(c, importID)
+}
+
+// GetJoin operation middleware
+func (siw *ServerInterfaceWrapper) GetJoin(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "token" -------------
+	var token string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "token", c.Param("token"), &token, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter token: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetJoin(c, token)
+}
+
+// Join operation middleware
+func (siw *ServerInterfaceWrapper) Join(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "token" -------------
+	var token string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "token", c.Param("token"), &token, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter token: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Join(c, token)
+}
+
+// GetLabels operation middleware
+func (siw *ServerInterfaceWrapper) GetLabels(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetLabelsParams
+
+	// ------------- Optional query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "q", c.Request.URL.Query(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter q: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "site_id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "site_id", c.Request.URL.Query(), &params.SiteID, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "class_id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "class_id", c.Request.URL.Query(), &params.ClassID, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter class_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "status" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "status", c.Request.URL.Query(), &params.Status, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter status: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "due" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "due", c.Request.URL.Query(), &params.Due, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter due: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "proposed" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "proposed", c.Request.URL.Query(), &params.Proposed, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter proposed: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "min_grade" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "min_grade", c.Request.URL.Query(), &params.MinGrade, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter min_grade: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetLabels(c, params)
+}
+
+// FindLabel operation middleware
+func (siw *ServerInterfaceWrapper) FindLabel(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "code" -------------
+	var code string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "code", c.Param("code"), &code, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter code: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FindLabel(c, code)
 }
 
 // GetNextRound operation middleware
@@ -143,8 +991,8 @@ func (siw *ServerInterfaceWrapper) GetNextRound(c *gin.Context) {
 	siw.Handler.GetNextRound(c, params)
 }
 
-// GetPortfolio operation middleware
-func (siw *ServerInterfaceWrapper) GetPortfolio(c *gin.Context) {
+// ListPeople operation middleware
+func (siw *ServerInterfaceWrapper) ListPeople(c *gin.Context) {
 
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
@@ -153,7 +1001,244 @@ func (siw *ServerInterfaceWrapper) GetPortfolio(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.GetPortfolio(c)
+	siw.Handler.ListPeople(c)
+}
+
+// AddPerson operation middleware
+func (siw *ServerInterfaceWrapper) AddPerson(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddPerson(c)
+}
+
+// SavePerson operation middleware
+func (siw *ServerInterfaceWrapper) SavePerson(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "person_id" -------------
+	var personID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person_id", c.Param("person_id"), &personID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SavePerson(c, personID)
+}
+
+// MakeLink operation middleware
+func (siw *ServerInterfaceWrapper) MakeLink(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "person_id" -------------
+	var personID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person_id", c.Param("person_id"), &personID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MakeLink(c, personID)
+}
+
+// GetPortfolio operation middleware
+func (siw *ServerInterfaceWrapper) GetPortfolio(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetPortfolioParams
+
+	// ------------- Optional query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "q", c.Request.URL.Query(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter q: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "site_id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "site_id", c.Request.URL.Query(), &params.SiteID, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "class_id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "class_id", c.Request.URL.Query(), &params.ClassID, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter class_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "status" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "status", c.Request.URL.Query(), &params.Status, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter status: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "due" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "due", c.Request.URL.Query(), &params.Due, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter due: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "proposed" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "proposed", c.Request.URL.Query(), &params.Proposed, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter proposed: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "min_grade" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "min_grade", c.Request.URL.Query(), &params.MinGrade, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter min_grade: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sort" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", c.Request.URL.Query(), &params.Sort, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sort: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "after" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "after", c.Request.URL.Query(), &params.After, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter after: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPortfolio(c, params)
+}
+
+// GetPortfolioSummary operation middleware
+func (siw *ServerInterfaceWrapper) GetPortfolioSummary(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetPortfolioSummaryParams
+
+	// ------------- Optional query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "q", c.Request.URL.Query(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter q: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "site_id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "site_id", c.Request.URL.Query(), &params.SiteID, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "class_id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "class_id", c.Request.URL.Query(), &params.ClassID, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter class_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "status" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "status", c.Request.URL.Query(), &params.Status, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter status: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "due" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "due", c.Request.URL.Query(), &params.Due, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter due: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "proposed" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "proposed", c.Request.URL.Query(), &params.Proposed, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter proposed: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "min_grade" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "min_grade", c.Request.URL.Query(), &params.MinGrade, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter min_grade: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPortfolioSummary(c, params)
 }
 
 // DecideProposal operation middleware
@@ -179,54 +1264,6 @@ func (siw *ServerInterfaceWrapper) DecideProposal(c *gin.Context) {
 	}
 
 	siw.Handler.DecideProposal(c, proposalID)
-}
-
-// ImportRegister operation middleware
-func (siw *ServerInterfaceWrapper) ImportRegister(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ImportRegisterParams
-
-	// ------------- Optional query parameter "dry_run" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "dry_run", c.Request.URL.Query(), &params.DryRun, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter dry_run: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	// ------------- Optional query parameter "file_name" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "file_name", c.Request.URL.Query(), &params.FileName, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter file_name: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ImportRegister(c, params)
-}
-
-// GetImportTemplate operation middleware
-func (siw *ServerInterfaceWrapper) GetImportTemplate(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.GetImportTemplate(c)
 }
 
 // ListRounds operation middleware
@@ -335,6 +1372,84 @@ func (siw *ServerInterfaceWrapper) WithdrawRound(c *gin.Context) {
 	siw.Handler.WithdrawRound(c, roundID)
 }
 
+// ListSavedFilters operation middleware
+func (siw *ServerInterfaceWrapper) ListSavedFilters(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListSavedFilters(c)
+}
+
+// SaveFilter operation middleware
+func (siw *ServerInterfaceWrapper) SaveFilter(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SaveFilter(c)
+}
+
+// RemoveFilter operation middleware
+func (siw *ServerInterfaceWrapper) RemoveFilter(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "filter_id" -------------
+	var filterID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "filter_id", c.Param("filter_id"), &filterID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter filter_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveFilter(c, filterID)
+}
+
+// Search operation middleware
+func (siw *ServerInterfaceWrapper) Search(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SearchParams
+
+	// ------------- Required query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "q", c.Request.URL.Query(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter q: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Search(c, params)
+}
+
 // SignOut operation middleware
 func (siw *ServerInterfaceWrapper) SignOut(c *gin.Context) {
 
@@ -374,6 +1489,58 @@ func (siw *ServerInterfaceWrapper) SignIn(c *gin.Context) {
 	siw.Handler.SignIn(c)
 }
 
+// ChangePassword operation middleware
+func (siw *ServerInterfaceWrapper) ChangePassword(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangePassword(c)
+}
+
+// SetPreferences operation middleware
+func (siw *ServerInterfaceWrapper) SetPreferences(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetPreferences(c)
+}
+
+// GetSetup operation middleware
+func (siw *ServerInterfaceWrapper) GetSetup(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetSetup(c)
+}
+
+// SetUp operation middleware
+func (siw *ServerInterfaceWrapper) SetUp(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetUp(c)
+}
+
 // AddSiteFactor operation middleware
 func (siw *ServerInterfaceWrapper) AddSiteFactor(c *gin.Context) {
 
@@ -385,6 +1552,132 @@ func (siw *ServerInterfaceWrapper) AddSiteFactor(c *gin.Context) {
 	}
 
 	siw.Handler.AddSiteFactor(c)
+}
+
+// EndSiteFactor operation middleware
+func (siw *ServerInterfaceWrapper) EndSiteFactor(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "factor_id" -------------
+	var factorID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "factor_id", c.Param("factor_id"), &factorID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter factor_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndSiteFactor(c, factorID)
+}
+
+// ListSites operation middleware
+func (siw *ServerInterfaceWrapper) ListSites(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListSites(c)
+}
+
+// AddSite operation middleware
+func (siw *ServerInterfaceWrapper) AddSite(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddSite(c)
+}
+
+// GetSite operation middleware
+func (siw *ServerInterfaceWrapper) GetSite(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site_id" -------------
+	var siteID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site_id", c.Param("site_id"), &siteID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetSite(c, siteID)
+}
+
+// SaveSite operation middleware
+func (siw *ServerInterfaceWrapper) SaveSite(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site_id" -------------
+	var siteID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site_id", c.Param("site_id"), &siteID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SaveSite(c, siteID)
+}
+
+// AddFactorEvent operation middleware
+func (siw *ServerInterfaceWrapper) AddFactorEvent(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site_id" -------------
+	var siteID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site_id", c.Param("site_id"), &siteID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddFactorEvent(c, siteID)
 }
 
 // SetInterval operation middleware
@@ -410,6 +1703,31 @@ func (siw *ServerInterfaceWrapper) SetInterval(c *gin.Context) {
 	}
 
 	siw.Handler.SetInterval(c, taskID)
+}
+
+// TickTask operation middleware
+func (siw *ServerInterfaceWrapper) TickTask(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "task_id" -------------
+	var taskID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "task_id", c.Param("task_id"), &taskID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter task_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TickTask(c, taskID)
 }
 
 // AddUnit operation middleware
@@ -448,6 +1766,206 @@ func (siw *ServerInterfaceWrapper) GetUnit(c *gin.Context) {
 	}
 
 	siw.Handler.GetUnit(c, unitID)
+}
+
+// GetUnitCard operation middleware
+func (siw *ServerInterfaceWrapper) GetUnitCard(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "unit_id" -------------
+	var unitID UnitID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "unit_id", c.Param("unit_id"), &unitID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetUnitCard(c, unitID)
+}
+
+// SaveUnitCard operation middleware
+func (siw *ServerInterfaceWrapper) SaveUnitCard(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "unit_id" -------------
+	var unitID UnitID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "unit_id", c.Param("unit_id"), &unitID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SaveUnitCard(c, unitID)
+}
+
+// GetLabel operation middleware
+func (siw *ServerInterfaceWrapper) GetLabel(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "unit_id" -------------
+	var unitID UnitID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "unit_id", c.Param("unit_id"), &unitID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetLabel(c, unitID)
+}
+
+// MoveUnit operation middleware
+func (siw *ServerInterfaceWrapper) MoveUnit(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "unit_id" -------------
+	var unitID UnitID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "unit_id", c.Param("unit_id"), &unitID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MoveUnit(c, unitID)
+}
+
+// PauseUnit operation middleware
+func (siw *ServerInterfaceWrapper) PauseUnit(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "unit_id" -------------
+	var unitID UnitID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "unit_id", c.Param("unit_id"), &unitID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PauseUnit(c, unitID)
+}
+
+// ReplaceUnit operation middleware
+func (siw *ServerInterfaceWrapper) ReplaceUnit(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "unit_id" -------------
+	var unitID UnitID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "unit_id", c.Param("unit_id"), &unitID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReplaceUnit(c, unitID)
+}
+
+// ResumeUnit operation middleware
+func (siw *ServerInterfaceWrapper) ResumeUnit(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "unit_id" -------------
+	var unitID UnitID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "unit_id", c.Param("unit_id"), &unitID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ResumeUnit(c, unitID)
+}
+
+// RetireUnit operation middleware
+func (siw *ServerInterfaceWrapper) RetireUnit(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "unit_id" -------------
+	var unitID UnitID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "unit_id", c.Param("unit_id"), &unitID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RetireUnit(c, unitID)
 }
 
 // ListVisits operation middleware
@@ -506,6 +2024,108 @@ func (siw *ServerInterfaceWrapper) SubmitVisit(c *gin.Context) {
 	siw.Handler.SubmitVisit(c, params)
 }
 
+// GetVisit operation middleware
+func (siw *ServerInterfaceWrapper) GetVisit(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "visit_id" -------------
+	var visitID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "visit_id", c.Param("visit_id"), &visitID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter visit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetVisit(c, visitID)
+}
+
+// AmendVisit operation middleware
+func (siw *ServerInterfaceWrapper) AmendVisit(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "visit_id" -------------
+	var visitID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "visit_id", c.Param("visit_id"), &visitID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter visit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AmendVisitParams
+
+	headers := c.Request.Header
+
+	// ------------- Required header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: true, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = IdempotencyKey
+
+	} else {
+		siw.ErrorHandler(c, fmt.Errorf("Header parameter Idempotency-Key is required, but not found"), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AmendVisit(c, visitID, params)
+}
+
+// VoidVisit operation middleware
+func (siw *ServerInterfaceWrapper) VoidVisit(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "visit_id" -------------
+	var visitID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "visit_id", c.Param("visit_id"), &visitID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter visit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.VoidVisit(c, visitID)
+}
+
 // GinServerOptions provides options for the Gin server.
 type GinServerOptions struct {
 	BaseURL      string
@@ -537,12 +2157,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/session", wrapper.GetSession)
 	router.POST(options.BaseURL+"/session", wrapper.SignIn)
 	router.GET(options.BaseURL+"/catalogue", wrapper.GetCatalogue)
-	router.GET(options.BaseURL+"/portfolio", wrapper.GetPortfolio)
 	router.POST(options.BaseURL+"/units", wrapper.AddUnit)
 	router.GET(options.BaseURL+"/units/:unit_id", wrapper.GetUnit)
 	router.POST(options.BaseURL+"/site-factors", wrapper.AddSiteFactor)
-	router.POST(options.BaseURL+"/register/imports", wrapper.ImportRegister)
-	router.GET(options.BaseURL+"/register/template", wrapper.GetImportTemplate)
 	router.GET(options.BaseURL+"/visits", wrapper.ListVisits)
 	router.POST(options.BaseURL+"/visits", wrapper.SubmitVisit)
 	router.POST(options.BaseURL+"/proposals/:proposal_id/decision", wrapper.DecideProposal)
@@ -552,11 +2169,435 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/rounds", wrapper.PublishRound)
 	router.GET(options.BaseURL+"/rounds/:round_id", wrapper.GetRound)
 	router.POST(options.BaseURL+"/rounds/:round_id/withdrawal", wrapper.WithdrawRound)
+	router.GET(options.BaseURL+"/setup", wrapper.GetSetup)
+	router.POST(options.BaseURL+"/setup", wrapper.SetUp)
+	router.PUT(options.BaseURL+"/session/preferences", wrapper.SetPreferences)
+	router.PUT(options.BaseURL+"/session/password", wrapper.ChangePassword)
+	router.GET(options.BaseURL+"/join/:token", wrapper.GetJoin)
+	router.POST(options.BaseURL+"/join/:token", wrapper.Join)
+	router.GET(options.BaseURL+"/people", wrapper.ListPeople)
+	router.POST(options.BaseURL+"/people", wrapper.AddPerson)
+	router.PUT(options.BaseURL+"/people/:person_id", wrapper.SavePerson)
+	router.POST(options.BaseURL+"/people/:person_id/link", wrapper.MakeLink)
+	router.GET(options.BaseURL+"/crews", wrapper.ListCrews)
+	router.POST(options.BaseURL+"/crews", wrapper.AddCrew)
+	router.PUT(options.BaseURL+"/crews/:crew_id", wrapper.SaveCrew)
+	router.GET(options.BaseURL+"/portfolio", wrapper.GetPortfolio)
+	router.GET(options.BaseURL+"/portfolio/summary", wrapper.GetPortfolioSummary)
+	router.GET(options.BaseURL+"/saved-filters", wrapper.ListSavedFilters)
+	router.POST(options.BaseURL+"/saved-filters", wrapper.SaveFilter)
+	router.DELETE(options.BaseURL+"/saved-filters/:filter_id", wrapper.RemoveFilter)
+	router.GET(options.BaseURL+"/search", wrapper.Search)
+	router.GET(options.BaseURL+"/sites", wrapper.ListSites)
+	router.POST(options.BaseURL+"/sites", wrapper.AddSite)
+	router.GET(options.BaseURL+"/sites/:site_id", wrapper.GetSite)
+	router.PUT(options.BaseURL+"/sites/:site_id", wrapper.SaveSite)
+	router.POST(options.BaseURL+"/sites/:site_id/events", wrapper.AddFactorEvent)
+	router.GET(options.BaseURL+"/units/:unit_id/card", wrapper.GetUnitCard)
+	router.PUT(options.BaseURL+"/units/:unit_id/card", wrapper.SaveUnitCard)
+	router.POST(options.BaseURL+"/units/:unit_id/moves", wrapper.MoveUnit)
+	router.POST(options.BaseURL+"/units/:unit_id/pauses", wrapper.PauseUnit)
+	router.POST(options.BaseURL+"/units/:unit_id/resumption", wrapper.ResumeUnit)
+	router.POST(options.BaseURL+"/units/:unit_id/retirement", wrapper.RetireUnit)
+	router.POST(options.BaseURL+"/units/:unit_id/replacement", wrapper.ReplaceUnit)
+	router.GET(options.BaseURL+"/units/:unit_id/label", wrapper.GetLabel)
+	router.GET(options.BaseURL+"/labels", wrapper.GetLabels)
+	router.GET(options.BaseURL+"/labels/:code", wrapper.FindLabel)
+	router.POST(options.BaseURL+"/tasks/:task_id/ticks", wrapper.TickTask)
+	router.PUT(options.BaseURL+"/site-factors/:factor_id", wrapper.EndSiteFactor)
+	router.GET(options.BaseURL+"/imports", wrapper.ListImports)
+	router.POST(options.BaseURL+"/imports", wrapper.StartImport)
+	router.DELETE(options.BaseURL+"/imports/:import_id", wrapper.CancelImport)
+	router.GET(options.BaseURL+"/imports/:import_id", wrapper.GetImport)
+	router.GET(options.BaseURL+"/import-template", wrapper.GetImportTemplate)
+	router.GET(options.BaseURL+"/exports/:kind", wrapper.Export)
+	router.GET(options.BaseURL+"/visits/:visit_id", wrapper.GetVisit)
+	router.POST(options.BaseURL+"/visits/:visit_id/amendment", wrapper.AmendVisit)
+	router.POST(options.BaseURL+"/visits/:visit_id/voiding", wrapper.VoidVisit)
+	router.GET(options.BaseURL+"/bulk-changes", wrapper.ListBulkChanges)
+	router.POST(options.BaseURL+"/bulk-changes", wrapper.ChangeInBulk)
+	router.POST(options.BaseURL+"/bulk-changes/:change_id/undo", wrapper.UndoBulkChange)
+	router.GET(options.BaseURL+"/audit", wrapper.GetAudit)
+	router.GET(options.BaseURL+"/attachments", wrapper.ListAttachments)
+	router.POST(options.BaseURL+"/attachments", wrapper.AddAttachment)
+	router.DELETE(options.BaseURL+"/attachments/:attachment_id", wrapper.RemoveAttachment)
+	router.GET(options.BaseURL+"/attachments/:attachment_id", wrapper.GetAttachment)
+	router.GET(options.BaseURL+"/house-rules", wrapper.GetHouseRules)
+	router.PUT(options.BaseURL+"/house-rules/:table/:row_id", wrapper.SaveHouseRule)
+	router.POST(options.BaseURL+"/house-rules/:table/:row_id/default", wrapper.RestoreHouseRule)
 }
 
 type ProblemApplicationProblemPlusJSONResponse Problem
 
 type SessionJSONResponse Session
+
+type ListAttachmentsRequestObject struct {
+	Params ListAttachmentsParams
+}
+
+type ListAttachmentsResponseObject interface {
+	VisitListAttachmentsResponse(w http.ResponseWriter) error
+}
+
+type ListAttachments200JSONResponse []Attachment
+
+func (response ListAttachments200JSONResponse) VisitListAttachmentsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAttachmentsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListAttachmentsdefaultApplicationProblemPlusJSONResponse) VisitListAttachmentsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddAttachmentRequestObject struct {
+	Params AddAttachmentParams
+	Body   io.Reader
+}
+
+type AddAttachmentResponseObject interface {
+	VisitAddAttachmentResponse(w http.ResponseWriter) error
+}
+
+type AddAttachment201JSONResponse Attachment
+
+func (response AddAttachment201JSONResponse) VisitAddAttachmentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddAttachmentdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddAttachmentdefaultApplicationProblemPlusJSONResponse) VisitAddAttachmentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveAttachmentRequestObject struct {
+	AttachmentID openapi_types.UUID `json:"attachment_id"`
+}
+
+type RemoveAttachmentResponseObject interface {
+	VisitRemoveAttachmentResponse(w http.ResponseWriter) error
+}
+
+type RemoveAttachment204Response struct {
+}
+
+func (response RemoveAttachment204Response) VisitRemoveAttachmentResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveAttachmentdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveAttachmentdefaultApplicationProblemPlusJSONResponse) VisitRemoveAttachmentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetAttachmentRequestObject struct {
+	AttachmentID openapi_types.UUID `json:"attachment_id"`
+}
+
+type GetAttachmentResponseObject interface {
+	VisitGetAttachmentResponse(w http.ResponseWriter) error
+}
+
+type GetAttachment200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type GetAttachment200ApplicationPdfResponse struct {
+	Body          io.Reader
+	Headers       GetAttachment200ResponseHeaders
+	ContentLength int64
+}
+
+func (response GetAttachment200ApplicationPdfResponse) VisitGetAttachmentResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/pdf")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetAttachment200ImageJpegResponse struct {
+	Body          io.Reader
+	Headers       GetAttachment200ResponseHeaders
+	ContentLength int64
+}
+
+func (response GetAttachment200ImageJpegResponse) VisitGetAttachmentResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "image/jpeg")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetAttachment200ImagePngResponse struct {
+	Body          io.Reader
+	Headers       GetAttachment200ResponseHeaders
+	ContentLength int64
+}
+
+func (response GetAttachment200ImagePngResponse) VisitGetAttachmentResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "image/png")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetAttachmentdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetAttachmentdefaultApplicationProblemPlusJSONResponse) VisitGetAttachmentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetAuditRequestObject struct {
+	Params GetAuditParams
+}
+
+type GetAuditResponseObject interface {
+	VisitGetAuditResponse(w http.ResponseWriter) error
+}
+
+type GetAudit200JSONResponse []AuditLine
+
+func (response GetAudit200JSONResponse) VisitGetAuditResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetAuditdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetAuditdefaultApplicationProblemPlusJSONResponse) VisitGetAuditResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBulkChangesRequestObject struct {
+}
+
+type ListBulkChangesResponseObject interface {
+	VisitListBulkChangesResponse(w http.ResponseWriter) error
+}
+
+type ListBulkChanges200JSONResponse []BulkChange
+
+func (response ListBulkChanges200JSONResponse) VisitListBulkChangesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBulkChangesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListBulkChangesdefaultApplicationProblemPlusJSONResponse) VisitListBulkChangesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeInBulkRequestObject struct {
+	Body *ChangeInBulkJSONRequestBody
+}
+
+type ChangeInBulkResponseObject interface {
+	VisitChangeInBulkResponse(w http.ResponseWriter) error
+}
+
+type ChangeInBulk200JSONResponse BulkChange
+
+func (response ChangeInBulk200JSONResponse) VisitChangeInBulkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeInBulkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeInBulkdefaultApplicationProblemPlusJSONResponse) VisitChangeInBulkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UndoBulkChangeRequestObject struct {
+	ChangeID openapi_types.UUID `json:"change_id"`
+}
+
+type UndoBulkChangeResponseObject interface {
+	VisitUndoBulkChangeResponse(w http.ResponseWriter) error
+}
+
+type UndoBulkChange200JSONResponse BulkChange
+
+func (response UndoBulkChange200JSONResponse) VisitUndoBulkChangeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UndoBulkChangedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UndoBulkChangedefaultApplicationProblemPlusJSONResponse) VisitUndoBulkChangeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
 
 type GetCatalogueRequestObject struct {
 }
@@ -585,6 +2626,724 @@ type GetCataloguedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetCataloguedefaultApplicationProblemPlusJSONResponse) VisitGetCatalogueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCrewsRequestObject struct {
+}
+
+type ListCrewsResponseObject interface {
+	VisitListCrewsResponse(w http.ResponseWriter) error
+}
+
+type ListCrews200JSONResponse []CrewRecord
+
+func (response ListCrews200JSONResponse) VisitListCrewsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCrewsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListCrewsdefaultApplicationProblemPlusJSONResponse) VisitListCrewsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddCrewRequestObject struct {
+	Body *AddCrewJSONRequestBody
+}
+
+type AddCrewResponseObject interface {
+	VisitAddCrewResponse(w http.ResponseWriter) error
+}
+
+type AddCrew201JSONResponse Created
+
+func (response AddCrew201JSONResponse) VisitAddCrewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddCrewdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddCrewdefaultApplicationProblemPlusJSONResponse) VisitAddCrewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveCrewRequestObject struct {
+	CrewID openapi_types.UUID `json:"crew_id"`
+	Body   *SaveCrewJSONRequestBody
+}
+
+type SaveCrewResponseObject interface {
+	VisitSaveCrewResponse(w http.ResponseWriter) error
+}
+
+type SaveCrew200JSONResponse CrewRecord
+
+func (response SaveCrew200JSONResponse) VisitSaveCrewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveCrewdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SaveCrewdefaultApplicationProblemPlusJSONResponse) VisitSaveCrewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportRequestObject struct {
+	Kind   string `json:"kind"`
+	Params ExportParams
+}
+
+type ExportResponseObject interface {
+	VisitExportResponse(w http.ResponseWriter) error
+}
+
+type Export200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type Export200ApplicationVndOpenxmlformatsOfficedocumentSpreadsheetmlSheetResponse struct {
+	Body          io.Reader
+	Headers       Export200ResponseHeaders
+	ContentLength int64
+}
+
+func (response Export200ApplicationVndOpenxmlformatsOfficedocumentSpreadsheetmlSheetResponse) VisitExportResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type Export200TextCsvResponse struct {
+	Body          io.Reader
+	Headers       Export200ResponseHeaders
+	ContentLength int64
+}
+
+func (response Export200TextCsvResponse) VisitExportResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/csv")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportdefaultApplicationProblemPlusJSONResponse) VisitExportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetHouseRulesRequestObject struct {
+}
+
+type GetHouseRulesResponseObject interface {
+	VisitGetHouseRulesResponse(w http.ResponseWriter) error
+}
+
+type GetHouseRules200JSONResponse HouseRules
+
+func (response GetHouseRules200JSONResponse) VisitGetHouseRulesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetHouseRulesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetHouseRulesdefaultApplicationProblemPlusJSONResponse) VisitGetHouseRulesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveHouseRuleRequestObject struct {
+	Table string             `json:"table"`
+	RowID openapi_types.UUID `json:"row_id"`
+	Body  *SaveHouseRuleJSONRequestBody
+}
+
+type SaveHouseRuleResponseObject interface {
+	VisitSaveHouseRuleResponse(w http.ResponseWriter) error
+}
+
+type SaveHouseRule200JSONResponse HouseRow
+
+func (response SaveHouseRule200JSONResponse) VisitSaveHouseRuleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveHouseRuledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SaveHouseRuledefaultApplicationProblemPlusJSONResponse) VisitSaveHouseRuleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RestoreHouseRuleRequestObject struct {
+	Table string             `json:"table"`
+	RowID openapi_types.UUID `json:"row_id"`
+}
+
+type RestoreHouseRuleResponseObject interface {
+	VisitRestoreHouseRuleResponse(w http.ResponseWriter) error
+}
+
+type RestoreHouseRule200JSONResponse HouseRow
+
+func (response RestoreHouseRule200JSONResponse) VisitRestoreHouseRuleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RestoreHouseRuledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RestoreHouseRuledefaultApplicationProblemPlusJSONResponse) VisitRestoreHouseRuleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetImportTemplateRequestObject struct {
+	Params GetImportTemplateParams
+}
+
+type GetImportTemplateResponseObject interface {
+	VisitGetImportTemplateResponse(w http.ResponseWriter) error
+}
+
+type GetImportTemplate200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type GetImportTemplate200ApplicationVndOpenxmlformatsOfficedocumentSpreadsheetmlSheetResponse struct {
+	Body          io.Reader
+	Headers       GetImportTemplate200ResponseHeaders
+	ContentLength int64
+}
+
+func (response GetImportTemplate200ApplicationVndOpenxmlformatsOfficedocumentSpreadsheetmlSheetResponse) VisitGetImportTemplateResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetImportTemplate200TextCsvResponse struct {
+	Body          io.Reader
+	Headers       GetImportTemplate200ResponseHeaders
+	ContentLength int64
+}
+
+func (response GetImportTemplate200TextCsvResponse) VisitGetImportTemplateResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/csv")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetImportTemplatedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetImportTemplatedefaultApplicationProblemPlusJSONResponse) VisitGetImportTemplateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListImportsRequestObject struct {
+}
+
+type ListImportsResponseObject interface {
+	VisitListImportsResponse(w http.ResponseWriter) error
+}
+
+type ListImports200JSONResponse []ImportRun
+
+func (response ListImports200JSONResponse) VisitListImportsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListImportsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListImportsdefaultApplicationProblemPlusJSONResponse) VisitListImportsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartImportRequestObject struct {
+	Params StartImportParams
+	Body   io.Reader
+}
+
+type StartImportResponseObject interface {
+	VisitStartImportResponse(w http.ResponseWriter) error
+}
+
+type StartImport202JSONResponse ImportRun
+
+func (response StartImport202JSONResponse) VisitStartImportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(202)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartImportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StartImportdefaultApplicationProblemPlusJSONResponse) VisitStartImportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CancelImportRequestObject struct {
+	ImportID openapi_types.UUID `json:"import_id"`
+}
+
+type CancelImportResponseObject interface {
+	VisitCancelImportResponse(w http.ResponseWriter) error
+}
+
+type CancelImport200JSONResponse ImportRun
+
+func (response CancelImport200JSONResponse) VisitCancelImportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CancelImportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CancelImportdefaultApplicationProblemPlusJSONResponse) VisitCancelImportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetImportRequestObject struct {
+	ImportID openapi_types.UUID `json:"import_id"`
+}
+
+type GetImportResponseObject interface {
+	VisitGetImportResponse(w http.ResponseWriter) error
+}
+
+type GetImport200JSONResponse ImportRun
+
+func (response GetImport200JSONResponse) VisitGetImportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetImportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetImportdefaultApplicationProblemPlusJSONResponse) VisitGetImportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetJoinRequestObject struct {
+	Token string `json:"token"`
+}
+
+type GetJoinResponseObject interface {
+	VisitGetJoinResponse(w http.ResponseWriter) error
+}
+
+type GetJoin200JSONResponse JoinInfo
+
+func (response GetJoin200JSONResponse) VisitGetJoinResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetJoindefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetJoindefaultApplicationProblemPlusJSONResponse) VisitGetJoinResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type JoinRequestObject struct {
+	Token string `json:"token"`
+	Body  *JoinJSONRequestBody
+}
+
+type JoinResponseObject interface {
+	VisitJoinResponse(w http.ResponseWriter) error
+}
+
+type Join200JSONResponse Session
+
+func (response Join200JSONResponse) VisitJoinResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type JoindefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response JoindefaultApplicationProblemPlusJSONResponse) VisitJoinResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLabelsRequestObject struct {
+	Params GetLabelsParams
+}
+
+type GetLabelsResponseObject interface {
+	VisitGetLabelsResponse(w http.ResponseWriter) error
+}
+
+type GetLabels200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type GetLabels200ApplicationPdfResponse struct {
+	Body          io.Reader
+	Headers       GetLabels200ResponseHeaders
+	ContentLength int64
+}
+
+func (response GetLabels200ApplicationPdfResponse) VisitGetLabelsResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/pdf")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetLabelsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetLabelsdefaultApplicationProblemPlusJSONResponse) VisitGetLabelsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindLabelRequestObject struct {
+	Code string `json:"code"`
+}
+
+type FindLabelResponseObject interface {
+	VisitFindLabelResponse(w http.ResponseWriter) error
+}
+
+type FindLabel200JSONResponse Created
+
+func (response FindLabel200JSONResponse) VisitFindLabelResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindLabeldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FindLabeldefaultApplicationProblemPlusJSONResponse) VisitFindLabelResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -635,7 +3394,164 @@ func (response GetNextRounddefaultApplicationProblemPlusJSONResponse) VisitGetNe
 	return err
 }
 
+type ListPeopleRequestObject struct {
+}
+
+type ListPeopleResponseObject interface {
+	VisitListPeopleResponse(w http.ResponseWriter) error
+}
+
+type ListPeople200JSONResponse []PersonLine
+
+func (response ListPeople200JSONResponse) VisitListPeopleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPeopledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPeopledefaultApplicationProblemPlusJSONResponse) VisitListPeopleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddPersonRequestObject struct {
+	Body *AddPersonJSONRequestBody
+}
+
+type AddPersonResponseObject interface {
+	VisitAddPersonResponse(w http.ResponseWriter) error
+}
+
+type AddPerson201JSONResponse PersonAdded
+
+func (response AddPerson201JSONResponse) VisitAddPersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddPersondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddPersondefaultApplicationProblemPlusJSONResponse) VisitAddPersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SavePersonRequestObject struct {
+	PersonID openapi_types.UUID `json:"person_id"`
+	Body     *SavePersonJSONRequestBody
+}
+
+type SavePersonResponseObject interface {
+	VisitSavePersonResponse(w http.ResponseWriter) error
+}
+
+type SavePerson200JSONResponse PersonLine
+
+func (response SavePerson200JSONResponse) VisitSavePersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SavePersondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SavePersondefaultApplicationProblemPlusJSONResponse) VisitSavePersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeLinkRequestObject struct {
+	PersonID openapi_types.UUID `json:"person_id"`
+}
+
+type MakeLinkResponseObject interface {
+	VisitMakeLinkResponse(w http.ResponseWriter) error
+}
+
+type MakeLink201JSONResponse PersonAdded
+
+func (response MakeLink201JSONResponse) VisitMakeLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeLinkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MakeLinkdefaultApplicationProblemPlusJSONResponse) VisitMakeLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetPortfolioRequestObject struct {
+	Params GetPortfolioParams
 }
 
 type GetPortfolioResponseObject interface {
@@ -662,6 +3578,45 @@ type GetPortfoliodefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetPortfoliodefaultApplicationProblemPlusJSONResponse) VisitGetPortfolioResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPortfolioSummaryRequestObject struct {
+	Params GetPortfolioSummaryParams
+}
+
+type GetPortfolioSummaryResponseObject interface {
+	VisitGetPortfolioSummaryResponse(w http.ResponseWriter) error
+}
+
+type GetPortfolioSummary200JSONResponse PortfolioSummary
+
+func (response GetPortfolioSummary200JSONResponse) VisitGetPortfolioSummaryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPortfolioSummarydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPortfolioSummarydefaultApplicationProblemPlusJSONResponse) VisitGetPortfolioSummaryResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -702,98 +3657,6 @@ type DecideProposaldefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response DecideProposaldefaultApplicationProblemPlusJSONResponse) VisitDecideProposalResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ImportRegisterRequestObject struct {
-	Params ImportRegisterParams
-	Body   io.Reader
-}
-
-type ImportRegisterResponseObject interface {
-	VisitImportRegisterResponse(w http.ResponseWriter) error
-}
-
-type ImportRegister200JSONResponse ImportReport
-
-func (response ImportRegister200JSONResponse) VisitImportRegisterResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ImportRegisterdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ImportRegisterdefaultApplicationProblemPlusJSONResponse) VisitImportRegisterResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type GetImportTemplateRequestObject struct {
-}
-
-type GetImportTemplateResponseObject interface {
-	VisitGetImportTemplateResponse(w http.ResponseWriter) error
-}
-
-type GetImportTemplate200ResponseHeaders struct {
-	ContentDisposition *string
-}
-
-type GetImportTemplate200TextCsvResponse struct {
-	Body          io.Reader
-	Headers       GetImportTemplate200ResponseHeaders
-	ContentLength int64
-}
-
-func (response GetImportTemplate200TextCsvResponse) VisitGetImportTemplateResponse(w http.ResponseWriter) error {
-
-	w.Header().Set("Content-Type", "text/csv")
-	if response.ContentLength != 0 {
-		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
-	}
-	if response.Headers.ContentDisposition != nil {
-		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
-	}
-	w.WriteHeader(200)
-
-	if closer, ok := response.Body.(io.ReadCloser); ok {
-		defer closer.Close()
-	}
-	_, err := io.Copy(w, response.Body)
-	return err
-}
-
-type GetImportTemplatedefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response GetImportTemplatedefaultApplicationProblemPlusJSONResponse) VisitGetImportTemplateResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -961,6 +3824,155 @@ func (response WithdrawRounddefaultApplicationProblemPlusJSONResponse) VisitWith
 	return err
 }
 
+type ListSavedFiltersRequestObject struct {
+}
+
+type ListSavedFiltersResponseObject interface {
+	VisitListSavedFiltersResponse(w http.ResponseWriter) error
+}
+
+type ListSavedFilters200JSONResponse []SavedFilter
+
+func (response ListSavedFilters200JSONResponse) VisitListSavedFiltersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSavedFiltersdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSavedFiltersdefaultApplicationProblemPlusJSONResponse) VisitListSavedFiltersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveFilterRequestObject struct {
+	Body *SaveFilterJSONRequestBody
+}
+
+type SaveFilterResponseObject interface {
+	VisitSaveFilterResponse(w http.ResponseWriter) error
+}
+
+type SaveFilter201JSONResponse SavedFilter
+
+func (response SaveFilter201JSONResponse) VisitSaveFilterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveFilterdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SaveFilterdefaultApplicationProblemPlusJSONResponse) VisitSaveFilterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveFilterRequestObject struct {
+	FilterID openapi_types.UUID `json:"filter_id"`
+}
+
+type RemoveFilterResponseObject interface {
+	VisitRemoveFilterResponse(w http.ResponseWriter) error
+}
+
+type RemoveFilter204Response struct {
+}
+
+func (response RemoveFilter204Response) VisitRemoveFilterResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveFilterdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveFilterdefaultApplicationProblemPlusJSONResponse) VisitRemoveFilterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SearchRequestObject struct {
+	Params SearchParams
+}
+
+type SearchResponseObject interface {
+	VisitSearchResponse(w http.ResponseWriter) error
+}
+
+type Search200JSONResponse []SearchHit
+
+func (response Search200JSONResponse) VisitSearchResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SearchdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SearchdefaultApplicationProblemPlusJSONResponse) VisitSearchResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SignOutRequestObject struct {
 }
 
@@ -1070,6 +4082,155 @@ func (response SignIndefaultApplicationProblemPlusJSONResponse) VisitSignInRespo
 	return err
 }
 
+type ChangePasswordRequestObject struct {
+	Body *ChangePasswordJSONRequestBody
+}
+
+type ChangePasswordResponseObject interface {
+	VisitChangePasswordResponse(w http.ResponseWriter) error
+}
+
+type ChangePassword204Response struct {
+}
+
+func (response ChangePassword204Response) VisitChangePasswordResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ChangePassworddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangePassworddefaultApplicationProblemPlusJSONResponse) VisitChangePasswordResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetPreferencesRequestObject struct {
+	Body *SetPreferencesJSONRequestBody
+}
+
+type SetPreferencesResponseObject interface {
+	VisitSetPreferencesResponse(w http.ResponseWriter) error
+}
+
+type SetPreferences200JSONResponse Session
+
+func (response SetPreferences200JSONResponse) VisitSetPreferencesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetPreferencesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetPreferencesdefaultApplicationProblemPlusJSONResponse) VisitSetPreferencesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSetupRequestObject struct {
+}
+
+type GetSetupResponseObject interface {
+	VisitGetSetupResponse(w http.ResponseWriter) error
+}
+
+type GetSetup200JSONResponse Setup
+
+func (response GetSetup200JSONResponse) VisitGetSetupResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSetupdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSetupdefaultApplicationProblemPlusJSONResponse) VisitGetSetupResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetUpRequestObject struct {
+	Body *SetUpJSONRequestBody
+}
+
+type SetUpResponseObject interface {
+	VisitSetUpResponse(w http.ResponseWriter) error
+}
+
+type SetUp201JSONResponse Session
+
+func (response SetUp201JSONResponse) VisitSetUpResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetUpdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetUpdefaultApplicationProblemPlusJSONResponse) VisitSetUpResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type AddSiteFactorRequestObject struct {
 	Body *AddSiteFactorJSONRequestBody
 }
@@ -1098,6 +4259,242 @@ type AddSiteFactordefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AddSiteFactordefaultApplicationProblemPlusJSONResponse) VisitAddSiteFactorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndSiteFactorRequestObject struct {
+	FactorID openapi_types.UUID `json:"factor_id"`
+	Body     *EndSiteFactorJSONRequestBody
+}
+
+type EndSiteFactorResponseObject interface {
+	VisitEndSiteFactorResponse(w http.ResponseWriter) error
+}
+
+type EndSiteFactor200JSONResponse FactorLine
+
+func (response EndSiteFactor200JSONResponse) VisitEndSiteFactorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndSiteFactordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndSiteFactordefaultApplicationProblemPlusJSONResponse) VisitEndSiteFactorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSitesRequestObject struct {
+}
+
+type ListSitesResponseObject interface {
+	VisitListSitesResponse(w http.ResponseWriter) error
+}
+
+type ListSites200JSONResponse []SiteLine
+
+func (response ListSites200JSONResponse) VisitListSitesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSitesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSitesdefaultApplicationProblemPlusJSONResponse) VisitListSitesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddSiteRequestObject struct {
+	Body *AddSiteJSONRequestBody
+}
+
+type AddSiteResponseObject interface {
+	VisitAddSiteResponse(w http.ResponseWriter) error
+}
+
+type AddSite201JSONResponse Created
+
+func (response AddSite201JSONResponse) VisitAddSiteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddSitedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddSitedefaultApplicationProblemPlusJSONResponse) VisitAddSiteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSiteRequestObject struct {
+	SiteID openapi_types.UUID `json:"site_id"`
+}
+
+type GetSiteResponseObject interface {
+	VisitGetSiteResponse(w http.ResponseWriter) error
+}
+
+type GetSite200JSONResponse SiteRecord
+
+func (response GetSite200JSONResponse) VisitGetSiteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSitedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSitedefaultApplicationProblemPlusJSONResponse) VisitGetSiteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveSiteRequestObject struct {
+	SiteID openapi_types.UUID `json:"site_id"`
+	Body   *SaveSiteJSONRequestBody
+}
+
+type SaveSiteResponseObject interface {
+	VisitSaveSiteResponse(w http.ResponseWriter) error
+}
+
+type SaveSite200JSONResponse SiteRecord
+
+func (response SaveSite200JSONResponse) VisitSaveSiteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveSitedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SaveSitedefaultApplicationProblemPlusJSONResponse) VisitSaveSiteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddFactorEventRequestObject struct {
+	SiteID openapi_types.UUID `json:"site_id"`
+	Body   *AddFactorEventJSONRequestBody
+}
+
+type AddFactorEventResponseObject interface {
+	VisitAddFactorEventResponse(w http.ResponseWriter) error
+}
+
+type AddFactorEvent201JSONResponse Created
+
+func (response AddFactorEvent201JSONResponse) VisitAddFactorEventResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddFactorEventdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddFactorEventdefaultApplicationProblemPlusJSONResponse) VisitAddFactorEventResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -1138,6 +4535,46 @@ type SetIntervaldefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SetIntervaldefaultApplicationProblemPlusJSONResponse) VisitSetIntervalResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TickTaskRequestObject struct {
+	TaskID openapi_types.UUID `json:"task_id"`
+	Body   *TickTaskJSONRequestBody
+}
+
+type TickTaskResponseObject interface {
+	VisitTickTaskResponse(w http.ResponseWriter) error
+}
+
+type TickTask201JSONResponse Companion
+
+func (response TickTask201JSONResponse) VisitTickTaskResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TickTaskdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TickTaskdefaultApplicationProblemPlusJSONResponse) VisitTickTaskResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -1227,6 +4664,338 @@ func (response GetUnitdefaultApplicationProblemPlusJSONResponse) VisitGetUnitRes
 	return err
 }
 
+type GetUnitCardRequestObject struct {
+	UnitID UnitID `json:"unit_id"`
+}
+
+type GetUnitCardResponseObject interface {
+	VisitGetUnitCardResponse(w http.ResponseWriter) error
+}
+
+type GetUnitCard200JSONResponse UnitRecord
+
+func (response GetUnitCard200JSONResponse) VisitGetUnitCardResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetUnitCarddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetUnitCarddefaultApplicationProblemPlusJSONResponse) VisitGetUnitCardResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveUnitCardRequestObject struct {
+	UnitID UnitID `json:"unit_id"`
+	Body   *SaveUnitCardJSONRequestBody
+}
+
+type SaveUnitCardResponseObject interface {
+	VisitSaveUnitCardResponse(w http.ResponseWriter) error
+}
+
+type SaveUnitCard200JSONResponse UnitRecord
+
+func (response SaveUnitCard200JSONResponse) VisitSaveUnitCardResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveUnitCarddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SaveUnitCarddefaultApplicationProblemPlusJSONResponse) VisitSaveUnitCardResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLabelRequestObject struct {
+	UnitID UnitID `json:"unit_id"`
+}
+
+type GetLabelResponseObject interface {
+	VisitGetLabelResponse(w http.ResponseWriter) error
+}
+
+type GetLabel200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type GetLabel200ApplicationPdfResponse struct {
+	Body          io.Reader
+	Headers       GetLabel200ResponseHeaders
+	ContentLength int64
+}
+
+func (response GetLabel200ApplicationPdfResponse) VisitGetLabelResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/pdf")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetLabeldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetLabeldefaultApplicationProblemPlusJSONResponse) VisitGetLabelResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MoveUnitRequestObject struct {
+	UnitID UnitID `json:"unit_id"`
+	Body   *MoveUnitJSONRequestBody
+}
+
+type MoveUnitResponseObject interface {
+	VisitMoveUnitResponse(w http.ResponseWriter) error
+}
+
+type MoveUnit200JSONResponse UnitRecord
+
+func (response MoveUnit200JSONResponse) VisitMoveUnitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MoveUnitdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MoveUnitdefaultApplicationProblemPlusJSONResponse) VisitMoveUnitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PauseUnitRequestObject struct {
+	UnitID UnitID `json:"unit_id"`
+	Body   *PauseUnitJSONRequestBody
+}
+
+type PauseUnitResponseObject interface {
+	VisitPauseUnitResponse(w http.ResponseWriter) error
+}
+
+type PauseUnit200JSONResponse UnitRecord
+
+func (response PauseUnit200JSONResponse) VisitPauseUnitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PauseUnitdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PauseUnitdefaultApplicationProblemPlusJSONResponse) VisitPauseUnitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReplaceUnitRequestObject struct {
+	UnitID UnitID `json:"unit_id"`
+	Body   *ReplaceUnitJSONRequestBody
+}
+
+type ReplaceUnitResponseObject interface {
+	VisitReplaceUnitResponse(w http.ResponseWriter) error
+}
+
+type ReplaceUnit201JSONResponse Created
+
+func (response ReplaceUnit201JSONResponse) VisitReplaceUnitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReplaceUnitdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReplaceUnitdefaultApplicationProblemPlusJSONResponse) VisitReplaceUnitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ResumeUnitRequestObject struct {
+	UnitID UnitID `json:"unit_id"`
+	Body   *ResumeUnitJSONRequestBody
+}
+
+type ResumeUnitResponseObject interface {
+	VisitResumeUnitResponse(w http.ResponseWriter) error
+}
+
+type ResumeUnit200JSONResponse UnitRecord
+
+func (response ResumeUnit200JSONResponse) VisitResumeUnitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ResumeUnitdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ResumeUnitdefaultApplicationProblemPlusJSONResponse) VisitResumeUnitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RetireUnitRequestObject struct {
+	UnitID UnitID `json:"unit_id"`
+	Body   *RetireUnitJSONRequestBody
+}
+
+type RetireUnitResponseObject interface {
+	VisitRetireUnitResponse(w http.ResponseWriter) error
+}
+
+type RetireUnit200JSONResponse UnitRecord
+
+func (response RetireUnit200JSONResponse) VisitRetireUnitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RetireUnitdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RetireUnitdefaultApplicationProblemPlusJSONResponse) VisitRetireUnitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListVisitsRequestObject struct {
 }
 
@@ -1305,26 +5074,227 @@ func (response SubmitVisitdefaultApplicationProblemPlusJSONResponse) VisitSubmit
 	return err
 }
 
+type GetVisitRequestObject struct {
+	VisitID openapi_types.UUID `json:"visit_id"`
+}
+
+type GetVisitResponseObject interface {
+	VisitGetVisitResponse(w http.ResponseWriter) error
+}
+
+type GetVisit200JSONResponse VisitRecord
+
+func (response GetVisit200JSONResponse) VisitGetVisitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetVisitdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetVisitdefaultApplicationProblemPlusJSONResponse) VisitGetVisitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AmendVisitRequestObject struct {
+	VisitID openapi_types.UUID `json:"visit_id"`
+	Params  AmendVisitParams
+	Body    *AmendVisitJSONRequestBody
+}
+
+type AmendVisitResponseObject interface {
+	VisitAmendVisitResponse(w http.ResponseWriter) error
+}
+
+type AmendVisit201JSONResponse VisitOutcome
+
+func (response AmendVisit201JSONResponse) VisitAmendVisitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AmendVisitdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AmendVisitdefaultApplicationProblemPlusJSONResponse) VisitAmendVisitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type VoidVisitRequestObject struct {
+	VisitID openapi_types.UUID `json:"visit_id"`
+	Body    *VoidVisitJSONRequestBody
+}
+
+type VoidVisitResponseObject interface {
+	VisitVoidVisitResponse(w http.ResponseWriter) error
+}
+
+type VoidVisit200JSONResponse VisitRecord
+
+func (response VoidVisit200JSONResponse) VisitVoidVisitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type VoidVisitdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response VoidVisitdefaultApplicationProblemPlusJSONResponse) VisitVoidVisitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
+
+	// (GET /attachments)
+	ListAttachments(ctx context.Context, request ListAttachmentsRequestObject) (ListAttachmentsResponseObject, error)
+
+	// (POST /attachments)
+	AddAttachment(ctx context.Context, request AddAttachmentRequestObject) (AddAttachmentResponseObject, error)
+
+	// (DELETE /attachments/{attachment_id})
+	RemoveAttachment(ctx context.Context, request RemoveAttachmentRequestObject) (RemoveAttachmentResponseObject, error)
+
+	// (GET /attachments/{attachment_id})
+	GetAttachment(ctx context.Context, request GetAttachmentRequestObject) (GetAttachmentResponseObject, error)
+
+	// (GET /audit)
+	GetAudit(ctx context.Context, request GetAuditRequestObject) (GetAuditResponseObject, error)
+
+	// (GET /bulk-changes)
+	ListBulkChanges(ctx context.Context, request ListBulkChangesRequestObject) (ListBulkChangesResponseObject, error)
+
+	// (POST /bulk-changes)
+	ChangeInBulk(ctx context.Context, request ChangeInBulkRequestObject) (ChangeInBulkResponseObject, error)
+
+	// (POST /bulk-changes/{change_id}/undo)
+	UndoBulkChange(ctx context.Context, request UndoBulkChangeRequestObject) (UndoBulkChangeResponseObject, error)
 
 	// (GET /catalogue)
 	GetCatalogue(ctx context.Context, request GetCatalogueRequestObject) (GetCatalogueResponseObject, error)
 
+	// (GET /crews)
+	ListCrews(ctx context.Context, request ListCrewsRequestObject) (ListCrewsResponseObject, error)
+
+	// (POST /crews)
+	AddCrew(ctx context.Context, request AddCrewRequestObject) (AddCrewResponseObject, error)
+
+	// (PUT /crews/{crew_id})
+	SaveCrew(ctx context.Context, request SaveCrewRequestObject) (SaveCrewResponseObject, error)
+
+	// (GET /exports/{kind})
+	Export(ctx context.Context, request ExportRequestObject) (ExportResponseObject, error)
+
+	// (GET /house-rules)
+	GetHouseRules(ctx context.Context, request GetHouseRulesRequestObject) (GetHouseRulesResponseObject, error)
+
+	// (PUT /house-rules/{table}/{row_id})
+	SaveHouseRule(ctx context.Context, request SaveHouseRuleRequestObject) (SaveHouseRuleResponseObject, error)
+
+	// (POST /house-rules/{table}/{row_id}/default)
+	RestoreHouseRule(ctx context.Context, request RestoreHouseRuleRequestObject) (RestoreHouseRuleResponseObject, error)
+
+	// (GET /import-template)
+	GetImportTemplate(ctx context.Context, request GetImportTemplateRequestObject) (GetImportTemplateResponseObject, error)
+
+	// (GET /imports)
+	ListImports(ctx context.Context, request ListImportsRequestObject) (ListImportsResponseObject, error)
+
+	// (POST /imports)
+	StartImport(ctx context.Context, request StartImportRequestObject) (StartImportResponseObject, error)
+
+	// (DELETE /imports/{import_id})
+	CancelImport(ctx context.Context, request CancelImportRequestObject) (CancelImportResponseObject, error)
+
+	// (GET /imports/{import_id})
+	GetImport(ctx context.Context, request GetImportRequestObject) (GetImportResponseObject, error)
+
+	// (GET /join/{token})
+	GetJoin(ctx context.Context, request GetJoinRequestObject) (GetJoinResponseObject, error)
+
+	// (POST /join/{token})
+	Join(ctx context.Context, request JoinRequestObject) (JoinResponseObject, error)
+
+	// (GET /labels)
+	GetLabels(ctx context.Context, request GetLabelsRequestObject) (GetLabelsResponseObject, error)
+
+	// (GET /labels/{code})
+	FindLabel(ctx context.Context, request FindLabelRequestObject) (FindLabelResponseObject, error)
+
 	// (GET /next-round)
 	GetNextRound(ctx context.Context, request GetNextRoundRequestObject) (GetNextRoundResponseObject, error)
+
+	// (GET /people)
+	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
+
+	// (POST /people)
+	AddPerson(ctx context.Context, request AddPersonRequestObject) (AddPersonResponseObject, error)
+
+	// (PUT /people/{person_id})
+	SavePerson(ctx context.Context, request SavePersonRequestObject) (SavePersonResponseObject, error)
+
+	// (POST /people/{person_id}/link)
+	MakeLink(ctx context.Context, request MakeLinkRequestObject) (MakeLinkResponseObject, error)
 
 	// (GET /portfolio)
 	GetPortfolio(ctx context.Context, request GetPortfolioRequestObject) (GetPortfolioResponseObject, error)
 
+	// (GET /portfolio/summary)
+	GetPortfolioSummary(ctx context.Context, request GetPortfolioSummaryRequestObject) (GetPortfolioSummaryResponseObject, error)
+
 	// (POST /proposals/{proposal_id}/decision)
 	DecideProposal(ctx context.Context, request DecideProposalRequestObject) (DecideProposalResponseObject, error)
-
-	// (POST /register/imports)
-	ImportRegister(ctx context.Context, request ImportRegisterRequestObject) (ImportRegisterResponseObject, error)
-
-	// (GET /register/template)
-	GetImportTemplate(ctx context.Context, request GetImportTemplateRequestObject) (GetImportTemplateResponseObject, error)
 
 	// (GET /rounds)
 	ListRounds(ctx context.Context, request ListRoundsRequestObject) (ListRoundsResponseObject, error)
@@ -1338,6 +5308,18 @@ type StrictServerInterface interface {
 	// (POST /rounds/{round_id}/withdrawal)
 	WithdrawRound(ctx context.Context, request WithdrawRoundRequestObject) (WithdrawRoundResponseObject, error)
 
+	// (GET /saved-filters)
+	ListSavedFilters(ctx context.Context, request ListSavedFiltersRequestObject) (ListSavedFiltersResponseObject, error)
+
+	// (POST /saved-filters)
+	SaveFilter(ctx context.Context, request SaveFilterRequestObject) (SaveFilterResponseObject, error)
+
+	// (DELETE /saved-filters/{filter_id})
+	RemoveFilter(ctx context.Context, request RemoveFilterRequestObject) (RemoveFilterResponseObject, error)
+
+	// (GET /search)
+	Search(ctx context.Context, request SearchRequestObject) (SearchResponseObject, error)
+
 	// (DELETE /session)
 	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
 
@@ -1347,11 +5329,44 @@ type StrictServerInterface interface {
 	// (POST /session)
 	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
 
+	// (PUT /session/password)
+	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
+
+	// (PUT /session/preferences)
+	SetPreferences(ctx context.Context, request SetPreferencesRequestObject) (SetPreferencesResponseObject, error)
+
+	// (GET /setup)
+	GetSetup(ctx context.Context, request GetSetupRequestObject) (GetSetupResponseObject, error)
+
+	// (POST /setup)
+	SetUp(ctx context.Context, request SetUpRequestObject) (SetUpResponseObject, error)
+
 	// (POST /site-factors)
 	AddSiteFactor(ctx context.Context, request AddSiteFactorRequestObject) (AddSiteFactorResponseObject, error)
 
+	// (PUT /site-factors/{factor_id})
+	EndSiteFactor(ctx context.Context, request EndSiteFactorRequestObject) (EndSiteFactorResponseObject, error)
+
+	// (GET /sites)
+	ListSites(ctx context.Context, request ListSitesRequestObject) (ListSitesResponseObject, error)
+
+	// (POST /sites)
+	AddSite(ctx context.Context, request AddSiteRequestObject) (AddSiteResponseObject, error)
+
+	// (GET /sites/{site_id})
+	GetSite(ctx context.Context, request GetSiteRequestObject) (GetSiteResponseObject, error)
+
+	// (PUT /sites/{site_id})
+	SaveSite(ctx context.Context, request SaveSiteRequestObject) (SaveSiteResponseObject, error)
+
+	// (POST /sites/{site_id}/events)
+	AddFactorEvent(ctx context.Context, request AddFactorEventRequestObject) (AddFactorEventResponseObject, error)
+
 	// (PUT /tasks/{task_id}/interval)
 	SetInterval(ctx context.Context, request SetIntervalRequestObject) (SetIntervalResponseObject, error)
+
+	// (POST /tasks/{task_id}/ticks)
+	TickTask(ctx context.Context, request TickTaskRequestObject) (TickTaskResponseObject, error)
 
 	// (POST /units)
 	AddUnit(ctx context.Context, request AddUnitRequestObject) (AddUnitResponseObject, error)
@@ -1359,11 +5374,44 @@ type StrictServerInterface interface {
 	// (GET /units/{unit_id})
 	GetUnit(ctx context.Context, request GetUnitRequestObject) (GetUnitResponseObject, error)
 
+	// (GET /units/{unit_id}/card)
+	GetUnitCard(ctx context.Context, request GetUnitCardRequestObject) (GetUnitCardResponseObject, error)
+
+	// (PUT /units/{unit_id}/card)
+	SaveUnitCard(ctx context.Context, request SaveUnitCardRequestObject) (SaveUnitCardResponseObject, error)
+
+	// (GET /units/{unit_id}/label)
+	GetLabel(ctx context.Context, request GetLabelRequestObject) (GetLabelResponseObject, error)
+
+	// (POST /units/{unit_id}/moves)
+	MoveUnit(ctx context.Context, request MoveUnitRequestObject) (MoveUnitResponseObject, error)
+
+	// (POST /units/{unit_id}/pauses)
+	PauseUnit(ctx context.Context, request PauseUnitRequestObject) (PauseUnitResponseObject, error)
+
+	// (POST /units/{unit_id}/replacement)
+	ReplaceUnit(ctx context.Context, request ReplaceUnitRequestObject) (ReplaceUnitResponseObject, error)
+
+	// (POST /units/{unit_id}/resumption)
+	ResumeUnit(ctx context.Context, request ResumeUnitRequestObject) (ResumeUnitResponseObject, error)
+
+	// (POST /units/{unit_id}/retirement)
+	RetireUnit(ctx context.Context, request RetireUnitRequestObject) (RetireUnitResponseObject, error)
+
 	// (GET /visits)
 	ListVisits(ctx context.Context, request ListVisitsRequestObject) (ListVisitsResponseObject, error)
 
 	// (POST /visits)
 	SubmitVisit(ctx context.Context, request SubmitVisitRequestObject) (SubmitVisitResponseObject, error)
+
+	// (GET /visits/{visit_id})
+	GetVisit(ctx context.Context, request GetVisitRequestObject) (GetVisitResponseObject, error)
+
+	// (POST /visits/{visit_id}/amendment)
+	AmendVisit(ctx context.Context, request AmendVisitRequestObject) (AmendVisitResponseObject, error)
+
+	// (POST /visits/{visit_id}/voiding)
+	VoidVisit(ctx context.Context, request VoidVisitRequestObject) (VoidVisitResponseObject, error)
 }
 
 type StrictHandlerFunc func(ctx *gin.Context, request any) (any, error)
@@ -1423,6 +5471,230 @@ type strictHandler struct {
 	options     StrictGinServerOptions
 }
 
+// ListAttachments operation middleware
+func (sh *strictHandler) ListAttachments(ctx *gin.Context, params ListAttachmentsParams) {
+	var request ListAttachmentsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListAttachments(ctx, request.(ListAttachmentsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListAttachments")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListAttachmentsResponseObject); ok {
+		if err := validResponse.VisitListAttachmentsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddAttachment operation middleware
+func (sh *strictHandler) AddAttachment(ctx *gin.Context, params AddAttachmentParams) {
+	var request AddAttachmentRequestObject
+
+	request.Params = params
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddAttachment(ctx, request.(AddAttachmentRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddAttachment")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddAttachmentResponseObject); ok {
+		if err := validResponse.VisitAddAttachmentResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveAttachment operation middleware
+func (sh *strictHandler) RemoveAttachment(ctx *gin.Context, attachmentID openapi_types.UUID) {
+	var request RemoveAttachmentRequestObject
+
+	request.AttachmentID = attachmentID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveAttachment(ctx, request.(RemoveAttachmentRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveAttachment")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveAttachmentResponseObject); ok {
+		if err := validResponse.VisitRemoveAttachmentResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetAttachment operation middleware
+func (sh *strictHandler) GetAttachment(ctx *gin.Context, attachmentID openapi_types.UUID) {
+	var request GetAttachmentRequestObject
+
+	request.AttachmentID = attachmentID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetAttachment(ctx, request.(GetAttachmentRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetAttachment")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetAttachmentResponseObject); ok {
+		if err := validResponse.VisitGetAttachmentResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetAudit operation middleware
+func (sh *strictHandler) GetAudit(ctx *gin.Context, params GetAuditParams) {
+	var request GetAuditRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetAudit(ctx, request.(GetAuditRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetAudit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetAuditResponseObject); ok {
+		if err := validResponse.VisitGetAuditResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListBulkChanges operation middleware
+func (sh *strictHandler) ListBulkChanges(ctx *gin.Context) {
+	var request ListBulkChangesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListBulkChanges(ctx, request.(ListBulkChangesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListBulkChanges")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListBulkChangesResponseObject); ok {
+		if err := validResponse.VisitListBulkChangesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeInBulk operation middleware
+func (sh *strictHandler) ChangeInBulk(ctx *gin.Context) {
+	var request ChangeInBulkRequestObject
+
+	var body ChangeInBulkJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeInBulk(ctx, request.(ChangeInBulkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeInBulk")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeInBulkResponseObject); ok {
+		if err := validResponse.VisitChangeInBulkResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// UndoBulkChange operation middleware
+func (sh *strictHandler) UndoBulkChange(ctx *gin.Context, changeID openapi_types.UUID) {
+	var request UndoBulkChangeRequestObject
+
+	request.ChangeID = changeID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.UndoBulkChange(ctx, request.(UndoBulkChangeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "UndoBulkChange")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(UndoBulkChangeResponseObject); ok {
+		if err := validResponse.VisitUndoBulkChangeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetCatalogue operation middleware
 func (sh *strictHandler) GetCatalogue(ctx *gin.Context) {
 	var request GetCatalogueRequestObject
@@ -1440,6 +5712,491 @@ func (sh *strictHandler) GetCatalogue(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetCatalogueResponseObject); ok {
 		if err := validResponse.VisitGetCatalogueResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListCrews operation middleware
+func (sh *strictHandler) ListCrews(ctx *gin.Context) {
+	var request ListCrewsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListCrews(ctx, request.(ListCrewsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListCrews")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListCrewsResponseObject); ok {
+		if err := validResponse.VisitListCrewsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddCrew operation middleware
+func (sh *strictHandler) AddCrew(ctx *gin.Context) {
+	var request AddCrewRequestObject
+
+	var body AddCrewJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddCrew(ctx, request.(AddCrewRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddCrew")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddCrewResponseObject); ok {
+		if err := validResponse.VisitAddCrewResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SaveCrew operation middleware
+func (sh *strictHandler) SaveCrew(ctx *gin.Context, crewID openapi_types.UUID) {
+	var request SaveCrewRequestObject
+
+	request.CrewID = crewID
+
+	var body SaveCrewJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SaveCrew(ctx, request.(SaveCrewRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SaveCrew")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SaveCrewResponseObject); ok {
+		if err := validResponse.VisitSaveCrewResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// Export operation middleware
+func (sh *strictHandler) Export(ctx *gin.Context, kind string, params ExportParams) {
+	var request ExportRequestObject
+
+	request.Kind = kind
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Export(ctx, request.(ExportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Export")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExportResponseObject); ok {
+		if err := validResponse.VisitExportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetHouseRules operation middleware
+func (sh *strictHandler) GetHouseRules(ctx *gin.Context) {
+	var request GetHouseRulesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetHouseRules(ctx, request.(GetHouseRulesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetHouseRules")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetHouseRulesResponseObject); ok {
+		if err := validResponse.VisitGetHouseRulesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SaveHouseRule operation middleware
+func (sh *strictHandler) SaveHouseRule(ctx *gin.Context, table string, rowID openapi_types.UUID) {
+	var request SaveHouseRuleRequestObject
+
+	request.Table = table
+	request.RowID = rowID
+
+	var body SaveHouseRuleJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SaveHouseRule(ctx, request.(SaveHouseRuleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SaveHouseRule")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SaveHouseRuleResponseObject); ok {
+		if err := validResponse.VisitSaveHouseRuleResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RestoreHouseRule operation middleware
+func (sh *strictHandler) RestoreHouseRule(ctx *gin.Context, table string, rowID openapi_types.UUID) {
+	var request RestoreHouseRuleRequestObject
+
+	request.Table = table
+	request.RowID = rowID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RestoreHouseRule(ctx, request.(RestoreHouseRuleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RestoreHouseRule")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RestoreHouseRuleResponseObject); ok {
+		if err := validResponse.VisitRestoreHouseRuleResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetImportTemplate operation middleware
+func (sh *strictHandler) GetImportTemplate(ctx *gin.Context, params GetImportTemplateParams) {
+	var request GetImportTemplateRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetImportTemplate(ctx, request.(GetImportTemplateRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetImportTemplate")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetImportTemplateResponseObject); ok {
+		if err := validResponse.VisitGetImportTemplateResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListImports operation middleware
+func (sh *strictHandler) ListImports(ctx *gin.Context) {
+	var request ListImportsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListImports(ctx, request.(ListImportsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListImports")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListImportsResponseObject); ok {
+		if err := validResponse.VisitListImportsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// StartImport operation middleware
+func (sh *strictHandler) StartImport(ctx *gin.Context, params StartImportParams) {
+	var request StartImportRequestObject
+
+	request.Params = params
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.StartImport(ctx, request.(StartImportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "StartImport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(StartImportResponseObject); ok {
+		if err := validResponse.VisitStartImportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CancelImport operation middleware
+func (sh *strictHandler) CancelImport(ctx *gin.Context, importID openapi_types.UUID) {
+	var request CancelImportRequestObject
+
+	request.ImportID = importID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CancelImport(ctx, request.(CancelImportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CancelImport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CancelImportResponseObject); ok {
+		if err := validResponse.VisitCancelImportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetImport operation middleware
+func (sh *strictHandler) GetImport(ctx *gin.Context, importID openapi_types.UUID) {
+	var request GetImportRequestObject
+
+	request.ImportID = importID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetImport(ctx, request.(GetImportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetImport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetImportResponseObject); ok {
+		if err := validResponse.VisitGetImportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetJoin operation middleware
+func (sh *strictHandler) GetJoin(ctx *gin.Context, token string) {
+	var request GetJoinRequestObject
+
+	request.Token = token
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetJoin(ctx, request.(GetJoinRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetJoin")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetJoinResponseObject); ok {
+		if err := validResponse.VisitGetJoinResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// Join operation middleware
+func (sh *strictHandler) Join(ctx *gin.Context, token string) {
+	var request JoinRequestObject
+
+	request.Token = token
+
+	var body JoinJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Join(ctx, request.(JoinRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Join")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(JoinResponseObject); ok {
+		if err := validResponse.VisitJoinResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetLabels operation middleware
+func (sh *strictHandler) GetLabels(ctx *gin.Context, params GetLabelsParams) {
+	var request GetLabelsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetLabels(ctx, request.(GetLabelsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetLabels")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetLabelsResponseObject); ok {
+		if err := validResponse.VisitGetLabelsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FindLabel operation middleware
+func (sh *strictHandler) FindLabel(ctx *gin.Context, code string) {
+	var request FindLabelRequestObject
+
+	request.Code = code
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FindLabel(ctx, request.(FindLabelRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FindLabel")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FindLabelResponseObject); ok {
+		if err := validResponse.VisitFindLabelResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -1473,9 +6230,147 @@ func (sh *strictHandler) GetNextRound(ctx *gin.Context, params GetNextRoundParam
 	}
 }
 
+// ListPeople operation middleware
+func (sh *strictHandler) ListPeople(ctx *gin.Context) {
+	var request ListPeopleRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPeople(ctx, request.(ListPeopleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPeople")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListPeopleResponseObject); ok {
+		if err := validResponse.VisitListPeopleResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddPerson operation middleware
+func (sh *strictHandler) AddPerson(ctx *gin.Context) {
+	var request AddPersonRequestObject
+
+	var body AddPersonJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddPerson(ctx, request.(AddPersonRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddPerson")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddPersonResponseObject); ok {
+		if err := validResponse.VisitAddPersonResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SavePerson operation middleware
+func (sh *strictHandler) SavePerson(ctx *gin.Context, personID openapi_types.UUID) {
+	var request SavePersonRequestObject
+
+	request.PersonID = personID
+
+	var body SavePersonJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SavePerson(ctx, request.(SavePersonRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SavePerson")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SavePersonResponseObject); ok {
+		if err := validResponse.VisitSavePersonResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MakeLink operation middleware
+func (sh *strictHandler) MakeLink(ctx *gin.Context, personID openapi_types.UUID) {
+	var request MakeLinkRequestObject
+
+	request.PersonID = personID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MakeLink(ctx, request.(MakeLinkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MakeLink")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MakeLinkResponseObject); ok {
+		if err := validResponse.VisitMakeLinkResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetPortfolio operation middleware
-func (sh *strictHandler) GetPortfolio(ctx *gin.Context) {
+func (sh *strictHandler) GetPortfolio(ctx *gin.Context, params GetPortfolioParams) {
 	var request GetPortfolioRequestObject
+
+	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.GetPortfolio(ctx, request.(GetPortfolioRequestObject))
@@ -1490,6 +6385,32 @@ func (sh *strictHandler) GetPortfolio(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetPortfolioResponseObject); ok {
 		if err := validResponse.VisitGetPortfolioResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetPortfolioSummary operation middleware
+func (sh *strictHandler) GetPortfolioSummary(ctx *gin.Context, params GetPortfolioSummaryParams) {
+	var request GetPortfolioSummaryRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPortfolioSummary(ctx, request.(GetPortfolioSummaryRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPortfolioSummary")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetPortfolioSummaryResponseObject); ok {
+		if err := validResponse.VisitGetPortfolioSummaryResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -1534,58 +6455,6 @@ func (sh *strictHandler) DecideProposal(ctx *gin.Context, proposalID openapi_typ
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(DecideProposalResponseObject); ok {
 		if err := validResponse.VisitDecideProposalResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ImportRegister operation middleware
-func (sh *strictHandler) ImportRegister(ctx *gin.Context, params ImportRegisterParams) {
-	var request ImportRegisterRequestObject
-
-	request.Params = params
-
-	request.Body = ctx.Request.Body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ImportRegister(ctx, request.(ImportRegisterRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ImportRegister")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ImportRegisterResponseObject); ok {
-		if err := validResponse.VisitImportRegisterResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// GetImportTemplate operation middleware
-func (sh *strictHandler) GetImportTemplate(ctx *gin.Context) {
-	var request GetImportTemplateRequestObject
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetImportTemplate(ctx, request.(GetImportTemplateRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "GetImportTemplate")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(GetImportTemplateResponseObject); ok {
-		if err := validResponse.VisitGetImportTemplateResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -1713,6 +6582,124 @@ func (sh *strictHandler) WithdrawRound(ctx *gin.Context, roundID RoundID) {
 	}
 }
 
+// ListSavedFilters operation middleware
+func (sh *strictHandler) ListSavedFilters(ctx *gin.Context) {
+	var request ListSavedFiltersRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSavedFilters(ctx, request.(ListSavedFiltersRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSavedFilters")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListSavedFiltersResponseObject); ok {
+		if err := validResponse.VisitListSavedFiltersResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SaveFilter operation middleware
+func (sh *strictHandler) SaveFilter(ctx *gin.Context) {
+	var request SaveFilterRequestObject
+
+	var body SaveFilterJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SaveFilter(ctx, request.(SaveFilterRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SaveFilter")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SaveFilterResponseObject); ok {
+		if err := validResponse.VisitSaveFilterResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveFilter operation middleware
+func (sh *strictHandler) RemoveFilter(ctx *gin.Context, filterID openapi_types.UUID) {
+	var request RemoveFilterRequestObject
+
+	request.FilterID = filterID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveFilter(ctx, request.(RemoveFilterRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveFilter")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveFilterResponseObject); ok {
+		if err := validResponse.VisitRemoveFilterResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// Search operation middleware
+func (sh *strictHandler) Search(ctx *gin.Context, params SearchParams) {
+	var request SearchRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Search(ctx, request.(SearchRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Search")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SearchResponseObject); ok {
+		if err := validResponse.VisitSearchResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // SignOut operation middleware
 func (sh *strictHandler) SignOut(ctx *gin.Context) {
 	var request SignOutRequestObject
@@ -1803,6 +6790,156 @@ func (sh *strictHandler) SignIn(ctx *gin.Context) {
 	}
 }
 
+// ChangePassword operation middleware
+func (sh *strictHandler) ChangePassword(ctx *gin.Context) {
+	var request ChangePasswordRequestObject
+
+	var body ChangePasswordJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangePassword(ctx, request.(ChangePasswordRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangePassword")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangePasswordResponseObject); ok {
+		if err := validResponse.VisitChangePasswordResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetPreferences operation middleware
+func (sh *strictHandler) SetPreferences(ctx *gin.Context) {
+	var request SetPreferencesRequestObject
+
+	var body SetPreferencesJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetPreferences(ctx, request.(SetPreferencesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetPreferences")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetPreferencesResponseObject); ok {
+		if err := validResponse.VisitSetPreferencesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetSetup operation middleware
+func (sh *strictHandler) GetSetup(ctx *gin.Context) {
+	var request GetSetupRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSetup(ctx, request.(GetSetupRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSetup")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetSetupResponseObject); ok {
+		if err := validResponse.VisitGetSetupResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetUp operation middleware
+func (sh *strictHandler) SetUp(ctx *gin.Context) {
+	var request SetUpRequestObject
+
+	var body SetUpJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetUp(ctx, request.(SetUpRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetUp")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetUpResponseObject); ok {
+		if err := validResponse.VisitSetUpResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // AddSiteFactor operation middleware
 func (sh *strictHandler) AddSiteFactor(ctx *gin.Context) {
 	var request AddSiteFactorRequestObject
@@ -1838,6 +6975,230 @@ func (sh *strictHandler) AddSiteFactor(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(AddSiteFactorResponseObject); ok {
 		if err := validResponse.VisitAddSiteFactorResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EndSiteFactor operation middleware
+func (sh *strictHandler) EndSiteFactor(ctx *gin.Context, factorID openapi_types.UUID) {
+	var request EndSiteFactorRequestObject
+
+	request.FactorID = factorID
+
+	var body EndSiteFactorJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndSiteFactor(ctx, request.(EndSiteFactorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndSiteFactor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EndSiteFactorResponseObject); ok {
+		if err := validResponse.VisitEndSiteFactorResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListSites operation middleware
+func (sh *strictHandler) ListSites(ctx *gin.Context) {
+	var request ListSitesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSites(ctx, request.(ListSitesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSites")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListSitesResponseObject); ok {
+		if err := validResponse.VisitListSitesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddSite operation middleware
+func (sh *strictHandler) AddSite(ctx *gin.Context) {
+	var request AddSiteRequestObject
+
+	var body AddSiteJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddSite(ctx, request.(AddSiteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddSite")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddSiteResponseObject); ok {
+		if err := validResponse.VisitAddSiteResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetSite operation middleware
+func (sh *strictHandler) GetSite(ctx *gin.Context, siteID openapi_types.UUID) {
+	var request GetSiteRequestObject
+
+	request.SiteID = siteID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSite(ctx, request.(GetSiteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSite")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetSiteResponseObject); ok {
+		if err := validResponse.VisitGetSiteResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SaveSite operation middleware
+func (sh *strictHandler) SaveSite(ctx *gin.Context, siteID openapi_types.UUID) {
+	var request SaveSiteRequestObject
+
+	request.SiteID = siteID
+
+	var body SaveSiteJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SaveSite(ctx, request.(SaveSiteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SaveSite")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SaveSiteResponseObject); ok {
+		if err := validResponse.VisitSaveSiteResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddFactorEvent operation middleware
+func (sh *strictHandler) AddFactorEvent(ctx *gin.Context, siteID openapi_types.UUID) {
+	var request AddFactorEventRequestObject
+
+	request.SiteID = siteID
+
+	var body AddFactorEventJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddFactorEvent(ctx, request.(AddFactorEventRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddFactorEvent")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddFactorEventResponseObject); ok {
+		if err := validResponse.VisitAddFactorEventResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -1882,6 +7243,50 @@ func (sh *strictHandler) SetInterval(ctx *gin.Context, taskID openapi_types.UUID
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SetIntervalResponseObject); ok {
 		if err := validResponse.VisitSetIntervalResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TickTask operation middleware
+func (sh *strictHandler) TickTask(ctx *gin.Context, taskID openapi_types.UUID) {
+	var request TickTaskRequestObject
+
+	request.TaskID = taskID
+
+	var body TickTaskJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TickTask(ctx, request.(TickTaskRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TickTask")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TickTaskResponseObject); ok {
+		if err := validResponse.VisitTickTaskResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -1957,6 +7362,322 @@ func (sh *strictHandler) GetUnit(ctx *gin.Context, unitID UnitID) {
 	}
 }
 
+// GetUnitCard operation middleware
+func (sh *strictHandler) GetUnitCard(ctx *gin.Context, unitID UnitID) {
+	var request GetUnitCardRequestObject
+
+	request.UnitID = unitID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetUnitCard(ctx, request.(GetUnitCardRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetUnitCard")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetUnitCardResponseObject); ok {
+		if err := validResponse.VisitGetUnitCardResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SaveUnitCard operation middleware
+func (sh *strictHandler) SaveUnitCard(ctx *gin.Context, unitID UnitID) {
+	var request SaveUnitCardRequestObject
+
+	request.UnitID = unitID
+
+	var body SaveUnitCardJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SaveUnitCard(ctx, request.(SaveUnitCardRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SaveUnitCard")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SaveUnitCardResponseObject); ok {
+		if err := validResponse.VisitSaveUnitCardResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetLabel operation middleware
+func (sh *strictHandler) GetLabel(ctx *gin.Context, unitID UnitID) {
+	var request GetLabelRequestObject
+
+	request.UnitID = unitID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetLabel(ctx, request.(GetLabelRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetLabel")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetLabelResponseObject); ok {
+		if err := validResponse.VisitGetLabelResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MoveUnit operation middleware
+func (sh *strictHandler) MoveUnit(ctx *gin.Context, unitID UnitID) {
+	var request MoveUnitRequestObject
+
+	request.UnitID = unitID
+
+	var body MoveUnitJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MoveUnit(ctx, request.(MoveUnitRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MoveUnit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MoveUnitResponseObject); ok {
+		if err := validResponse.VisitMoveUnitResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PauseUnit operation middleware
+func (sh *strictHandler) PauseUnit(ctx *gin.Context, unitID UnitID) {
+	var request PauseUnitRequestObject
+
+	request.UnitID = unitID
+
+	var body PauseUnitJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PauseUnit(ctx, request.(PauseUnitRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PauseUnit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PauseUnitResponseObject); ok {
+		if err := validResponse.VisitPauseUnitResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReplaceUnit operation middleware
+func (sh *strictHandler) ReplaceUnit(ctx *gin.Context, unitID UnitID) {
+	var request ReplaceUnitRequestObject
+
+	request.UnitID = unitID
+
+	var body ReplaceUnitJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReplaceUnit(ctx, request.(ReplaceUnitRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReplaceUnit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReplaceUnitResponseObject); ok {
+		if err := validResponse.VisitReplaceUnitResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ResumeUnit operation middleware
+func (sh *strictHandler) ResumeUnit(ctx *gin.Context, unitID UnitID) {
+	var request ResumeUnitRequestObject
+
+	request.UnitID = unitID
+
+	var body ResumeUnitJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ResumeUnit(ctx, request.(ResumeUnitRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ResumeUnit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ResumeUnitResponseObject); ok {
+		if err := validResponse.VisitResumeUnitResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RetireUnit operation middleware
+func (sh *strictHandler) RetireUnit(ctx *gin.Context, unitID UnitID) {
+	var request RetireUnitRequestObject
+
+	request.UnitID = unitID
+
+	var body RetireUnitJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RetireUnit(ctx, request.(RetireUnitRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RetireUnit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RetireUnitResponseObject); ok {
+		if err := validResponse.VisitRetireUnitResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListVisits operation middleware
 func (sh *strictHandler) ListVisits(ctx *gin.Context) {
 	var request ListVisitsRequestObject
@@ -2025,110 +7746,318 @@ func (sh *strictHandler) SubmitVisit(ctx *gin.Context, params SubmitVisitParams)
 	}
 }
 
+// GetVisit operation middleware
+func (sh *strictHandler) GetVisit(ctx *gin.Context, visitID openapi_types.UUID) {
+	var request GetVisitRequestObject
+
+	request.VisitID = visitID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetVisit(ctx, request.(GetVisitRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetVisit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetVisitResponseObject); ok {
+		if err := validResponse.VisitGetVisitResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AmendVisit operation middleware
+func (sh *strictHandler) AmendVisit(ctx *gin.Context, visitID openapi_types.UUID, params AmendVisitParams) {
+	var request AmendVisitRequestObject
+
+	request.VisitID = visitID
+	request.Params = params
+
+	var body AmendVisitJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AmendVisit(ctx, request.(AmendVisitRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AmendVisit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AmendVisitResponseObject); ok {
+		if err := validResponse.VisitAmendVisitResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// VoidVisit operation middleware
+func (sh *strictHandler) VoidVisit(ctx *gin.Context, visitID openapi_types.UUID) {
+	var request VoidVisitRequestObject
+
+	request.VisitID = visitID
+
+	var body VoidVisitJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.VoidVisit(ctx, request.(VoidVisitRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "VoidVisit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(VoidVisitResponseObject); ok {
+		if err := validResponse.VisitVoidVisitResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // Base64 encoded, compressed with deflate, json marshaled OpenAPI spec.
 // Stored as a slice of fixed-width chunks rather than one concatenated
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"5D1dc9w2kn8FxbuqvaujNXI+7vbkJ6/jbHnXG3utJH5IuVgYsmcGEQkwAChq1qX/foUvEiQBDimNnFTd",
-	"iz2aAYFGd6O/G/yc5KyqGQUqRXL1OakxxxVI4PqvNwVUNZNA8+Pf4ai+KUDknNSSMJpcJf/ABaDtEckD",
-	"IAG0AP7CfMYVIA6/NSCk+kEivMeEoj1I0Q/AVLTAEaYFIgIVjAJiNIeLJE2Imv0AuACepAnFFSRXPjTP",
-	"FDhpopYgHIrkSvIG0kTkB6iwgnPHeIVlcpU0DSmSNJHHWk0hJCd0n9zfp8kH1tDizXdqsF6txvLQr8XV",
-	"r5l+9DGL/ESJjK7RUCIfu8S9eljUjArQFHvP2baESn3MGZVApfqI67okOVZU29RmxH/9KhQJP3tr/TuH",
-	"XXKV/NumZ4mN+VVs3Lx6xSETfDxgqQjYckb3KSIUtYwXIkUtkQdN7R2BshCISJQrAnMqLpL7NLkGIYgB",
-	"IgLrOhjdfEEYmQJRkD2FAhF6oaljH1TzvqxYY9YfPviqBEyBo4LjlqZoCzvGAVXkjtC9YtSasxq4JAb7",
-	"iqLqf6BNlVz9kpRJmlTqn0ZkuzJj/zIf97hMPk1omSa3uGxAPW9/oU21BZ4YIjsO+cUOS81q/Txs+yvk",
-	"Us3zCktcsr2Zawhhjhu1M/2ZSKiEt1wPiP0Cc46P6u+8xMIyWPfQHCVeqfGvDozkEJ5OI3XNfPqBmRk5",
-	"tCumi85TwA44x+WUEX40Ik5JH0BSsXzdSIFKluMS5awAoQWZYvcK3wD/k0AVpg0u0Y5wIS+SAL13OJds",
-	"BRq+1+Pj0O85LlZQ6a9q+LWEOjRXSSoiM3HAPMSRaVKBPLBi+WL/0OPjsNfA6hLOQELBSPl4VhgdOXcA",
-	"3PT9/j1u7gnabcdxZkebIWLT/jx6vBc80gbO6XlmBQSPcAESkzL4E9ySQrHxKdy8duPu04QUC7SR02yB",
-	"NQVreB76aYRoPa3elJ0siAxPvCiNUZbvdsnVLwspPUUhKTPOyjXyjZHyAysjIgTqrMBHX7ISKmFvzo3+",
-	"uSK0kRAZUZL9Qc7MYH6fnaLCd9EJRgjvwfUeGy8yAjv1cTYl0CdNIl9in4FI5pwEeUtxpa91KaP6aClb",
-	"g0qOJWgTCxfHTLKsEepPDJwJFlLDI/zoybtzGt0ty28+gAAZOqEWVWuYqjC6uztvhdlE4CgDP87wyg2h",
-	"xal1f8Ti5u9q3L0xZ5iAYmZKQayOGerHa/U1ag9MAMoVOlCr7P4tzm+QZFovFviI2E5/vCWCaJ243AYR",
-	"kpRlZhETWpsyiTjg/ACF9kIIN4AIJCSmxZrVxtK/I6HFqMOCIVRQRDEjfIe8sFXwQNGr1eE+XpYl0hMj",
-	"yfYgD8CVc7XDOSDMAb+wP2IOSPlpZQklUi6F8KyLXkMvFNlrWbOj/yJJqUgTpibmWsgtYnMz+rcGl0Qe",
-	"Ty35Fgupxc8/7Xi1PBY3y4FWJ+IkUxjHzTDFEL50ROeeWwwYMX55SyhE5MdCWpZYyMxYJkEuX01rqQhy",
-	"isSMlNd64IMQrXcd4JCWcSEzhbnTVoPDkU8Qw0mzCP9g0eEUR85oAVTomAPc4ppxLJn6gzWyYPqTkmdB",
-	"3+0VByyhmNJvEemmvBWEueG38J4RKheIlok8yBmHmOT5i3naxXLUUIRLRiEoWZYeWyW5Fq5ohFx0RSHx",
-	"fkAqfeK0Wc1aqixv1mi5bIxx9amEnRpAWXtayasNuUUGYI+Pcogq30FOXBxjSBOc51BLjxhbxhR8Foci",
-	"7GVWmOK9diBZS5HSvPwWl6g9ANU6zsxq4w9T/cwB26hJhe/eAt3LQ3L1/PLy8hQSLLTBLRIOubO/HAl0",
-	"SE/IDBO+K1mbpElL5MH7U5Fzn+2I8W5YS1vMiywvlYERPEOvadFxt1tlx3CVtQciIdMWgKUxz3hDM7bb",
-	"dbaqPHDW7A8Z1mMokwdC99m2ZK3IWKNYoeCYUPWcyAaWnAeA5xk5AOpmWxJxAOOYVBWjWc1xLpWdmiZY",
-	"iKaqR6ZhP+HAY3+8FVw1pSR1SYCfjhJ5Y8NGq4EtrHR2nFWLjvhCxURotmNDB9A7CyXgInIYSsz3ICQi",
-	"FOkJXiAiBaoYlQdjCDUCCu8geLPOImvGVaVMRnzYnNWwLEZzrYcqrcYWoDFkWWjwBptwADh8hQ6qv7ov",
-	"LYleti5xDhVQOQ0eeixLoCxec854yBYpmyrshJWWj6YCqWZahk3p+7frdz8g+6uSc8ZLsGmDFDGO1KQ6",
-	"rGYWVt4DRjtSQjCc1ku+efw6gLonQpjsg2PBwzGjZ3WkJ4yKKM9JFp1wBLyZveMPDxZvltCG3lQ14/ID",
-	"qH+ne6LQZrmLnAUAhzbruGdmjGK0lbFl9ZhixsisNl2xIkja829gNc7amF8rGYciJKBGFLAD7Vz+vid4",
-	"8neXejj2thUkldX5rw6Y7gPSGcuJUHkmSRUU0NtjOGai+Cbu5C/1HWMnTudWGCtP+g5mlDkBCyNWGhQs",
-	"E38T/fPdyh10GgchNP+NbQO43SpjIaimdBA4uNk1PtrD4kH4KLISy4hcWRou0qmIrGTsJrzDteGiaRCy",
-	"F4O9sgl6opo2y0/1B0PLUCRhEo9YEEpa79buwzNjcbOU8C7du9obdIukXsa493gVaI43hyo+ELYqdOKw",
-	"56aehAPmSO0x6B1pRy+H79B56gIv01O11GN8cIhnhDI3zyyY/+wXc4YS3OFcetuncKsNhYbeUOVohgym",
-	"t7CT75qATv2VbZczuBJGAVadO2G99F12crQVeNI6sraiBt5njxlb6a0VKMPtd3ZQhe9IpfD7rZ7PfL4M",
-	"+a4CgJ7O8gONWkV6ghCIg/Tj4x2xgpNboGEh2oJcYEXYGczwsIP2A7S6SCVgh3Nol4qdpUfPSpmAH/aG",
-	"asOc8QK4C+ALyWoxCKmfBKQi9I0Z/PxUvN1uL7WBmQ60EGV/gPaaSDCeT8BY198vRdZiv9c5iV6M5dtA",
-	"iOVhTqN+ZinIxsMcUux7JcpNvoWi9kDyAyISUYZKRvfAUc4aKjX51nmmPTJ7Z7QD1mIvQqOfbGnMiJGd",
-	"STWqumGF4jeknBzHcXrohRFJXVhrzr56WDp3hktN/IfoIiMoFrGJDsjnTicuUmkmf3sz5q7nX4W4q2IF",
-	"lItGBhj2q8sgxw4Mt/G8J5AvQEr18aQMN8M8pTRkgB9wBS8QRhRaxKgpqREIIzX6wmSq14BlzTfvqf8+",
-	"9VBYK/rm1dDw8thuQPbIcfiZiOB5sOUgGQdcRLyQVfUteh2djAyVKixUDQHe+SbMO6yROatOyrt3dtj6",
-	"uh+9n/fAI87Ag23s3rI2KsdtJB2RxK/s0YQI0/dOzmjusAv5BCq9aMCFxadH7CPjN6hoADW1SdAToTUG",
-	"EShnVFn53ERWTy5zYA0X2ZylWsJOZtavXkRmZ1OvtIi7WH3W1e8Go8oK2QiXuiYEHbCSLPoBU9hX4ONg",
-	"3zEy6BxU2ONU5pGPkbF6a6iEAmGJdAGHtqYieS9Wr0i2Sxas5ZNsKce0mDj5vWjFj2Z8lwI7lTQ3kKRd",
-	"wo35RUX9pyFHdZh2+PAYqgd5yO6hY/luK4DfYhnM1S3OaT44+FsfsBhE5VkNFIqsqXUeKdMJy09BpbrU",
-	"K1oTSDYkMEDZNdLOj1oeVn5XExpDaID1L00eU7sQOk6nj5/N1ik5JMzhizi7ZwkYrYpMju0AF1y0wUYH",
-	"VhA1vTJ0JC9MaVqNuSyPOk2Z4TwHYabaNUIHllvA8mDjDgLvwOQzM5PjDnHIu5a6mHGcEGdMFQ82H9z7",
-	"e2cohfOLjysnjebLgpAwLnesJGwKxTRbMV/KJCFWrLJUwkbEoQEkCH3fzzGi6kx9L+erqsrnEyYmHWdV",
-	"aUgHyibCXpLIEmYCsqfoap7v1oigp2YixPVbQguryaa2VpdXiddlTLdzwFtjss9atlYcdjmUofh7z0G3",
-	"QzkhyEHZWxgZiJT8KyAnyvmli0yQ30sqaqIQnluNtggjI+oadPoTpRPpagmVdtScF7gfOnm2sEj+IZXw",
-	"Eu5k2KqUwKuu/eni5OG3Ve56vuBuRtVpti5IP5IfKMkJVir7lkA7qPHotxfzQR7WAxTzXBZ7I15vzQN8",
-	"iIUqY5l7sCaD2j8VyaUKJSJpDrG88oyX4IRnqNioJfKg28509RSFsG14Bgch2IKhqN3b6RpOb6eLjPUB",
-	"ukd47E35pR0wmpmvm6rC/LjCr17KnWdjQJf1CXRlzEx+TlZYkj+P0NfSZJL8GWInRJ7rTn+4DYQEfCyH",
-	"dm1dnK7qD+fgUpGD8j6NjBqKrGIcsi2UwfLOQW/pOOLM8pusJtSGcAPBAd29oHsGBNI1hy8Qo+VRifYC",
-	"KkaF5NqJFOG6s7zhHGgelhUl25NwwQTje0yJwNE2l9pEveI/ZWes+O+6mxaHDsY1PLHiqw7UbkcOK131",
-	"9gAVHkLdImlnOA+oGWTLPiDteKuhOqld6DZzW9bdF3hzxnYm0EtlxtkgoeGxly1Ln9b7CpFFCwgxBzxX",
-	"oN3w2xUdkH0xeEBbL20Y0M2IhquGJ+E7bAqz9QhlpNZYCBOzUl/rulcoEMcmIH86hhwrfWN9VGa5IvND",
-	"OcFmUgr2kIYz51hCVgPPvr7MwnGKl3Z/JcMFqoGjry8R3NVMNByeqUeQZsGnDlWwiIu3toJlpsLUY8p0",
-	"wMFe8ccYXUMMWzgdA49IOm+yq4MULh94UJ3Uzlm8s8FltZ6NSi8daxvLwj5jpEkl1It80sxuD0eF/oU9",
-	"L67dhRS2SCe3BoOdxYEQRv2evgloyE5FDVOFJ5NsSkAo12f1o6ONOWXQzRcG3gZjzhxa8lJ8yw/wMNgV",
-	"SUstn+4nSqIz/YvRVREx+8RgWw6eIF47mRG+AYGRUslByCUURgTGNMKD2pNmwuemfcnaiaP+T1bBltlU",
-	"jrIaoTCXj2jTMWKluems9jupwIbtUxPwtcU6A/6wF2pN3sBUnk1rPHApADVUkhJhpJ0uxLiuj+dCop2J",
-	"mKA9uTWZc2npcqIuyazmozvIJsqRXG//FAWHaAktlTgPF4t+mUK68xSjxnpHiFxc0dMqs3TFdSYf9fiT",
-	"fr0DIXXFDI4cPfLHBkDvAFqP0IE2r9R1/+ziIjuvCXRiA+j433JMjArnQ5ahFzA+cd+RGTfxX9wPaQdd",
-	"uHqvq5P27wNS8sjephD0KzpcrKlLHxSHj+poYI8luQUTcDaGPGVS5/2PIMMdhEuryYsGsqjpc+pmgnOX",
-	"ouuSm6W+qh78iHZyRk2BQVhJdpEbv6ggx5wTEMhce3ASwgUXMSyvPY/Wk9uqcI9WoRLxYGF4R/ygAOCA",
-	"ZTz7h7vLtqZqwNwbEu+yWN054beuzj3U97gq7qVFptvElsuernk1pHziLfkPaF9osQSe1aOwcq/OWsZv",
-	"lh+dGbdCT9RB7+OyJ1TqqDlA2lybwIlK0CDZ19VyBtMXa0s3d11B8bh4p9oSCoWuRURm1Eww4GF3fMXM",
-	"/1VhnZnLu2x9abyedHlX7HyfT/frUuPnLBbUJCs9KQWd3r1HxBofTdchumzEoozKsFx0YowNEDUsNO3C",
-	"85psjkiWJOMLxSzb+neRuZ5Du8XYmYxcP3LGc/lIrp7ntNU0P02kIBHiZZ99re2jLnFZd8GOYcTILTvS",
-	"6eGV83X6e9nVSMS/EclbM4okrzIqkJ1Zcy9kd+/WQ9kqmBwzUETBf99lYkbXM8zdybYmRzOTM5nLwfW8",
-	"MG2D+X0Co4Y7hgQ93dEydqobrqMnS93nPoLqhSG/Pl3V5q3T7yuO51gqeqkT8uCCBr/nPqaVz1KIf5oy",
-	"q+8Cc2yzOHAS7bxdL9qGXsk5uwdGzblGi1jFPu4nsFq7ayPwCidWSNBeQs94V3PIsBce9y7X4uaDP45D",
-	"tVijdgf7kZJo5HmNavvU14jtkB6FJNOdS7WOy+6QxXLQR3iUwzZw0mwLi+en+XsPcdO4gv9M91fG4z7z",
-	"F0+sDfusLltcLWdsud/52vkjciLQre/fbzG+3CJaNmijwRM6Ai3CQv1mFKRktW4FwGXJWp1M/K0hIPVV",
-	"aDi/YU24SSF+a1K8/q0FuIm1CRCBrhtqveqxRvKjYHPWqcVjt45XnKbRYcGeovFe31m1C7TWvi8xRYpW",
-	"5kQTukc450wIhFHtSs0v0MuyRDuyb7i9r/P6zQukXTTz5xZkC0DRpb7d6PkLpIwE85NujSAS/uQuF9c/",
-	"XSBdoS3Qjim6oA/fv0L/+823/2PyXLi7RmnHuO0p0pfum9iju5z/QnuLOVBTtWtfQ/CyVpbOs68uLpUS",
-	"42VylRykrMXVZtO27QXWP18wvt/YZ8Xm7ZtXr3+4fq2f6Qu9dd8b+mBv4rsFLiwxL56bcYqzcE2Sq+Tr",
-	"i8uLr3WOVx40YTe5f2f9HgIltq/VtmyfyAHUTislbnfA7asGiBTIVfQinVBTG1ZnQJcivCmSq+SvIPvb",
-	"8UfvTvjq8vJs7yLoFwm8jeBH3U3f1zj9SaBu++bVCAXscFNGlXgHtvdeBi1OhOJ6DnsiJPDkk/p2Q+FO",
-	"PuvC1Ra1E6z0PYvp4CUgv9hXV/zWAD/2767oW/RXvA4jPJWtQZxOE2mh+PSEZOuxMPOii6KBFG2P+pSm",
-	"3a3/CiPPCnxELnSPlPjW8f5HE1RBJCw5a7+fJUbNvunlCZHVLxJA1jVRAs29AoRwpGsO7GVupDw/m7vE",
-	"nNh8dh8zUtxvCt+yCTD28J0s3qOPei/LpzSpmQgQ5zvd3/G+zyLaBpu/sOJ4Nsr0/ZhDjah2cf+EHDHO",
-	"v4ZFn2t2UcepxQJVWlI/lh3cRanunDj22BB98Z15u5ElyQgme7nAq+uf9eWC6D+Udv3m+Z8vU/TTj98/",
-	"+3OKclZV+D/7N9qY+wiFFQFdnDBFEu9Tc1VFaqwEZdGlqMRCGoPBmAactQLtGSJUX3OhHIWCKS3/Ua1Q",
-	"8GPGG9q1RRKBzKVzU33mbvWzR2GR7LbTD4Ruh/odLgWEqkTCcyl8ZbbSKDBbd0gvcnE7vLfhq1BA5tPc",
-	"eVAm70bNM+DH7iRuCcUatOA7kr7YEfCvWYwpEfNSpBJQy5qyQFsFqL7w8oAF2upCd3l2AdkdCAlV7coF",
-	"YgrEbONHN/Ikwh5Bm1HhLUVQ1fJo8TM+cEbbcgAEd7iqS9BHSZ0L87YwDd4rA9ez74iomSAuWNHDNYHi",
-	"3Kg2CjuG37dEGCtDPFY9LytX8jtnpi7ThAQGNCufgUrEGpkiCi3oujL9NqOzmTQxPfneFFFETNLQgv2Q",
-	"zei9dfNi5THWYusZi6dkzPOzrRu1UAPVJ2e2Ps0fm8/ufo37OSHiiPdkwjaKiJe29KbzC8UBQIrz8u0q",
-	"lnSvG9S1YVM0blyLl+1lfuDcsdP00c7++1FEsaberXHWdTfbmXlT9D1fBZRgFNwQD9dkT9/p+qURBr4J",
-	"vVVGvyyQNWcQdw40RfzYaXEta2HqzK/ZvfrwjHCGOcl2DTyNQLWTLzfZvjRWNJsRCc+8sp4wnl4WhXct",
-	"4ZPpH2+NL6yE3AtPImfdFUY5Jw8XBRRnt2n1+102n21F4/2G+LegnHT2+0LIxzn6TcCpvAYd7ejf32Gv",
-	"MRy83SN14VtTTZ2iVl8J4fl9Lpg09fyuQXZ3vjwNe/m3yvw/DiR0zTvRg64rGp/siOvZ/1iHW6HkqY+2",
-	"Rvvms82WzdqZHf6fiBt7CgxR8Y5aVHRmpg5tpqZNSndDihRpGZWiLj6pfVhTi3dWpK21SO27qY1B2pc/",
-	"BnMviujWATQjx/5gGnBxfzZzfgkX90Q55oRyP58J/a6kMm4uNduKGEz8gb1YA98XljGDSsCIoNH4RdjF",
-	"P62+bJXkMYlQcb4sS0dL/Wpw4LeOTCYnusE12dw+12Swj3QpVNEZmt1X3cH0vrMreN/0usZ/1Dg195/u",
-	"/y8AAP//",
+	"7H1rk9s2suhfQeneqv1wZct57cl6PnkdZ+PEG/t68jhVWykVRLYkRCTAAOBoJlPz30+hAfAlgA89xj5J",
+	"viRjkQQa3Y1Go5/3s0TkheDAtZo9v58VVNIcNEj81+sU8kJo4Mndd3BnfklBJZIVmgk+ez77N02BrO6I",
+	"3gJRwFOQV/ZvmgOR8FsJSpsHmtANZZxsQKv6BcrVHiShPCVMkVRwIIIn8HQ2nzEz+hZoCnI2n3Gaw+x5",
+	"E5onBpz5zEzBJKSz51qWMJ+pZAs5NXCuhcypnj2flSVLZ/OZvivMEEpLxjezh4f57L0oefr6K/MyzlZQ",
+	"va3nkubpEj89ZZIfOdPROUrO9KlTPJiPVSG4AqTYOylWGeTmz0RwDVybP2lRZCyhhmqLwr7x/35VhoT3",
+	"jbn+r4T17Pns/yxqlljYp2rhx8UZ20zw85ZqQ8C9FHwzJ4yTvZCpmpM901uk9ppBlirCNEkMgSVXT2cP",
+	"89k1KMUsEBFYp8HoxwvCKAyIim04pITxp0gd96EZ90WSgFIvqUxxF0hRgNTM4nTNbhnf4J85vX0DfKO3",
+	"s+efPXt2QI75bEt/pzLtvvvJs+DLTIkMF7rcMY4TAy/z2fP/zEquNNVgKL6SQHe4DVKmEsE5JHo2nxVZ",
+	"uZn90jtoIZhFaQOST4OAZDRNQS6RbdxDXuYrkOZhQTlk41ZfgCgycK+y3Kzl7/NZzrj9+5PqE8Y1bMzw",
+	"D03m/88B8Ac4qsCZV2Sppq2xX+NFrH41+HqYz17korToaLPGywwoB0lSSfd8TlawFhJIjoMbUdTmBbNn",
+	"m4TKZvNZbv5TquU6W4rf7Z8bmgWJc0OzEgJY7qDBvja3swUXozVNtrnbMm0QqW4JjpRqeKJZDrMAPKu7",
+	"BjDNn7Udq0uu+YylI8TSfOYZ+uBBDimjS/tz4LEVjfcBUdpiEzOn4wf8ojWuh39uUIFrDKKwTJl+uaV8",
+	"AwEcrjXIMGqQP4KPULoPwu7OADfO3E0VhfAN4yH4Eu0k5wEUZyB/gljBiZiGXA0J3iYqH6ppqJT0bjTL",
+	"hCjsyTf3661BC+Hrn2W2ixL0dKyM5PyM8QmoMzAjiQN4K7nRiRqwrIQwwso822/tiiZhET+qxvWgxlAZ",
+	"5ry1FHkQPWrHigLCm17TTfh3EfzZK0Zj0D0OEbWqZUCpMIGLQTBq+EPoeEk1zcSmDOAjoaVhzTbFDxfa",
+	"IW2SUaUmsMlL8/7LrWAJhIfDM2zKePhBz4gS9hOGi46TwhqkpNnhufuDvTMYdR6INjpkUWpFMpHQjCQi",
+	"BYU3A6M/5kYB+psiOeUlzciaSaWfhphhTRMtJqDha3w/Dv1G0nQClf5lXr/WUITGyljO9FJtqYSgmpWD",
+	"3op0/GT/xvfjsNe62IkkVIJlp7NCZ0P6DeCHr9ff4OaaoA0dz3JmRZs2Yuf1fmzwXnBLWzgP97NIw6d7",
+	"CpqyLPgIblhq2HgIN6/8e+NPk4g+ZNBWymSsqoSLcoMFkdEQL+awzLK369nz/4yk9CEKWbaUIpsi3wTL",
+	"3ossIkKgWKb0LqKQ4uOc8TKqsmZss9U9I9jnvUPk9DY6QAfhNbiNz7qTdMCeN3F2SKBfkERNiX0GItl9",
+	"EuQtw5XNSw636gJe3rmWVAPaLGh6t9RiWSpUY0EKJUK3ng5+cPBqn0ZXK5Lde1CgQzvUoWoKU6X27G4p",
+	"gKH9Bjcg73p4xd9r+ub9gardd+a9B3t7FArSniEVc2dM+3y8Nj+T/VYoIIlBB9kD12RFkx3RAs/FlN4R",
+	"scY/b5hieCaO10GUZlm2dIgJzc2FJhJosoUUzXpMWkAUUZrydMpsXelfkbC6xlksWEIFRZSwwrfNCysD",
+	"D6T1sdpex4ssIzgw0WIDeguSrO7ImiZAqAR65R5SCaSgkmYZZMTcz1RDu6hP6JEieyprVvQfJSkNacLU",
+	"pBKF3Cg2t2//VtKM6buhKd9QpVH8/H/3Pmr0ajceaLMjBpnCWkItU7Thm3foXHOLBSPGL2FzXiKoNmjo",
+	"mOg+DRm0EsGVlmV12w7Y53S5guWamctpzhIpzA2VQ+afbKRfV9a6XLSUVlhuwZ4PQdUQ39izVG9jLzC+",
+	"zEFbNTsAI83KnHFWouAVRYHmRKUBwlaqkYzOzAS4rDEsd/ltgeR+QHvja/vNJ4F9ktGVmmKhdHTsQ2+F",
+	"0iae4+jF8aTYt8Ew/DfFUtrYLS0u9UtsckVrDfNqB3gkx/ZP2AKAwnusMYQqvbSaffCUmMwUBuWDvCBY",
+	"do0vHiWoYuaYvZBKLw3GhrVuj6OmQLPboldgvXfo8DyWCJ4CV8hbcEMLIakW5h+i1KnAv4w+EOSylyIv",
+	"KHdyq01Bo4ssM4fJgEYtrO2zD1FfCffumfQqvNMvMyF2YXvXRLNzPz85xHgdDZl07MlZ0FK1rFwVkD02",
+	"6sbqHXqrgVpLt/icNwgU5hS3gPD5NoV8bbJUsuizv3/xbEgqfjQUwZdPUGVGU3QMMVvA9BLvu47Lj3FV",
+	"WNfemmUaR91IlmVWaqwyMI9SSVHTKMq8CO96CXgoHXDFkUb44BIk7MOstxXlFCOkhP03+EVA2nrDR1dF",
+	"yxmv/j0Ev3MNWahiK/nGw9xeSsMcUG2LTz7/fHBboOba9ZZ+ETJcA+wciwdVkWeDKoAfoZp0XkEdW+x7",
+	"SERQJ3bkHCKXV7GOdungREHoSnkD77zHeuCWd6AAJ0JC7BL4T/u1j1MxrxKaCQ7BS95YqYM6+bgZ7X0z",
+	"OqPSdNM69ZGauP3F3mz2tShR8Fi7KEoZWJsXuNgP21sqDtnArAV291YVospXkDAV1CFokkChw4e1P08O",
+	"Df455XSDtnyx58QwtryhGdlvgaO5wY7qPO+Hm0sCdREhQ8EVHSQ4aINLZBIO7ncYrqT0kjK5zsR+Np/t",
+	"md42/mnIuTHXPnsI7PmeynSZZEJFbnlfuVPZz6Ah2XKWMIoaO9OwVJqu11ab1xLt3sGBXvG02iZ+sLWg",
+	"+XK/taOwLHPMIpey5EuBo1r7o95KUW62S4rvcKG3jG+Wq0zs1VKU1QljvlPLlnWuAUDD2u0BKMpVxtTW",
+	"3YbyXPBlYdbAErQNKlXmRcfcVw/ovTBhzy0XunsQfBEMPrHOxIGN+xDggJYX6HTLal5mmhUZawUQRAI9",
+	"Gu+GDaEWtlc3wUiPiKN6rAg7NZTDU2Z8rIaVRfhdNC7Drrjf+XyupTG+XIu2G6UhxjKgaUSOZVRuQGnC",
+	"OMEBrgjTiuSC6601Jxp1sCHDGqP2skePwyeC7fmsyGgCYTDxUQ5cGwkrgTAM1KOa7IXcmf/bmMvsLuhN",
+	"VYkoYJwL9RpfnbAJDzjEh/HU2PEAeELEmeXaA1qdoAynrZZ/GErVkD4MsvSVlEKGTB1ZmYd9JBnjkesz",
+	"Rq5Z6rYp8u312++Je2rOPmvEd2GycyIkMYOi19tOTMSaULJmGQTpU5+GAxFHDqDqixAma991cNf16F7o",
+	"iA2jIsrMWkQH7ABvR6/4owFLY5TQgr4RGXOS8MD6cU4Zco6LipOLMffsN6JUEDsfMVZw8K6FQ/xkX32Y",
+	"z25Aqrb3L3bJ8G/O/URxAKvN0tlEeFBODJDZQfhs6wbKOq6ZV/DPZxpu8RadYaSPnd1IFhTOQRGQ0RWE",
+	"Pfs5vQ0HazAe/N2Hh/aTe4fB63bW6mzET+cVtqJofi/2IRwb5kgPZc53cKdsdE3K1muQxGwg6zyENS2z",
+	"iT5D99FUdjsmQAJ3eg65kHcnmQSjMkiC0kLSVRY5/qMRFvNL77nmgXiw/+YVsRt4raBt4621yDhHlS5U",
+	"o81TaHQab83BoX7AmYY8fW7kKEA/eKKETuOJEDmpNEHERBUt77IZP7nZq4GZNdMZjBUT9uVKa/ZIcOBE",
+	"cfhTxaI0TZmRBjR710CnTTQ5+PZ1Xgipo6K8+r0tZd6WUl0RulJO1eRO0zRX+o4mfLgxOy575VJGMiBb",
+	"qggLRfqF7Hy/RFfzHsx/o0JzaSRvxC0xleVa6AvxHBd7vsRgjVikEVPKeafHi+VcSFi6xJ7IuBz2y8RH",
+	"8oUfV+pyzztGs554lJvPelBsHvchpLmscUGdtUIfgMZv4gERjK81l3yAoubCmuidd/iqtcIOBzRW1yVi",
+	"c6d7nuhh8ZJfJOa9E4DedBLKu6UsefjoNLt3GT14T7U7yGo/D29Ft/ed67hUTd1RlpxbN3iyhWSHJ6o5",
+	"LcGqY/UxK2Ht3DsJ5QlgyMN8tqYsFtKh3D0qcO9xUQRjNACnGNbIdLH8biVuGkckP3ZNmQpRQbZxptcL",
+	"5kugIhL3+I6NpopdcjF9T4hsMBrAvmUvnSNjOOu8iXoR9ffVzBV0UWPWt2IVwO1KlBHLOYZFh3NyJkRd",
+	"HBchORAUMNLRP+TInxpAeRiW28hMrOw7YTFhaDP+3HhvaRmKrTsIRRoRXDk9UCWSI0PVbizhxyfOHGjk",
+	"dpJ5I1OmjmGxOTOWN9tWtUAgZzeCoSZhJ9TBboM6NMbTqy8q6VvB+Gu+FoebCm4LJkEtpwiu3YEL/oY5",
+	"UBSErYWZ2LCwNBJyQzlTNBpVXYAcZa5rDVR95qeuY0rqBYcwVUU6HG8AOzqmorOgvnCIg48b5IBbivEQ",
+	"nlE43KCBp+SoRAXp8wbW+m0ZUPZ/FavxosCI7ZCa3SOL6nNqnIxBE/UgLzhDNgLf3Eg9htw3TvS2l18Z",
+	"aatYgy/6Yw3mMwXAh1PugUdNtjhACMRW6tLpDrdUshuIaKJ70CMie9wI9vWwI+572Pfll/bkp/Qpyl0J",
+	"hF5alx2CRs1zxAQ5Ju3n2uFqBWhXHRM07Y6Q9nYbPLtyeuuidr/A+XujeH3WZy25rTqLOTc7a+5NwWpo",
+	"a8k2IKk7r7iC30rgCSwTocxPwEFu7pa7/XZpzfB1plkVQTkYZFEtuUot9WQP8f/3sO/1644V0J57GhT5",
+	"csjzMB/rUA8HvxnQIktCs1PAylJKCTy56xaQaMH5Wd9RO8mzcngQT/y8oErtXZBU69Mv531n+sRZKoOI",
+	"5+ActGQJVo8IbuLf3U28Mc/fB4nWUSV+d3lcniIejICSUWEhQux3DSy16T0BfweVEQbmrJDduU9lWW2X",
+	"CrjxY3x0HlfeuCD2OqtBw3TZ2GtNj1o/v4c9FjkK7EkJ+7F3irHCyF0hAgETrzmadIVMQfp8NaVFoVq+",
+	"p+EDIn4gdKPv3fJ8wEkFWgRL1/QG0q/tCXsYf3TIFCOE7G8lyLuD/fpsZMSq/ToGLdNgj4+Aqx5/H0va",
+	"0eE0o2OwjgkZwW/GgmzjS9r89bW5VdpkSE72W5ZsCdOEC5IJvgFJElFyjcw2LS6lRmYdilIB67AXodEP",
+	"LNkdf64fd0L3HM0/Ord0Rwp4Y1OnIJJIzWYlhhf9dsVXn84G2f7E1O9enS8RORrCBR+ZcYax+Im/A4+6",
+	"wlpFdAejjgurYo46WA4J+mlYyW6ZtCaeQwq0T2zsv7PZ1xqX0DYDfE9zuCKUcNhjgJhBiCKUmLef2qz2",
+	"KWA5w1ZHcZkSHhMI52qbpBps1yJ7ZDv8xFRwP7jSEUsJNI3YZyfVwsB5MHE5FEpxvDD4PMw7otSJyAfF",
+	"71v32vQaIbgep4UF6xUdaX2sbY72vPYLmXdI0rqbGUKE6Xure9SesHH9AvpQWoIPtz7cYj8LuSNpCaQs",
+	"bDI/U3iAMUXMFZWlIK3XfHAaTG5Z9lmmMljrpfM4jCKzt6FNtIBVMeDLqnhmMCjVIJvQDOtHoIufEvzA",
+	"hSnRu9a6Y2So82wCj0SrIkj3eCu5hpRQTTCTC1XRSGKGKCZkIGsRrPujxViO2VOmu67/vhl/tu9XORqD",
+	"YTfCbi+fESKaBUjqv9oc1UgusvhoMFQNcpvdQ9vy7UqBvKku5ccpRsdHohZbqlohwqIADumyLDA/YYkZ",
+	"NUFX7mgr6JSoVmdpQqDcHPPKbjo+xvVtweIZvoes/8zG5uD9Cz2YuP1cFoiRQ4reBXfCGV1pk3y2XT3A",
+	"u12dG9aDFURNfRh6kjs/eUGlzmwewpJi2deWi38PVG+dn0HRtQu9WtokrBCHvN1z702fYhc+Opeptfjg",
+	"2t9RqcMJmhNDL6bobEFNJVwm9reScu2cPZU/4h//+MdgbmUBCVu74sChwrZTlEpfd6Y1ZgM2t54wfq2h",
+	"KuYMsAa2caV3jzeX+VkGjHXvaKngxHSaniCMYxI++lgXtcsXaRrKYT7Gx5sxvgsUONqKPcdq41eY/4Lp",
+	"O1uqtkYD20ERLi9YW3t7S2XjW7aKRNfCaQeILzwajtNv4kyZoqsMIpeW/yVmzeOyEqLWzwYZzovOLVXL",
+	"5q7tsTiPD0a3nLE8Y4mpmjQbrpYs4oB8bMLV6wxEuFegNkjQwfe8QbsG9EEG8OaCSJkMdJuOEdG9tZku",
+	"mSU0n3GgcrkWIsJoIknKgsUYdbo9aG+Qu6IYCznsNXf089M0oW2A1h7Vu6t7CRbetKfle0RTLIKQCKnX",
+	"ImOBOCPuvOCnZQdUE8QyBEZeGiM3vGhqQGveuEH40EBinkwJPxxj9fWFlvrD+CKBMtXmHwVSHfw7ujb1",
+	"GaxZDSOlC6lz9koP+jxk2qzCexGPvVS8LvOcyrvwAdeb1hBNBEhLiMbhF0LRLFrFMlo8tQeQkvv7dddI",
+	"wzKFDUREqQklGPBF0KgbqgwRoICqjIQeNh+aWC+kmn/eQFgQ4RLWIIEnwTypLbTvmbTEguJVLA+V4Qpd",
+	"E2MAIou004ehrnrBRO8nfclBgTYvWPhTES72hK2JEjmsRHpHIFNAFL2B9KA4dw1OXwFlKSeV7e7P8LAJ",
+	"1W7vDouCZqW/SGKWn2ToVPG5Wm6OCFGQ+wLVHBhP3XEd6cjQX23lcDlbumKDeRLehlTpMm2yv5NQZ3Vp",
+	"W0VAEUosREQLkkLCUiCCj7LbfihTEhKFycSZAUdhpENdi87mQPMDk5Qj1LyiZr+V6n11sR5ZhfyYTFof",
+	"uHdoitcg86ph03CenSsjjuMFV9MpX+iq/eAnjWo3Nwz2EC5uE3PcHNdkIebuGe3CaTQvOMLxMlI3GedT",
+	"mWLzqL+KpOb4GMjIUd7nWukmUTUr/5jzGtso+aSkcG7U6V6VYGUxQ+3aueFTpPxKR3k4Wuju4LH2f4xt",
+	"MYDMHFXRTubOszGgD40PJaPGBz8nK4xJx4rQ19HkIEK+jZ0QeXqjvk4tLlDFf40vfRMP+rquTjqP6tBR",
+	"FEuJuAYqk+03oYiHHpVsoqegrops4WIaJpXaCBvnWdqok+GADSLIXSKqemg0AZ9m1Cp8hpxZQLrEZNsV",
+	"ZMEKeq3WhJMsh1gff1kwziHm/cZS/k6PxmJt3gLNSQo5VnJGX4QKl49qhlM/SnbSJW2TR1+dxjvVjw60",
+	"HohVbtgxD4KnXUJcJ/q6EXbtArHbV7i2adObclocFeb9ysoXKE3OuKsTXVeMlkKsrcmB66UUrSDG5g7Q",
+	"ZREyf0E6zjhoXwxC7EpoHxaUVGoZrb5BJdC+CqClvJnQ7aiuNnpswzrfeEgEzBdfUVv5E98w96WCKmVj",
+	"TszPWA8RUiKpDagbjgGLHTOijqoYr1M1QzGCjaM4OBkUzhmiGpYFyOVnz5bhOIMXbn2ZoCkpQJLPnhG4",
+	"LYQqJTwxnxDk7kuHGojI0TY1N7fnzG4w5bzFwY201i662hh2cHoG7pC0//ZYNT0Y2kyDHvmBzXWkMoC1",
+	"8m0/guWGhpPTclosG1VW6lrLnw5FA5gvD7ooDH8W8MSMiG3APjjxWlH77Z1B9ghch30oTt9psVM9ZT1+",
+	"m8liPBFOAT2qKsDaX8h7AwbNfC7ScOy7rrFQzCuZxrqedeNvB60ADdKM6Nng2zVYzvVANgmgopGn12zD",
+	"Xwd0xlAC0nC4SjQ0ZHKky6icrmumJ8uSSAw7TVMJalzHaJpppssUIt5VbwdrBT+H+/RomoyLuNnawpBT",
+	"SnnZSpLhGmLj1pm1upQ2gnMjh+yR/uJie5gm+GVvnsEEn2XLnx5SHMTeXqUHsXFoOxAFumF6CmjvqR45",
+	"+t4ovROcsT/j+7FVHZV46cT6723LR2e3xaLHRtTir3brkVEz0TL8ZuBY259YY8yYx3B0j6DjtsZZeTrW",
+	"9KfHcdzj1nStgqL61Lg7ZlPRdKb3yu7VuUE6z2aNgBhtT2kA0WQ6uJmE52a6ewDLx/XtjdFsQrGcCP0m",
+	"lurs7Ktm21qHJz9bkCzVTSPcI1mwzNyeINGQ2otT7B55VNeMnqB521Uj6KC/9q7fLVUkE2IHKbrrCZpu",
+	"IqYrP5y7Mw9ee9tdPcJt8XrAb7fomJItYOvLHCaa0kwBKblmGaEEvQZESCzRLZUma+vyIxt2Y/PltKPL",
+	"UF8hbvt81OgOsommdyeG8R4ZaHNMiO9BXEt4SaI4whBUq5d9emDUzXHZCkDnqTd2hpCn47SgQV/bQeiS",
+	"J0eN/K4lpHbKOC+NB23AulFKs4PPksjg1cz9FtCXUFfRkWhlXVkXivZOAldu55dxkZzny40Iu0GcDhC9",
+	"82N71dF1lBo9DsMVcSeUu21XkQzdCRrhLr2KmH/vwNDuH8wr6MIFmqqigbFySiFiVriYUqSxVSmxkzoN",
+	"G6rZDXSLIKclkDvQ4a5GY0srpiUso5aRUxssTq3L+Kgt+gS3OaWRLife79zMI02olAx8/ejho3G4T/f4",
+	"QozR4orBDoIH9RKDVRIr4gcFgASq45HTNBdl5NC3PcVkvOTo5DKizXZavS0oqxcN9/J0iW1Kxsueqg9W",
+	"6JiOd5w9opYnWh6WRScopj7490Luxm+dHqsjDlRB38RlTai5p2YLaX01MweKfwTJPq18RzD4amq1jqra",
+	"2pS5fYG26J0yFFqcrxiHFMtZEPtWjz/qg1xNrWcxfnXxJUriJUkmto+KXgqqp6Mj7T9QuH5dQn58KQsf",
+	"mzUqvqxdcSQewe9iAkIB/Z3ShE49bhK7YtumDaGxM+qYdrfe2IbvM+UP4eYFvuUtPTQvwmIvoQVNmL5b",
+	"7vbh51sqN7DcbSK2h6lSJmagfVRJEweiU1gytOZOqcm+nf1hig/5I26c7dRnmQdj8Ouqm92pg0UWJKPj",
+	"VqPsrXBCBGnjGhnKtJpenWg+uxFZRBe4AypHmA2tMOnIA4eFbs1SJyaqUgVVVovHhCdci7OjguEEr0Ml",
+	"WM7tdTAD/1vcwPGVQSaeU91LZlt4xyqpGTAxnf54OINVHz57dlS/uJ40egPpKab+JqXjmuJoB88KsmXU",
+	"f4S906eIHV/PIGRuOK8yIwE/8XH0I97XlkQjOOHMitIQNa/tm/abuykB+M7sfFLad9hNUilTVTT3BK2q",
+	"wVV+TRUvxbdEi0GO28IXOKKPlAqTDs7Ty/D5YqqbMbKn6vh8JJ5HFre0k5lddxpRH1EuXx8mTmSUcxeu",
+	"u1Qgb2zHSlHqpVg3fvDiJWTJxAvNixx4GkZET7mhIWXHV0vsExNVVcVIrRc/TAgpdZnEcMza6JtnClMv",
+	"gCwNCjbt7WkTx6vscINXyrq5igW7NWcUSY2iVl1rjkh2E64z5vX32OTkWCNFMEXHQhEFP1bA+9Cr1sw7",
+	"n5B90BOk35cJhMDF1KVICt3kA7oKii1XOdM2Op+a/Yp/3QiWRpuJmSGWfY2w/JCTsgRVnZk2xVKiSoNW",
+	"SMdrRdUX44rLnCZv7J6q08OauMM2XR10+flqfEQ5JJy38IEiZK38OLFuj7tCjnYpHxvl3JinXlccz7GU",
+	"yTN37u4VO1F76Vmq7A5TZtJhVgV9TwkmiDYcm374tf1P5ywN3OlJZpVPdznoFgt2hpKqRnAjwXfCGVuf",
+	"4T1+tF7zqX2rdq6Nriz88bjORutc1cY+URJ1fGydGhTmZyLWBN8iWmBZ8gLDr9bEYTnovTnJNddyxznL",
+	"UMMj11x7kJsE8/U8zqOKj6+i2K0MfJ5ckJ7ggv5Wn1NjCyZX9pgs4mJFvM5W9MmJqEB/xGZH0W470Whl",
+	"DRecdVgRk6fh86Qb+OTi62mWiT0qnL+VDLuHrTKa7EQZLn4cPQR7SkTsAXax8sNMkeuSO1dr9zBshlr0",
+	"XZ0cHqt5GvUbEB09gVKNSP8oKptNN07pmXJkhNpphBpMfqkJN7DOUUGfbWpXBK2y8f4+1GOwbvr2X1Ma",
+	"/BzNAmYg5vqHds6YjHJitqs9TxjfEJpIoRShpPD11p6SF1lG1mxTSlCESiDXr68Ium7tP1eg9wCcPCOU",
+	"p+STK2LwZh9h1W2m4W+KZCKhmX30lGAdK0XWwlCcvP/6JfnH51/8lw2mNlNjazuyFtKVq18zyFyME1Nk",
+	"LwXfPEUvcgLceiZshOLsRWH07CefPn1mVCiZzZ7PtloX6vlisd/vn1J8/FTIzcJ9qxZvXr989f31K/ym",
+	"LoeFLRWILc3TMPrOnj39xL5neJYWbPZ89tnTZ08/Qzus3iIrLKjWNNlW6uTG9mM0Gw9TXF+ns+ezN0zp",
+	"F4330KFFc9AgFYYzMjOdrY/hAzBn4Ms014xhy5bZ8yFWlOLQEFVL9L6J/N0lNtfQcfELdpUtBHe+jk+f",
+	"PbMHMde+FFtRZK4O9eJXpyDU449S7GokBqToQ7ei2wuSMaWfukpHtMyiqm0F+cLXlHuwp6vCPq2pbQLw",
+	"y3x2+8QqFb7GE2aFqUD1qe8ACrO1vn336l9z8u77fxEhybuvviZrloFnfokmmSuyN8xOSUJzkNSwvAbC",
+	"uBZmf2yFFmYjaLoDTkSJ4X5t9nqRpg3E/BGZKzK4E5PDa0Asoj6i6VJtAQ+cnPIS3dEC6+GPX5MLV45P",
+	"Oy2Z9ZeqpN8/RXrXs2lEokE/UeaSl7c3T4W/FeMUQe1O8tCF9+Fgv34yab+O3aaBbVk9vczWbNRiM682",
+	"JfTivv7HkqUPdt9mYJWL9q56D7m4gdbG6iDs80BhDMHhMqvyteYe5uEz5l+g+2DtE8ZFup7KTvMZy+kG",
+	"Fr8WsDn224JvjuDirog38tSIxC3QFGwc40u7zCdfMVUIxbzFoZ7oYNgLnxABeWwUiFqitLjytGMYOb5M",
+	"rYXZcUq30Klw1S3T6gyaY0D/nBjt3x5HWuD/rwiHPWDyl6t7esh2ONtjHDvzmSwzqCsS/TF1HIPOsJ3x",
+	"w6g4hqNWZbZ70sieiaq5dQ9xNXsMbDV6ln9gdDUEdFglfMuhUVU2p/yOYNLslVUHXUNtl1SDJdPUVuz5",
+	"4Z6z633NzdpnY5WHaSd4uxv8KPXh2dkm787cRmP99MJ07PL94t7+YRSHRclTWzx/ULZXH50qesJc9a7U",
+	"iqxosrNiW2khUrKCtZAwJyXPQCnDUnuqKqGvGE/gkK1+5KlooP7PQeCEapqJjc1QCx6Xr25A3rkOYlsg",
+	"hlCKiPUa5NxuXKYV8WWLCSZdB4/Jl9VMF8RsPUkAsT9gk+q6Zt/fFKmWr07HtYQNUy6rNHiIJBL2/afH",
+	"S3zjMc4NM5OLiHjEc8PFOPcbEg4u9y9tZdhLyHkztI2Dfdwb4ksJWMAxgGv36CLIrgt23z5xVU5nNMsa",
+	"7Lm4d71SH0ZK96oV+2myvQyQ/prewEdD+2dnnddvvSD53dPH5wC4LYTUanG/Y9wyQPBEMHLUCzsiJB4L",
+	"Nl2JYLdXNPGhAds8YbkZlEigtgR9m8avcMpxtyfHR03WqtAzS9QNegfs7cn+6zZTt6FL0rR7zA1Pn4oC",
+	"+G2eWQjUE7FeswRSkZRoxlEFrm4LoPPsqbWvTTYKaLjVCwP3H8UmcOt6JRxrFBht3awO3kDWXNswsBWl",
+	"gifmEq369R3ilu774+OHk9Sdb8wX78vs9Htgf+m6apYAJ9RPz6Dd4CQx1aaB2MW9pqsMHhb3Ukw4SLSr",
+	"hDnKqvz5s7jloz2sheFix1OF4QudUTj+h7mF2qWJfZyxxP4SbNV7QvXx2aIByP92fotfdY008sLJXHsP",
+	"hc97UFrIDmv+mZjEahxPNOSFr+ISlPQvnKYizP8zwri70MItzYsMiBR7FZTtr3GCH/z4o5QX3444oLo0",
+	"zq9JR9r8LzXpD6omtUw0lp1VrzrunBTu1UOmfcOU49rHMS/Yud6X/FGt0n2oPJAUMSn73vAooeTl9U/m",
+	"cvPfb67/28oJylOSbCHZKRepI8W+Y7v2rfaZIiiD06fEUGcv5I5sBCgiOFlhM2rI1leEqh3Kc/PpVuzJ",
+	"mkpr/j4k4LWm0lHwY5M3bvHhydY0UxCqkBiRXSyDpe872wP6Uyu5BsLhYrP4evTtOVqVIIUEtuHEvknM",
+	"dwoZQJRSzc0199vrt99fEQk55CswlG6D82Ww0f/HEurw6dkUgMZGP9zY1cPH3tsNsbm4t38chjt0e1rs",
+	"zK6XJcfYQGe10MJs5OKq2tli7RxUbn8fOqcoTyCrdurFNK+PE/Hx4Iw/L0aG7yIVh54e+vCrYHxxr8UO",
+	"+ENfBEROKMkY36FjLKcpOnaCyu63wvY8uhTZzPiv+VqEqOafXcQUipHYo+iD6Bx7V/ykE/H26bMJV7xr",
+	"cFc838sBDx3sm08Yv6qIJuTOKBMhN2ZFr4t4xd/5HhOPbI3wDdsCTOIeXZBHzMbCchSq5y6J9xlzPtg3",
+	"52S/FQpIIlKj9xW2u66NeAjuszd2glHK3W+zGPN9Ol4LahTjODUQtdEC/eSx6tzewzDWk+soRHXYsq1x",
+	"jtVXfVnRoz7OGXflzTvUtAkVX/QnV0y8nh8R5PixXpkHHe12By7uzd7rd2OZ7WhdVdTuW9+5MXgafs14",
+	"+sZ1q7yke/DiruFeDI45EV1ZnlEH4t8/b52HX0Y0Fw63+klVBTimRn4Pt9pnqowQlLV7+mS55BrTHg4T",
+	"qW/zywV5pMZCgEt+dqlDaQlzsrrDpKQ56hHmADIYeZLSO+JFl415ZWewvyDx4j6iOk0+Gv/yzqd2X95C",
+	"ZWuVPHac6RSPfExHfJGmiijXn+PK59JgE7C5VxC1IMlWGP2D1qpkInJwsXJh1fFFmr7zvU4vpT/a8R85",
+	"3MbO+iJNw3K18fjxgy7stljcV8VsRjpMm8VvLuPcvCgv2ME/jGuzufdj3GCefgzMsDD7+bE5Iix3CId9",
+	"XLxcEaAyYyCJ4ID2sQLvqczmr7bZ6990B2/Mwv6sm95nHEe105eCZVgTA2+Mc2I7loAzCAipIZ0j9jdA",
+	"UH3VLIcrYrQoQtUONVgbEm0zj8OXzncVHH/dO/+6d467d8bwZ827Ia+NS2Kq2wZbhRkLaTgMiFbn/yG0",
+	"0bX1VYXvGxM8QVibPQy1teNVSHFWvWjj4Yvq+/U2DQmyqnrB5UPYK7m1aFSXi93VKsB8wa+/ZMxfMuYS",
+	"tq0jN1NV9LBnT7l3HmNruUZYanHv/3RRbY0iT8M6YP3pubTA9r7+ChKWwru6a9clLgdVYatHvhh0+52F",
+	"c4h8EqNRrrz77HQGYW5uFY8EcgaWPgvKe/vKY1hQcKp4i5UD1FnQHNqAayJKPe+kV1/QBBVj6He2u1jE",
+	"qBgCoX5l8TqFvBAaeHL3HdzNxgd4TDacNMx9j2c3idoYA23ZLkK8APsv7vH/3lASUz48PS8mK6K4eeHa",
+	"1FXZAugZVJdm7kl8i8C//sp2VjxE7MLAnkq6t7Xnjx07tuV+dqN/OBphCpN5aEN+DTD8ogwctAIoegPp",
+	"E3uz7xfr1+bNr92LjyHcGxM+pn18yDEVZCcDqwP1YuK3hY/HFcIHU3fCH+rHj6Cltlh2cW//GFdKqEGi",
+	"xykjdLKXs1rd6XFZCqhMtlFr34/cHBSrO6LpZk5yugMiJLHdP+YuBkgDvmFgMw8TEco8u7bzjL5pj/Lg",
+	"fjmuhtfFZRKu7RumPxqJZCmr/PUsxv/XbMPfluMqaJl3IbWF7k6F3YMW5v+Y5uRDrcIk7YeiCtO6KOSR",
+	"Y4Bt+OtLuavc4OPvox8OT3XMmnu68C4a1OVC3j57361i+y7k8XPDT/H5Xexs6GOwFuokrEECdx0Jw75S",
+	"0O8ar10Ie40Z/oCxl8P00GXRE9AMeguS6C1TJKWarqgCsqWKcNEq+eKbtAeEnhn/okg0EwRRqMvisgHO",
+	"QXfuv+kObKwx2l7aaKruru7+ckUkrEtlDiaeYK1jCbZMV1AH0T8Wl1PFMa/00ZXwDx1/bPS/J41m1dFq",
+	"OddMw9e+yfClbkP1HB9P4Rxzp/ftvr1plp7HvR9UAlu2qSZ5Fvf2j/GxPNX7Z4rl6VS04JjQaCeZ27uD",
+	"lJBoZYtZcBtUwIUObOZX/PIcZQf/MLFAzX7uhzxVP30sJhqwAzH9SIUlzUyPHR15lPXHibyL6f0a/qgF",
+	"wnoZMmywND8s7p13vdf+XtHkUvoU0xCvolU//QjMSHUwwmXiNC/N/h9ELn9g+h7K5ZrtF3Dj2108HvHD",
+	"6YIiB1+ak2qypUUB3MUIVkGAlGRC7OZElcmWUEVyscdMZklWJctS8zfmEwbjwe0B+OrGF1W/iDrZnOTP",
+	"JmeRwbQh1uLe/A8ZzMcCjC1lhJ9dRHfEhFTKiYfIF0Rz4P9NEbH3dXMosS3LsJi6hGY1DB9LFLws+qiL",
+	"CzHY2z2vZvgrnqSP7TRzTYYfj+cikeZmlZQzwYmZCLGSBm0NP7Bk9wNVF6wDbmZ4dKnklx+US/7hhSRT",
+	"t38IBqD3mhx+tL0KLkQAHP3jMjPUaaOPamRASizuXS/CXvW7IsmFJFtNlMMi/4idyoKYCJapOVHYeq2U",
+	"N6DmuKnVnFQhj6iw2MJDj62vDwSzmHVWcTId/C8S12iwjwh4ebwwIeJ6cv30Y8Vrz72mhb7zixYc/oPc",
+	"bT4wzfpkis2dHyxzgbtbcHBJ83WpC6x0oapSF/FKF7O/qhdcWjzl4gbU9Pi95tYMqmevbBgvEKXpHYru",
+	"FWwYR28QgUwBqv+BpD9h9/QF97OZ4q/dXLNAQUt1ER74ofIe4mkvSix949JUrgjcFkKVEnw5DaVZlh1y",
+	"xDsD3oVZAuf4iydqnpBQZDSBqgX+eRnjPeYnNVjDyIeiRCsCNpq0JfQUwbwqwjj+AyEKlTLGBxfmkPcN",
+	"hPwpzU+HHKLKvNDhpKPpDHJQnrrML0/SagV/7fwGXc3ePNvG79LVDH5xulYr+BPT1ZXoHVEQ2r45H2hi",
+	"+YYp/ZMd8zFcyzjVhMSxn85kGKgrG4+PKS1XObO4+Yhzwyx8j3x04aRvS52IPGrZRowT6qvlOj9BsyrF",
+	"+apPBajbtWTaVxb3+P+OBa17V6xAd80DFXDdhH8FCQbir0nkluuZ5mISCSeIi6TG40tvnUFvgUf46XkU",
+	"ByRc0Bx4GjnTLgZKb4sOr+jegFRMcKPjooJpmIVaxup4zK5QXRZZildopsgOilCje7PUj1oYIXAvKop8",
+	"ZCKp+fwieyJwSjdZ9UawlNmu3x+aUe393XGjv75jLwLfD7vNn7boeZgtfxIsraXdBZjKoe2RNb4PLF9r",
+	"XnqYzxTIG88rpcxmz2cLWrDFzSe4k90o91XMSZVdUv3kYosbv1RqZuO3qrR58zfXQrb5qW04Vv/gwG/8",
+	"Unufm9/Z/NiHXx7+JwAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

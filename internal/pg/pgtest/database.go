@@ -73,9 +73,26 @@ func New(t testing.TB) string {
 	admin, err := pgx.Connect(ctx, cluster)
 	require.NoError(t, err)
 	defer func() { _ = admin.Close(ctx) }()
-	template := makeTemplate(ctx, t, admin)
+	return copied(ctx, t, admin, makeTemplate(ctx, t, admin, "", nil))
+}
+
+// Filled is New for a database that fill has put something in; fill runs once for each name in a test run.
+func Filled(t testing.TB, name string, fill func(url string) error) string {
+	t.Helper()
+	ctx := context.Background()
+	once.Do(func() { cluster = os.Getenv(Variable) })
+	require.NoError(t, failed)
+	admin, err := pgx.Connect(ctx, cluster)
+	require.NoError(t, err)
+	defer func() { _ = admin.Close(ctx) }()
+	return copied(ctx, t, admin, makeTemplate(ctx, t, admin, name, fill))
+}
+
+// copied makes a database from a template and drops it when the test ends.
+func copied(ctx context.Context, t testing.TB, admin *pgx.Conn, template string) string {
+	t.Helper()
 	name := fmt.Sprintf("t_%d_%d", os.Getpid(), serial.Add(1))
-	_, err = admin.Exec(ctx, "CREATE DATABASE "+name+" TEMPLATE "+template+" STRATEGY FILE_COPY")
+	_, err := admin.Exec(ctx, "CREATE DATABASE "+name+" TEMPLATE "+template+" STRATEGY FILE_COPY")
 	require.NoError(t, err)
 	t.Cleanup(func() {
 		c, err := pgx.Connect(context.Background(), cluster)
@@ -95,9 +112,10 @@ func address(t testing.TB, database string) string {
 	return u.String()
 }
 
-// makeTemplate migrates one database per set of migrations; packages under test may ask at the same time.
-func makeTemplate(ctx context.Context, t testing.TB, admin *pgx.Conn) string {
-	name := "template_" + strings.ToLower(store.MigrationsHash()[:12])
+// makeTemplate migrates and fills one database per set of migrations and name; packages under test may ask at the
+// same time.
+func makeTemplate(ctx context.Context, t testing.TB, admin *pgx.Conn, filled string, fill func(string) error) string {
+	name := "template_" + strings.ToLower(store.MigrationsHash()[:12]) + filled
 	_, err := admin.Exec(ctx, "SELECT pg_advisory_lock(741)")
 	require.NoError(t, err)
 	defer func() { _, _ = admin.Exec(ctx, "SELECT pg_advisory_unlock(741)") }()
@@ -109,5 +127,11 @@ func makeTemplate(ctx context.Context, t testing.TB, admin *pgx.Conn) string {
 	_, err = admin.Exec(ctx, "CREATE DATABASE "+name)
 	require.NoError(t, err)
 	require.NoError(t, store.Migrate(ctx, address(t, name)))
+	if fill != nil {
+		if err := fill(address(t, name)); err != nil {
+			_, _ = admin.Exec(ctx, "DROP DATABASE "+name+" WITH (FORCE)")
+			require.NoError(t, err)
+		}
+	}
 	return name
 }

@@ -37,22 +37,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/portfolio": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["getPortfolio"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/units": {
         parameters: {
             query?: never;
@@ -97,39 +81,6 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["addSiteFactor"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/register/imports": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description Takes a CSV file (RFC 4180, UTF-8, comma) with the columns site, placement, tag, class, coil role, last clean. All rows go in or none does. With dry_run nothing is stored. */
-        post: operations["importRegister"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/register/template": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["getImportTemplate"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -258,6 +209,779 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/setup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Whether this database has no organisation yet. */
+        get: operations["getSetup"];
+        put?: never;
+        /** @description Makes the first organisation with its manager; refused once there is one. */
+        post: operations["setUp"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/preferences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["setPreferences"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["changePassword"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/join/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        /** @description Whom a link was made for. */
+        get: operations["getJoin"];
+        put?: never;
+        /** @description Sets the password and signs in; a link works once. */
+        post: operations["join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listPeople"];
+        put?: never;
+        /** @description Adds somebody; with a login, a link to choose a password comes back once. */
+        post: operations["addPerson"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["savePerson"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{person_id}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A new link to choose a password; earlier ones stop working. */
+        post: operations["makeLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/crews": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listCrews"];
+        put?: never;
+        post: operations["addCrew"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/crews/{crew_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crew_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["saveCrew"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/portfolio": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Coils of units, filtered and sorted, a page at a time; next asks for what follows. */
+        get: operations["getPortfolio"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/portfolio/summary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getPortfolioSummary"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/saved-filters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listSavedFilters"];
+        put?: never;
+        post: operations["saveFilter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/saved-filters/{filter_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                filter_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["removeFilter"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Units by tag, make or serial, and sites by name or code. */
+        get: operations["search"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listSites"];
+        put?: never;
+        post: operations["addSite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        get: operations["getSite"];
+        put: operations["saveSite"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Something that happened and asks for a look, such as mowing or building works. */
+        post: operations["addFactorEvent"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/units/{unit_id}/card": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        get: operations["getUnitCard"];
+        put: operations["saveUnitCard"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/units/{unit_id}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ends the stay and begins one elsewhere. */
+        post: operations["moveUnit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/units/{unit_id}/pauses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Takes the unit out of service; exposure stands still. */
+        post: operations["pauseUnit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/units/{unit_id}/resumption": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["resumeUnit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/units/{unit_id}/retirement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["retireUnit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/units/{unit_id}/replacement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Retires the unit and puts another of its class in its place. */
+        post: operations["replaceUnit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/units/{unit_id}/label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        /** @description A sheet with one label whose code opens the unit. */
+        get: operations["getLabel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/labels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A sheet of labels, whose codes open the units. */
+        get: operations["getLabels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/labels/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        /** @description The unit that a label stands for. */
+        get: operations["findLabel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/tasks/{task_id}/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A companion task was done. */
+        post: operations["tickTask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/site-factors/{factor_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                factor_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Ends a factor, or corrects its end and note. */
+        put: operations["endSiteFactor"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The newest imports. */
+        get: operations["listImports"];
+        put?: never;
+        /** @description Reads a CSV or XLSX file and checks every row; with dry_run nothing is stored. The work goes on by itself; ask the run how far it is. */
+        post: operations["startImport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/imports/{import_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        get: operations["getImport"];
+        put?: never;
+        post?: never;
+        /** @description Asks a running import to stop; nothing of it is stored. */
+        delete: operations["cancelImport"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/import-template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A file to fill in, with example rows. */
+        get: operations["getImportTemplate"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/exports/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "register" | "visits";
+            };
+            cookie?: never;
+        };
+        /** @description The register or the visits as a file that the import reads. */
+        get: operations["export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/visits/{visit_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        /** @description A visit as it was sent, with what became of it. */
+        get: operations["getVisit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/visits/{visit_id}/amendment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Puts another version in place of a visit, with a reason; the old one is kept. */
+        post: operations["amendVisit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/visits/{visit_id}/voiding": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Takes a visit out of the record, with a reason; it is kept. */
+        post: operations["voidVisit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bulk-changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listBulkChanges"];
+        put?: never;
+        /** @description One change to many units; with dry_run it is only shown. */
+        post: operations["changeInBulk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bulk-changes/{change_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Puts back what stood before, unless it was changed since. */
+        post: operations["undoBulkChange"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Who changed a record, when, from what to what; newest first. */
+        get: operations["getAudit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/attachments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listAttachments"];
+        put?: never;
+        /** @description Keeps a JPEG, PNG or PDF file with a record; what a camera wrote into a photo is taken out. */
+        post: operations["addAttachment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/attachments/{attachment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        get: operations["getAttachment"];
+        put?: never;
+        post?: never;
+        delete: operations["removeAttachment"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/house-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every default of the house with its evidence grade. */
+        get: operations["getHouseRules"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/house-rules/{table}/{row_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                table: string;
+                row_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["saveHouseRule"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/house-rules/{table}/{row_id}/default": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                table: string;
+                row_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Puts the default back. */
+        post: operations["restoreHouseRule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -268,6 +992,10 @@ export interface components {
             status: number;
             detail?: string;
             request_id?: string;
+            /** @description What stands now if somebody else saved first. */
+            current?: {
+                [key: string]: unknown;
+            };
             errors?: components["schemas"]["FieldError"][];
         };
         FieldError: {
@@ -281,8 +1009,6 @@ export interface components {
             login: string;
             password: string;
         };
-        /** @enum {string} */
-        Role: "manager" | "technician" | "viewer";
         Session: {
             /** Format: uuid */
             person_id: string;
@@ -291,12 +1017,591 @@ export interface components {
             role: components["schemas"]["Role"];
             organisation: string;
             currency: string;
-            units: string;
+            zone: string;
+            /** @enum {string} */
+            units: "metric" | "us";
+            /** @enum {string} */
+            theme: "auto" | "light" | "dark";
+            all_sites: boolean;
             /** Format: date */
             today: string;
             /** @description The clock stands still; only in demonstrations. */
             clock_pinned: boolean;
         };
+        Setup: {
+            needed: boolean;
+        };
+        NewHouse: {
+            organisation: string;
+            zone: string;
+            currency: string;
+            /** @enum {string} */
+            units: "metric" | "us";
+            person: string;
+            login: string;
+            password: string;
+        };
+        Preferences: {
+            /** @enum {string} */
+            units: "metric" | "us";
+            /** @enum {string} */
+            theme: "auto" | "light" | "dark";
+        };
+        PasswordChange: {
+            current: string;
+            password: string;
+        };
+        NewPassword: {
+            password: string;
+        };
+        JoinInfo: {
+            organisation: string;
+            person: string;
+            login: string;
+            /** @enum {string} */
+            kind: "invite" | "reset";
+            /** Format: date-time */
+            expires_at: string;
+        };
+        NewPerson: {
+            name: string;
+            login?: string;
+            role?: components["schemas"]["Role"];
+            all_sites?: boolean;
+            site_ids?: string[];
+        };
+        PersonChange: {
+            version: number;
+            name: string;
+            role?: components["schemas"]["Role"];
+            all_sites?: boolean;
+            site_ids?: string[];
+            disabled?: boolean;
+        };
+        PersonLine: {
+            /** Format: uuid */
+            person_id: string;
+            name: string;
+            version: number;
+            signs_in: boolean;
+            disabled: boolean;
+            has_password: boolean;
+            all_sites: boolean;
+            site_ids: string[];
+            login?: string;
+            role?: components["schemas"]["Role"];
+        };
+        PersonAdded: {
+            person: components["schemas"]["PersonLine"];
+            /** @description Shown once; only its hash is kept. */
+            link?: string;
+            /** Format: date-time */
+            expires_at?: string;
+        };
+        CrewHours: {
+            weekday: number;
+            starts: string;
+            minutes: number;
+        };
+        CrewCard: {
+            name: string;
+            hours: components["schemas"]["CrewHours"][];
+        };
+        CrewRecord: {
+            /** Format: uuid */
+            id: string;
+            card: components["schemas"]["CrewCard"];
+        };
+        PortfolioRow: {
+            /** Format: uuid */
+            unit_id: string;
+            tag: string;
+            /** Format: uuid */
+            class_id: string;
+            class: string;
+            /** Format: uuid */
+            site_id: string;
+            site: string;
+            placement: string;
+            status: string;
+            coil: components["schemas"]["CoilLine"];
+        };
+        Portfolio: {
+            /** Format: date */
+            today: string;
+            rows: components["schemas"]["PortfolioRow"][];
+            next?: string;
+        };
+        PortfolioSummary: {
+            units: number;
+            coils: number;
+            sites: number;
+            due: number;
+            proposals: number;
+            /** @description Coils without a known clean. */
+            unseen: number;
+            all_units: number;
+        };
+        SavedFilter: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            query: string;
+        };
+        NewSavedFilter: {
+            name: string;
+            query: string;
+        };
+        SearchHit: {
+            /** @enum {string} */
+            kind: "unit" | "site";
+            /** Format: uuid */
+            id: string;
+            label: string;
+            detail: string;
+        };
+        SiteLine: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            code: string;
+            status: string;
+            zone: string;
+            units: number;
+            due: number;
+            placements: components["schemas"]["PlacementLine"][];
+            lat?: number;
+            lon?: number;
+            worst_share?: number;
+        };
+        PlacementCard: {
+            name: string;
+            setting: components["schemas"]["Setting"];
+            near_food: boolean;
+            occupied: boolean;
+            wall_backed: boolean;
+            drain: string;
+            /** Format: uuid */
+            id?: string;
+            height_m?: number;
+        };
+        WindowCard: {
+            /** @enum {string} */
+            kind: "open" | "allowed" | "quiet" | "blackout";
+            weekdays: number[];
+            starts: string;
+            ends: string;
+            note: string;
+            /** Format: uuid */
+            id?: string;
+            /** Format: date */
+            from?: string;
+            /** Format: date */
+            to?: string;
+        };
+        Holiday: {
+            /** Format: date */
+            day: string;
+            name: string;
+            /** Format: uuid */
+            id?: string;
+        };
+        SiteCard: {
+            name: string;
+            zone: string;
+            code?: string;
+            /** @enum {string} */
+            status?: "open" | "closed";
+            address?: string;
+            contact?: string;
+            phone?: string;
+            keys?: string;
+            water?: string;
+            power?: string;
+            access_note?: string;
+            lat?: number;
+            lon?: number;
+            altitude_m?: number;
+            placements?: components["schemas"]["PlacementCard"][];
+            windows?: components["schemas"]["WindowCard"][];
+            holidays?: components["schemas"]["Holiday"][];
+        };
+        SiteChange: {
+            version: number;
+            card: components["schemas"]["SiteCard"];
+        };
+        FactorEvent: {
+            /** Format: uuid */
+            id: string;
+            kind: string;
+            /** Format: date */
+            day: string;
+            note: string;
+            by: string;
+        };
+        NewFactorEvent: {
+            kind: string;
+            /** Format: date */
+            day: string;
+            note?: string;
+        };
+        SiteRecord: {
+            /** Format: uuid */
+            id: string;
+            version: number;
+            card: components["schemas"]["SiteCard"];
+            factors: components["schemas"]["FactorLine"][];
+            events: components["schemas"]["FactorEvent"][];
+            units: number;
+        };
+        AccessCard: {
+            isolation_point: string;
+            /** @enum {string} */
+            isolation_kind: "unstated" | "breaker" | "disconnect" | "plug";
+            panels: string;
+            fixings: string;
+            people: number;
+            hazards: string;
+            ladder_m?: number;
+        };
+        SideCard: {
+            name: string;
+            /** @enum {string} */
+            kind: "side" | "slab_gap";
+            area_share: number;
+            reachable: boolean;
+            why_not: string;
+            access_note: string;
+            /** Format: uuid */
+            id?: string;
+            map_rows?: number;
+            map_columns?: number;
+        };
+        CoilCard: {
+            /** Format: uuid */
+            id: string;
+            role: components["schemas"]["CoilRole"];
+            /** @enum {string} */
+            construction: "unstated" | "tube_fin" | "microchannel" | "tube_grid" | "rolled";
+            slabs: number;
+            /** @enum {string} */
+            fin_metal: "unstated" | "aluminium" | "copper" | "steel";
+            /** @enum {string} */
+            tube_metal: "unstated" | "copper" | "aluminium" | "steel";
+            coating: string;
+            sides: components["schemas"]["SideCard"][];
+            tube_rows?: number;
+            face_width_m?: number;
+            face_height_m?: number;
+            /** Format: date */
+            installed?: string;
+        };
+        SurfaceCard: {
+            /** @enum {string} */
+            kind: "wheel" | "grille" | "tray" | "base" | "trough" | "filter";
+            name: string;
+            note: string;
+            /** Format: uuid */
+            id?: string;
+        };
+        PartCard: {
+            kind: string;
+            specification: string;
+            quantity: number;
+            note: string;
+            /** Format: uuid */
+            id?: string;
+        };
+        /** @enum {string} */
+        UnitStatus: "planned" | "in_service" | "out_of_service" | "retired";
+        /** @enum {string} */
+        CompanionKind: "inspect" | "filter" | "grille" | "tablet" | "drain" | "pump";
+        /** @enum {string} */
+        Doer: "technician" | "site_staff" | "contractor";
+        CompanionCard: {
+            kind: components["schemas"]["CompanionKind"];
+            every_days: number;
+            doer: components["schemas"]["Doer"];
+            paused: boolean;
+            last_quality: components["schemas"]["LastCleanQuality"];
+            /** Format: uuid */
+            id?: string;
+            /** Format: date */
+            last_day?: string;
+        };
+        Companion: {
+            /** Format: uuid */
+            id: string;
+            kind: components["schemas"]["CompanionKind"];
+            every_days: number;
+            doer: components["schemas"]["Doer"];
+            paused: boolean;
+            first_look: boolean;
+            /** Format: date */
+            due: string;
+            days_late: number;
+            /** Format: date */
+            last_day?: string;
+        };
+        NewTick: {
+            /** Format: date */
+            day: string;
+            note?: string;
+        };
+        UnitCard: {
+            tag: string;
+            make: string;
+            model: string;
+            serial: string;
+            refrigerant: string;
+            note: string;
+            access: components["schemas"]["AccessCard"];
+            coils: components["schemas"]["CoilCard"][];
+            surfaces: components["schemas"]["SurfaceCard"][];
+            parts: components["schemas"]["PartCard"][];
+            companions: components["schemas"]["CompanionCard"][];
+            year?: number;
+            charge_kg?: number;
+            capacity_kw?: number;
+            volts?: number;
+            amps?: number;
+            energy_kwh_day?: number;
+            consequence_cost?: number;
+            /** Format: date */
+            commissioned?: string;
+        };
+        UnitChange: {
+            version: number;
+            card: components["schemas"]["UnitCard"];
+        };
+        StayLine: {
+            site: string;
+            placement: string;
+            /** Format: date */
+            from?: string;
+            /** Format: date */
+            to?: string;
+        };
+        PauseLine: {
+            reason: string;
+            /** Format: date */
+            from?: string;
+            /** Format: date */
+            to?: string;
+        };
+        UnitRecord: {
+            /** Format: uuid */
+            id: string;
+            version: number;
+            card: components["schemas"]["UnitCard"];
+            class: string;
+            status: components["schemas"]["UnitStatus"];
+            /** Format: uuid */
+            site_id: string;
+            site: string;
+            /** Format: uuid */
+            placement_id: string;
+            placement: string;
+            label_code: string;
+            stays: components["schemas"]["StayLine"][];
+            pauses: components["schemas"]["PauseLine"][];
+            /** Format: date */
+            retired?: string;
+            /** Format: uuid */
+            replaced_by?: string;
+        };
+        UnitMove: {
+            /** Format: uuid */
+            placement_id: string;
+            /** Format: date */
+            day: string;
+        };
+        UnitPause: {
+            /** Format: date */
+            day: string;
+            reason: string;
+        };
+        UnitResumption: {
+            /** Format: date */
+            day: string;
+        };
+        UnitRetirement: {
+            /** Format: date */
+            day: string;
+            reason: string;
+        };
+        UnitReplacement: {
+            /** Format: date */
+            day: string;
+            tag: string;
+            reason: string;
+            make?: string;
+            model?: string;
+            serial?: string;
+        };
+        FactorChange: {
+            /** Format: date */
+            to?: string;
+            note?: string;
+        };
+        ImportColumn: {
+            /** @description As the file has it. */
+            name: string;
+            /** @description Ours; absent when it is not used. */
+            column?: string;
+        };
+        ImportReport: {
+            rows: number;
+            new_sites: string[];
+            new_placements: number;
+            new_units: number;
+            new_coils: number;
+            changed_units: number;
+            new_visits: number;
+            known_visits: number;
+            problems: components["schemas"]["FieldError"][];
+            more_problems: number;
+            columns: components["schemas"]["ImportColumn"][];
+            missing: string[];
+        };
+        ImportRun: {
+            /** Format: uuid */
+            id: string;
+            kind: string;
+            file_name: string;
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            status: "running" | "checked" | "stored" | "unchanged" | "refused" | "cancelled" | "failed";
+            step: string;
+            done: number;
+            total: number;
+            dry_run: boolean;
+            report: components["schemas"]["ImportReport"];
+            by?: string;
+        };
+        VisitRecord: {
+            /** Format: uuid */
+            id: string;
+            /** @enum {string} */
+            status: "submitted" | "amended" | "voided";
+            status_reason: string;
+            by: string;
+            /** Format: date-time */
+            submitted_at: string;
+            visit: components["schemas"]["NewVisit"];
+            summary: components["schemas"]["VisitSummary"];
+            /** Format: uuid */
+            supersedes?: string;
+            /** Format: uuid */
+            superseded_by?: string;
+        };
+        VisitAmendment: {
+            reason: string;
+            visit: components["schemas"]["NewVisit"];
+        };
+        Voiding: {
+            reason: string;
+        };
+        BulkLine: {
+            /** Format: uuid */
+            unit_id: string;
+            tag: string;
+            what: string;
+            from: string;
+            to: string;
+            skipped: string;
+        };
+        BulkChange: {
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            at: string;
+            by: string;
+            what: string;
+            undone: boolean;
+            lines: components["schemas"]["BulkLine"][];
+        };
+        NewBulkChange: {
+            unit_ids: string[];
+            /** @enum {string} */
+            what: "interval" | "make" | "model" | "refrigerant" | "consequence_cost" | "energy_kwh_day" | "people" | "companion";
+            dry_run: boolean;
+            /** @enum {string} */
+            kind?: "light" | "deep" | "inspect" | "filter" | "grille" | "tablet" | "drain" | "pump";
+            days?: number;
+            text?: string;
+            number?: number;
+            reason?: string;
+        };
+        AuditChange: {
+            path: string;
+            before: string;
+            after: string;
+        };
+        AuditLine: {
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            at: string;
+            by: string;
+            action: string;
+            changes: components["schemas"]["AuditChange"][];
+        };
+        Attachment: {
+            /** Format: uuid */
+            id: string;
+            kind: string;
+            name: string;
+            media_type: string;
+            bytes: number;
+            /** Format: date-time */
+            at: string;
+            by: string;
+        };
+        HouseColumn: {
+            key: string;
+            label: string;
+            /** @enum {string} */
+            kind: "number" | "integer" | "text" | "flag" | "choice" | "months";
+            unit: string;
+            choices: string[];
+            min?: number;
+            max?: number;
+        };
+        HouseValues: {
+            [key: string]: unknown;
+        };
+        HouseRow: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            version: number;
+            values: components["schemas"]["HouseValues"];
+            /** @description Keys that differ from the default. */
+            changed: string[];
+            evidence: components["schemas"]["Evidence"];
+            source: string;
+            from_memory: boolean;
+            restorable: boolean;
+            defaults?: components["schemas"]["HouseValues"];
+        };
+        HouseTable: {
+            key: string;
+            title: string;
+            note: string;
+            columns: components["schemas"]["HouseColumn"][];
+            rows: components["schemas"]["HouseRow"][];
+        };
+        HouseRules: {
+            tables: components["schemas"]["HouseTable"][];
+        };
+        HouseChange: {
+            version: number;
+            values: components["schemas"]["HouseValues"];
+        };
+        /** @enum {string} */
+        Role: "manager" | "technician" | "viewer";
         Created: {
             /** Format: uuid */
             id: string;
@@ -420,32 +1725,10 @@ export interface components {
             last_method?: string;
             tasks: components["schemas"]["TaskLine"][];
         };
-        UnitLine: {
-            /** Format: uuid */
-            id: string;
-            tag: string;
-            class: string;
-            placement: string;
-            status: string;
-            coils: components["schemas"]["CoilLine"][];
-        };
         PlacementLine: {
             /** Format: uuid */
             id: string;
             name: string;
-        };
-        SiteLine: {
-            /** Format: uuid */
-            id: string;
-            name: string;
-            zone: string;
-            placements: components["schemas"]["PlacementLine"][];
-            units: components["schemas"]["UnitLine"][];
-        };
-        Portfolio: {
-            /** Format: date */
-            today: string;
-            sites: components["schemas"]["SiteLine"][];
         };
         LastClean: {
             quality: components["schemas"]["LastCleanQuality"];
@@ -485,15 +1768,6 @@ export interface components {
             to?: string;
             note?: string;
         };
-        ImportReport: {
-            stored: boolean;
-            rows: number;
-            new_sites: string[];
-            new_placements: number;
-            new_units: number;
-            new_coils: number;
-            problems: components["schemas"]["FieldError"][];
-        };
         FactorLine: {
             /** Format: uuid */
             id: string;
@@ -506,6 +1780,8 @@ export interface components {
             to?: string;
             note?: string;
             in_force?: boolean;
+            /** @description The placement where it is at work at one only. */
+            place?: string;
             /** @description The largest in force; its months are used. */
             leads: boolean;
         };
@@ -618,6 +1894,7 @@ export interface components {
             /** @description Combined site factor today. */
             factor: number;
             factors: components["schemas"]["FactorLine"][];
+            companions: components["schemas"]["Companion"][];
             coils: components["schemas"]["Coil"][];
             visits: components["schemas"]["VisitSummary"][];
         };
@@ -971,27 +2248,6 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    getPortfolio: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Sites with their units and coils. */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Portfolio"];
-                };
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
     addUnit: {
         parameters: {
             query?: never;
@@ -1060,56 +2316,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Created"];
-                };
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
-    importRegister: {
-        parameters: {
-            query?: {
-                dry_run?: boolean;
-                file_name?: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "text/csv": string;
-            };
-        };
-        responses: {
-            /** @description What the file would bring, or has brought. */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ImportReport"];
-                };
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
-    getImportTemplate: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description An empty file with the columns and three example rows. */
-            200: {
-                headers: {
-                    "Content-Disposition"?: string;
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/csv": string;
                 };
             };
             default: components["responses"]["Problem"];
@@ -1332,6 +2538,1406 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Round"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSetup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Setup. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Setup"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setUp: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewHouse"];
+            };
+        };
+        responses: {
+            /** @description Session. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setPreferences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Preferences"];
+            };
+        };
+        responses: {
+            /** @description Session. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changePassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordChange"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getJoin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description JoinInfo. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoinInfo"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPassword"];
+            };
+        };
+        responses: {
+            /** @description Session. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listPeople: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A list. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonLine"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addPerson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPerson"];
+            };
+        };
+        responses: {
+            /** @description PersonAdded. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonAdded"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    savePerson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonChange"];
+            };
+        };
+        responses: {
+            /** @description PersonLine. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonLine"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    makeLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description PersonAdded. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonAdded"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listCrews: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A list. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CrewRecord"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addCrew: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CrewCard"];
+            };
+        };
+        responses: {
+            /** @description Created. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saveCrew: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crew_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CrewCard"];
+            };
+        };
+        responses: {
+            /** @description CrewRecord. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CrewRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPortfolio: {
+        parameters: {
+            query?: {
+                q?: string;
+                site_id?: string;
+                class_id?: string;
+                status?: "planned" | "in_service" | "out_of_service" | "retired";
+                due?: boolean;
+                proposed?: boolean;
+                min_grade?: number;
+                sort?: "site" | "tag" | "due" | "soil";
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Portfolio. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Portfolio"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPortfolioSummary: {
+        parameters: {
+            query?: {
+                q?: string;
+                site_id?: string;
+                class_id?: string;
+                status?: "planned" | "in_service" | "out_of_service" | "retired";
+                due?: boolean;
+                proposed?: boolean;
+                min_grade?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description PortfolioSummary. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortfolioSummary"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSavedFilters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A list. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedFilter"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saveFilter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSavedFilter"];
+            };
+        };
+        responses: {
+            /** @description SavedFilter. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedFilter"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeFilter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                filter_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    search: {
+        parameters: {
+            query: {
+                q: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A list. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchHit"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSites: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A list. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteLine"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addSite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SiteCard"];
+            };
+        };
+        responses: {
+            /** @description Created. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description SiteRecord. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saveSite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SiteChange"];
+            };
+        };
+        responses: {
+            /** @description SiteRecord. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addFactorEvent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFactorEvent"];
+            };
+        };
+        responses: {
+            /** @description Created. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getUnitCard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description UnitRecord. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saveUnitCard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnitChange"];
+            };
+        };
+        responses: {
+            /** @description UnitRecord. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    moveUnit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnitMove"];
+            };
+        };
+        responses: {
+            /** @description UnitRecord. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    pauseUnit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnitPause"];
+            };
+        };
+        responses: {
+            /** @description UnitRecord. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    resumeUnit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnitResumption"];
+            };
+        };
+        responses: {
+            /** @description UnitRecord. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    retireUnit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnitRetirement"];
+            };
+        };
+        responses: {
+            /** @description UnitRecord. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    replaceUnit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnitReplacement"];
+            };
+        };
+        responses: {
+            /** @description Created. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getLabel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file. */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getLabels: {
+        parameters: {
+            query?: {
+                q?: string;
+                site_id?: string;
+                class_id?: string;
+                status?: "planned" | "in_service" | "out_of_service" | "retired";
+                due?: boolean;
+                proposed?: boolean;
+                min_grade?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file. */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    findLabel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tickTask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTick"];
+            };
+        };
+        responses: {
+            /** @description Companion. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Companion"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endSiteFactor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                factor_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FactorChange"];
+            };
+        };
+        responses: {
+            /** @description FactorLine. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FactorLine"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listImports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A list. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportRun"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    startImport: {
+        parameters: {
+            query?: {
+                kind?: "register" | "visits";
+                dry_run?: boolean;
+                file_name?: string;
+                columns?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description ImportRun. */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportRun"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ImportRun. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportRun"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    cancelImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description ImportRun. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportRun"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getImportTemplate: {
+        parameters: {
+            query?: {
+                kind?: "register" | "visits";
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file. */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    export: {
+        parameters: {
+            query?: {
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                kind: "register" | "visits";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file. */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getVisit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description VisitRecord. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    amendVisit: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the sender; the same request sent again gets the same answer and is done once. */
+                "Idempotency-Key": components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VisitAmendment"];
+            };
+        };
+        responses: {
+            /** @description VisitOutcome. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitOutcome"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    voidVisit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Voiding"];
+            };
+        };
+        responses: {
+            /** @description VisitRecord. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listBulkChanges: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A list. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkChange"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeInBulk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBulkChange"];
+            };
+        };
+        responses: {
+            /** @description BulkChange. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkChange"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    undoBulkChange: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description BulkChange. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkChange"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAudit: {
+        parameters: {
+            query: {
+                entity: "unit" | "site" | "visit" | "rule" | "person";
+                entity_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A list. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditLine"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listAttachments: {
+        parameters: {
+            query: {
+                entity: "unit" | "site" | "visit";
+                entity_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A list. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachment"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addAttachment: {
+        parameters: {
+            query: {
+                entity: "unit" | "site" | "visit";
+                entity_id: string;
+                kind: "photo" | "data_sheet" | "manual" | "other";
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Attachment. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachment"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAttachment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file. */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                    "image/png": string;
+                    "application/pdf": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeAttachment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getHouseRules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description HouseRules. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseRules"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saveHouseRule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                table: string;
+                row_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HouseChange"];
+            };
+        };
+        responses: {
+            /** @description HouseRow. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseRow"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    restoreHouseRule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                table: string;
+                row_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description HouseRow. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseRow"];
                 };
             };
             default: components["responses"]["Problem"];

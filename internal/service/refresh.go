@@ -1,0 +1,179 @@
+package service
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+
+	"github.com/google/uuid"
+
+	"nextround/internal/store"
+)
+
+// refresh brings what is derived of some units in line with what is known now: their open proposals and their lines
+// in the portfolio.
+func (s *Service) refresh(t store.Tenant, units []uuid.UUID) error {
+	return s.refreshTelling(t, units, nil)
+}
+
+func (s *Service) refreshTelling(t store.Tenant, units []uuid.UUID, tell func(done int) error) error {
+	if len(units) == 0 {
+		return nil
+	}
+	// What a change touches may stand where its author may not look.
+	t.Sites = nil
+	c, err := loadCatalogue(t)
+	if err != nil {
+		return err
+	}
+	for from := 0; from < len(units); from += batch {
+		if tell != nil {
+			if err := tell(from); err != nil {
+				return err
+			}
+		}
+		r, err := loadRegisterWith(t, c, units[from:min(from+batch, len(units))])
+		if err != nil {
+			return err
+		}
+		if err := s.refreshBatch(t, r); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// derived is what is worked out of a batch of units.
+type derived struct {
+	stale []uuid.UUID
+	fresh []store.Proposal
+	lines []store.CoilLine
+}
+
+func (s *Service) refreshBatch(t store.Tenant, r *register) error {
+	tasks := make([]uuid.UUID, len(r.facts.Tasks))
+	for i, x := range r.facts.Tasks {
+		tasks[i] = x.ID
+	}
+	decided, err := t.DecidedEvidence(tasks)
+	if err != nil {
+		return err
+	}
+	var out derived
+	for _, u := range r.facts.Units {
+		d, err := s.dossier(r, u)
+		if err != nil {
+			return err
+		}
+		for i := range d.coils {
+			for k := range d.coils[i].tasks {
+				s.reconsider(t.Org, d, &d.coils[i].tasks[k], decided, &out)
+			}
+			out.lines = append(out.lines, s.coilLine(t.Org, d, d.coils[i]))
+		}
+	}
+	return errors.Join(t.CloseProposals(out.stale, "superseded"), store.Insert(t, out.fresh...), t.PutCoilLines(out.lines))
+}
+
+// reconsider brings the open proposal of a task in line. One whose evidence changed is superseded, never swapped
+// silently; one that was decided on the same evidence is not made again.
+func (s *Service) reconsider(org uuid.UUID, d dossier, task *taskDossier, decided map[store.Evidence]bool, out *derived) {
+	want := task.result.Change && d.unit.Status == inService && !decided[store.Evidence{TaskID: task.ID, Hash: task.evidence}]
+	same := task.open != nil && task.open.InputsHash == task.evidence &&
+		task.open.Days == task.result.Days && task.open.FromDays == task.EveryDays
+	if want && same {
+		return
+	}
+	if task.open != nil {
+		out.stale = append(out.stale, task.ID)
+		task.open = nil
+	}
+	if want {
+		row := s.proposalRow(org, *task)
+		out.fresh = append(out.fresh, row)
+		task.open = &row
+	}
+}
+
+func (s *Service) coilLine(org uuid.UUID, d dossier, c coilDossier) store.CoilLine {
+	line := d.coilLine(c, nil)
+	row := store.CoilLine{
+		OrganisationID: org, CoilID: c.ID, UnitID: d.unit.ID, SiteID: d.site.ID, PlacementID: d.placement.ID, ClassID: d.class.ID,
+		SiteName: d.site.Name, Tag: d.unit.Tag, Status: d.unit.Status, Role: c.Role, Blocked: -1, Line: store.ToJSON(line),
+		AsOf: store.Date(d.today), ModelVersion: ModelVersion, ComputedAt: s.stamp(),
+	}
+	row.InputsHash = hashOf(line)
+	if c.worst >= 0 {
+		row.Blocked = c.sides[c.worst].trace.Now.Blocked()
+	}
+	for i, t := range c.tasks {
+		if due := store.Date(t.due.Day); i == 0 || due < row.Due {
+			row.Due = due
+		}
+		row.Proposed = row.Proposed || t.open != nil
+	}
+	return row
+}
+
+// RefreshAll brings every organisation's derived rows in line with the day, a batch at a time: soil goes on growing
+// and site factors begin and end.
+func (s *Service) RefreshAll(ctx context.Context) error {
+	orgs, err := s.store.OrganisationIDs(ctx)
+	if err != nil {
+		return err
+	}
+	for _, org := range orgs {
+		for left := 1; left > 0; {
+			if err := ctx.Err(); err != nil {
+				return err
+			}
+			err := s.store.For(ctx, org).InTransaction(func(t store.Tenant) error {
+				units, err := t.UnitsBehind(s.now(), ModelVersion, batch)
+				if left = len(units); err != nil {
+					return err
+				}
+				return s.refresh(t, units)
+			})
+			if err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// Rebuild drops everything derived that nobody has answered and works it out anew.
+func (s *Service) Rebuild(ctx context.Context) (units int, err error) {
+	orgs, err := s.store.OrganisationIDs(ctx)
+	if err != nil {
+		return 0, err
+	}
+	for _, org := range orgs {
+		t := s.store.For(ctx, org)
+		if err := t.DropDerived(); err != nil {
+			return units, err
+		}
+		for after := uuid.Nil; ; {
+			ids, err := t.UnitIDs(after, batch)
+			if err != nil {
+				return units, err
+			}
+			if len(ids) == 0 {
+				break
+			}
+			after = ids[len(ids)-1]
+			units += len(ids)
+			if err := t.InTransaction(func(t store.Tenant) error { return s.refresh(t, ids) }); err != nil {
+				return units, err
+			}
+		}
+	}
+	return units, nil
+}
+
+// catchUp is RefreshAll in the background.
+func (s *Service) catchUp() {
+	if err := s.RefreshAll(s.life); err != nil && s.life.Err() == nil {
+		slog.ErrorContext(s.life, "bringing the portfolio up to date", "error", err)
+	}
+}

@@ -1,0 +1,153 @@
+package store
+
+import (
+	"database/sql/driver"
+	"errors"
+	"fmt"
+	"reflect"
+	"sync"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/pgtype"
+	"github.com/jackc/pgx/v5/stdlib"
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+	"gorm.io/gorm/schema"
+)
+
+// copyFrom is the number of rows from which Insert uses COPY inside InBulk.
+const copyFrom = 200
+
+// InBulk is InTransaction for many rows: inside it Insert writes large lists with COPY. An error that is ignore takes
+// everything back and is not reported.
+func (t Tenant) InBulk(do func(Tenant) error, ignore error) error {
+	err := t.inBulk(do)
+	if ignore != nil && errors.Is(err, ignore) {
+		return nil
+	}
+	return err
+}
+
+func (t Tenant) inBulk(do func(Tenant) error) (err error) {
+	ctx := t.db.Statement.Context
+	pool, err := t.db.DB()
+	if err != nil {
+		return fmt.Errorf("reaching the database: %w", err)
+	}
+	conn, err := pool.Conn(ctx)
+	if err != nil {
+		return fmt.Errorf("reaching the database: %w", err)
+	}
+	defer func() { _ = conn.Close() }()
+	tx, err := conn.BeginTx(ctx, nil)
+	if err != nil {
+		return fmt.Errorf("beginning: %w", err)
+	}
+	defer func() {
+		if err != nil {
+			_ = tx.Rollback()
+		}
+	}()
+	db := t.db.Session(&gorm.Session{NewDB: true})
+	db.Statement.ConnPool = tx
+	if err := do(Tenant{Org: t.Org, Sites: t.Sites, db: db, bulk: conn}); err != nil {
+		return err
+	}
+	return tx.Commit()
+}
+
+var parsed sync.Map // schemas, by GORM
+
+// copyRows writes rows with COPY.
+func copyRows[T any](t Tenant, rows []T) error {
+	ctx := t.db.Statement.Context
+	model, err := schema.Parse(new(T), &parsed, t.db.NamingStrategy)
+	if err != nil {
+		return fmt.Errorf("reading %T: %w", rows[0], err)
+	}
+	columns := model.DBNames
+	source := pgx.CopyFromSlice(len(rows), func(i int) ([]any, error) {
+		v := reflect.ValueOf(&rows[i]).Elem()
+		out := make([]any, len(columns))
+		for k, name := range columns {
+			value, _ := model.FieldsByDBName[name].ValueOf(ctx, v)
+			out[k] = forCopy(value)
+		}
+		return out, nil
+	})
+	err = t.bulk.Raw(func(raw any) error {
+		_, err := raw.(*stdlib.Conn).Conn().CopyFrom(ctx, pgx.Identifier{model.Table}, columns, source)
+		return err
+	})
+	var pg *pgconn.PgError
+	if errors.As(err, &pg) && pg.Code == "23505" {
+		return ErrDuplicate
+	}
+	if err != nil {
+		return fmt.Errorf("storing %T: %w", rows[0], err)
+	}
+	return nil
+}
+
+// forCopy turns the values of our columns into what the binary format of COPY takes.
+func forCopy(v any) any {
+	switch x := v.(type) {
+	case DateRange:
+		r := pgtype.Range[pgtype.Date]{LowerType: pgtype.Unbounded, UpperType: pgtype.Unbounded, Valid: true}
+		if x.From != nil {
+			r.Lower, r.LowerType = pgtype.Date{Time: x.From.Time(), Valid: true}, pgtype.Inclusive
+		}
+		if x.To != nil {
+			r.Upper, r.UpperType = pgtype.Date{Time: x.To.Time(), Valid: true}, pgtype.Exclusive
+		}
+		return r
+	case JSON:
+		return []byte(x)
+	case Date:
+		return x.Day().Time()
+	case *Date:
+		if x == nil {
+			return nil
+		}
+		return x.Day().Time()
+	case driver.Valuer:
+		if r := reflect.ValueOf(v); r.Kind() == reflect.Pointer && r.IsNil() {
+			return nil
+		}
+	}
+	return v
+}
+
+// KeepMapping remembers what a foreign column name stands for.
+func (t Tenant) KeepMapping(row ImportMapping) error {
+	return t.db.Clauses(clause.OnConflict{
+		Columns:   []clause.Column{{Name: "organisation_id"}, {Name: "kind"}, {Name: "foreign_name"}},
+		DoUpdates: clause.AssignmentColumns([]string{"column_name"}),
+	}).Create(&row).Error
+}
+
+// TellImport says how far a run is and returns whether it should stop.
+func (t Tenant) TellImport(id uuid.UUID, step string, done, total int, at time.Time) (stop bool, err error) {
+	err = t.db.Raw(`UPDATE import_run SET step = ?, done = ?, total = ?, heard_at = ? WHERE organisation_id = ? AND id = ? RETURNING cancel_wanted`,
+		step, done, total, at, t.Org, id).Scan(&stop).Error
+	return stop, err
+}
+
+// WantImportCancelled asks a running import to stop; ErrNotFound when there is no such run.
+func (t Tenant) WantImportCancelled(id uuid.UUID) error {
+	res := t.scoped().Model(&ImportRun{}).Where("id = ?", id).Update("cancel_wanted", true)
+	if res.Error == nil && res.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return res.Error
+}
+
+// NewestImports lists the newest runs, newest first.
+func (t Tenant) NewestImports(limit int) ([]ImportRun, error) {
+	var rows []ImportRun
+	err := t.scoped().Order("at DESC, id DESC").Limit(limit).Find(&rows).Error
+	return rows, err
+}

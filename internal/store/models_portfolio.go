@@ -1,0 +1,78 @@
+package store
+
+import (
+	"time"
+
+	"github.com/google/uuid"
+)
+
+// CoilLine is what the portfolio shows of a coil, derived from the facts.
+type CoilLine struct {
+	OrganisationID uuid.UUID
+	CoilID         uuid.UUID
+	UnitID         uuid.UUID
+	SiteID         uuid.UUID
+	PlacementID    uuid.UUID
+	ClassID        uuid.UUID
+	SiteName       string
+	Tag            string
+	Status         string
+	Role           string
+	Due            Date
+	// Blocked is the share expected on the worst side; -1 when nothing is known.
+	Blocked      float64
+	Proposed     bool
+	Line         JSON
+	AsOf         Date
+	ModelVersion string
+	InputsHash   string
+	ComputedAt   time.Time
+}
+
+// SavedFilter is a portfolio address kept under a name.
+type SavedFilter struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	AccountID      uuid.UUID
+	Name           string
+	Query          string
+}
+
+// BulkChange is one change made to many records, with what stood before.
+type BulkChange struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	At             time.Time
+	AccountID      uuid.UUID
+	What           string
+	Changes        JSON
+	UndoneAt       *time.Time
+}
+
+// Attachment is a file kept with a record.
+type Attachment struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	Entity         string
+	EntityID       uuid.UUID
+	Kind           string
+	Name           string
+	MediaType      string
+	Bytes          int
+	Sha256         string `gorm:"column:sha256"`
+	Content        []byte
+	AccountID      *uuid.UUID
+	At             time.Time
+}
+
+// TableName names the table.
+func (CoilLine) TableName() string { return "coil_line" }
+
+// TableName names the table.
+func (SavedFilter) TableName() string { return "saved_filter" }
+
+// TableName names the table.
+func (BulkChange) TableName() string { return "bulk_change" }
+
+// TableName names the table.
+func (Attachment) TableName() string { return "attachment" }

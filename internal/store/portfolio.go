@@ -1,0 +1,236 @@
+package store
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+	"gorm.io/gorm"
+
+	"nextround/core/calendar"
+	"nextround/core/soil"
+)
+
+// CoilFilter says which coils are wanted; what is zero does not matter.
+type CoilFilter struct {
+	Text     string
+	UnitID   *uuid.UUID
+	SiteID   *uuid.UUID
+	ClassID  *uuid.UUID
+	Status   string
+	Due      bool // due today or late, in service
+	Proposed bool // with an open proposal
+	MinGrade int
+	Today    calendar.Day
+}
+
+// CoilPage says how they are sorted, after which one and how many are wanted.
+type CoilPage struct {
+	// Sort is site (the default), tag, due or soil.
+	Sort  string
+	After *CoilCursor
+	Limit int
+}
+
+// CoilCursor is where a page ended.
+type CoilCursor struct {
+	Site    string       `json:"s,omitempty"`
+	Tag     string       `json:"t,omitempty"`
+	Due     calendar.Day `json:"d"`
+	Blocked float64      `json:"b,omitempty"`
+	Coil    uuid.UUID    `json:"c"`
+}
+
+// CoilLineShown is a line with the names it is shown under.
+type CoilLineShown struct {
+	CoilLine
+	PlacementName string
+	ClassName     string
+}
+
+// Cursor is where a page that ends with this line goes on.
+func (c CoilLineShown) Cursor(sort string) CoilCursor {
+	out := CoilCursor{Coil: c.CoilID}
+	switch sort {
+	case "tag":
+		out.Tag = c.Tag
+	case "due":
+		out.Due = c.Due.Day()
+	case "soil":
+		out.Blocked = c.Blocked
+	default:
+		out.Site, out.Tag = c.SiteName, c.Tag
+	}
+	return out
+}
+
+// like is a search text as a pattern.
+func like(text string) string {
+	return "%" + strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(strings.TrimSpace(text)) + "%"
+}
+
+func (t Tenant) filtered(f CoilFilter) *gorm.DB {
+	db := t.db.Table("coil_line l").Where("l.organisation_id = ?", t.Org)
+	if t.Sites != nil {
+		db = db.Where("l.site_id = ANY (?)", IDs(t.Sites))
+	}
+	if f.UnitID != nil {
+		db = db.Where("l.unit_id = ?", *f.UnitID)
+	}
+	if f.SiteID != nil {
+		db = db.Where("l.site_id = ?", *f.SiteID)
+	}
+	if f.ClassID != nil {
+		db = db.Where("l.class_id = ?", *f.ClassID)
+	}
+	if f.Status != "" {
+		db = db.Where("l.status = ?", f.Status)
+	} else {
+		db = db.Where("l.status <> 'retired'")
+	}
+	if f.Due {
+		db = db.Where("l.due <= ? AND l.status = 'in_service'", Date(f.Today))
+	}
+	if f.Proposed {
+		db = db.Where("l.proposed")
+	}
+	if f.MinGrade > 0 {
+		low, _ := soil.Grade(f.MinGrade).Band()
+		db = db.Where("l.blocked >= ?", low)
+	}
+	if text := strings.TrimSpace(f.Text); text != "" {
+		pattern := like(text)
+		db = db.Where(`(l.tag ILIKE ? OR l.site_name ILIKE ? OR EXISTS (SELECT 1 FROM placement p WHERE p.organisation_id = l.organisation_id
+			AND p.id = l.placement_id AND p.name ILIKE ?) OR EXISTS (SELECT 1 FROM equipment_class k
+			WHERE k.organisation_id = l.organisation_id AND k.id = l.class_id AND k.name ILIKE ?))`, pattern, pattern, pattern, pattern)
+	}
+	return db
+}
+
+// CoilLines gives a page of the portfolio, one more row than asked for when more follow.
+func (t Tenant) CoilLines(f CoilFilter, p CoilPage) ([]CoilLineShown, error) {
+	db := t.filtered(f).
+		Select("l.*, p.name AS placement_name, k.name AS class_name").
+		Joins("JOIN placement p ON p.organisation_id = l.organisation_id AND p.id = l.placement_id").
+		Joins("JOIN equipment_class k ON k.organisation_id = l.organisation_id AND k.id = l.class_id")
+	after := p.After
+	switch p.Sort {
+	case "tag":
+		if db = db.Order("l.tag, l.coil_id"); after != nil {
+			db = db.Where("(l.tag, l.coil_id) > (?, ?)", after.Tag, after.Coil)
+		}
+	case "due":
+		if db = db.Order("l.due, l.coil_id"); after != nil {
+			db = db.Where("(l.due, l.coil_id) > (?, ?)", Date(after.Due), after.Coil)
+		}
+	case "soil":
+		if db = db.Order("l.blocked DESC, l.coil_id"); after != nil {
+			db = db.Where("(l.blocked < ? OR (l.blocked = ? AND l.coil_id > ?))", after.Blocked, after.Blocked, after.Coil)
+		}
+	default:
+		if db = db.Order("l.site_name, l.tag, l.coil_id"); after != nil {
+			db = db.Where("(l.site_name, l.tag, l.coil_id) > (?, ?, ?)", after.Site, after.Tag, after.Coil)
+		}
+	}
+	var rows []CoilLineShown
+	err := db.Limit(p.Limit + 1).Scan(&rows).Error
+	return rows, err
+}
+
+// CoilCount is what a filter adds up to.
+type CoilCount struct {
+	Units, Coils, Sites, Due, Proposals, Unseen, AllUnits int
+}
+
+// CountCoilLines counts what a filter lets through.
+func (t Tenant) CountCoilLines(f CoilFilter) (CoilCount, error) {
+	var n CoilCount
+	err := t.filtered(f).Select(`count(DISTINCT l.unit_id) AS units, count(*) AS coils, count(DISTINCT l.site_id) AS sites,
+		count(*) FILTER (WHERE l.due <= ? AND l.status = 'in_service') AS due, count(*) FILTER (WHERE l.proposed) AS proposals,
+		count(*) FILTER (WHERE l.blocked < 0) AS unseen`, Date(f.Today)).Scan(&n).Error
+	if err != nil {
+		return n, err
+	}
+	var all int64
+	err = t.seen(t.scoped()).Model(&Unit{}).Where("status <> 'retired'").Count(&all).Error
+	n.AllUnits = int(all)
+	return n, err
+}
+
+// PutCoilLines writes lines, in place of earlier ones of the same coils.
+func (t Tenant) PutCoilLines(rows []CoilLine) error {
+	if len(rows) == 0 {
+		return nil
+	}
+	coils := make(IDs, len(rows))
+	for i, r := range rows {
+		coils[i] = r.CoilID
+	}
+	if err := t.scoped().Where("coil_id = ANY (?)", coils).Delete(&CoilLine{}).Error; err != nil {
+		return fmt.Errorf("replacing the portfolio's lines: %w", err)
+	}
+	return Insert(t, rows...)
+}
+
+// UnitsBehind lists units whose line is from another day at their site or from another model, or missing.
+func (t Tenant) UnitsBehind(now time.Time, model string, limit int) ([]uuid.UUID, error) {
+	var ids []uuid.UUID
+	err := t.db.Raw(`SELECT DISTINCT l.unit_id FROM coil_line l JOIN site s ON s.organisation_id = l.organisation_id AND s.id = l.site_id
+		WHERE l.organisation_id = ? AND (l.as_of <> (?::timestamptz AT TIME ZONE s.zone)::date OR l.model_version <> ?) LIMIT ?`,
+		t.Org, now, model, limit).Scan(&ids).Error
+	if err != nil || len(ids) > 0 {
+		return ids, err
+	}
+	err = t.db.Raw(`SELECT DISTINCT c.unit_id FROM coil c WHERE c.organisation_id = ? AND NOT EXISTS (SELECT 1 FROM coil_line l
+		WHERE l.organisation_id = c.organisation_id AND l.coil_id = c.id) LIMIT ?`, t.Org, limit).Scan(&ids).Error
+	return ids, err
+}
+
+// DropDerived removes the derived rows that nobody has answered.
+func (t Tenant) DropDerived() error {
+	if err := t.scoped().Where("1 = 1").Delete(&CoilLine{}).Error; err != nil {
+		return err
+	}
+	return t.scoped().Where("status = 'open'").Delete(&Proposal{}).Error
+}
+
+// UnitsDue lists the units in service with a coil due through a day, as far as they may be seen.
+func (t Tenant) UnitsDue(through calendar.Day) ([]uuid.UUID, error) {
+	ids := []uuid.UUID{}
+	err := t.filtered(CoilFilter{Status: "in_service"}).Where("l.due <= ? OR l.proposed", Date(through)).
+		Distinct("l.unit_id").Order("l.unit_id").Pluck("l.unit_id", &ids).Error
+	return ids, err
+}
+
+// Hit is something a search found.
+type Hit struct {
+	Kind, Label, Detail string
+	ID                  uuid.UUID
+}
+
+// Search finds units and sites by text; those that begin with it come first.
+func (t Tenant) Search(text string, limit int) ([]Hit, error) {
+	pattern, begin := like(text), like(text)[1:]
+	var hits []Hit
+	seen := "TRUE"
+	args := []any{}
+	if t.Sites != nil {
+		seen = "s.id = ANY (?)"
+		args = append(args, IDs(t.Sites))
+	}
+	query := `SELECT kind, id, label, detail FROM (
+		SELECT 'site' AS kind, s.id, s.name AS label, s.code AS detail, CASE WHEN s.name ILIKE ? OR s.code ILIKE ? THEN 0 ELSE 1 END AS rank
+		FROM site s WHERE s.organisation_id = ? AND ` + seen + ` AND (s.name ILIKE ? OR s.code ILIKE ?)
+		UNION ALL
+		SELECT 'unit', u.id, u.tag, s.name || ' › ' || p.name, CASE WHEN u.tag ILIKE ? THEN 0 ELSE 1 END
+		FROM unit u JOIN placement p ON p.organisation_id = u.organisation_id AND p.id = u.placement_id
+		JOIN site s ON s.organisation_id = p.organisation_id AND s.id = p.site_id
+		WHERE u.organisation_id = ? AND ` + seen + ` AND (u.tag ILIKE ? OR u.make ILIKE ? OR u.model ILIKE ? OR u.serial ILIKE ?)
+	) found ORDER BY rank, length(label), label LIMIT ?`
+	all := []any{begin, begin, t.Org}
+	all = append(append(all, args...), pattern, pattern, begin, t.Org)
+	all = append(append(all, args...), pattern, pattern, pattern, pattern, limit)
+	err := t.db.Raw(query, all...).Scan(&hits).Error
+	return hits, err
+}
