@@ -20,8 +20,20 @@ func TestMain(m *testing.M) { pgtest.Main(m) }
 // window opens a window of its own on a fresh application with the sample data.
 func window(t *testing.T, width, height int64, phone bool) (*browser.Page, *app.App) {
 	t.Helper()
+	return windowOn(t, pgtest.Filled(t, "demo", demo.Fill), width, height, phone)
+}
+
+// empty opens a window on an application whose database holds nothing yet.
+func empty(t *testing.T) *browser.Page {
+	t.Helper()
+	p, _ := windowOn(t, pgtest.New(t), 1280, 800, false)
+	return p
+}
+
+func windowOn(t *testing.T, database string, width, height int64, phone bool) (*browser.Page, *app.App) {
+	t.Helper()
 	ctx := context.Background()
-	a, err := app.Start(ctx, pgtest.Filled(t, "demo", demo.Fill))
+	a, err := app.Start(ctx, database)
 	require.NoError(t, err)
 	t.Cleanup(a.Close)
 	b, err := browser.Start(ctx)

@@ -27,10 +27,10 @@ func TestByHand(t *testing.T) {
 	ok(t, p.Go("/portfolio/new-factor"))
 	ok(t, p.WaitText("Add a site factor"))
 	ok(t, p.Choose("Factor", "Animals or hair ×4", 0))
-	ok(t, p.Choose("Where", "Crew Canteen: only CC-RF-9", 0))
+	ok(t, p.Find("Where", "CC-RF-9", "only CC-RF-9, Crew Canteen › Bar"))
 	accessible(t, p, "new factor")
 	ok(t, p.Click("Add the factor"))
-	ok(t, p.WaitText("21 units at 3 sites"))
+	ok(t, p.WaitText("74 units with 88 coils at 9 sites"))
 	ok(t, p.Click("CC-RF-9"))
 	ok(t, p.WaitText("Class interval 182 d ÷ site factor 4.56 = 39.9 d."))
 	ok(t, p.Click("Set my own"))
@@ -67,11 +67,11 @@ func TestAViewerOnlyLooks(t *testing.T) {
 	ok(t, p.WaitText("Login or password is not right."))
 	signIn(t, p, "viewer")
 	var offered int
-	for _, path := range []string{"/", "/portfolio", "/rounds"} {
+	for _, path := range []string{"/", "/portfolio", "/rounds", "/house-rules"} {
 		ok(t, p.Go(path))
 		ok(t, p.WaitText("Sign out"))
 		ok(t, p.WaitGone("Loading"))
-		ok(t, p.Eval(`[...document.querySelectorAll('button,a')].filter(e => /Publish|Import|Add a|Withdraw|Accept|Set my own|Record/.test(e.innerText)).length`, &offered))
+		ok(t, p.Eval(`[...document.querySelectorAll('button,a')].filter(e => /Publish|Import|Add a|Withdraw|Accept|Set my own|Record|Change|Save/.test(e.innerText)).length`, &offered))
 		assert.Zero(t, offered, path)
 	}
 	ok(t, p.Go("/nowhere"))
@@ -109,7 +109,7 @@ func TestByKeyboard(t *testing.T) {
 	ok(t, p.WaitText("Print sheets"))
 	tabTo("Portfolio")
 	ok(t, p.Press("Enter"))
-	ok(t, p.WaitText("20 units at 3 sites"))
+	ok(t, p.WaitText("73 units with 87 coils at 9 sites"))
 	tabTo("CC-BC-1")
 	ok(t, p.Press("Enter"))
 	ok(t, p.WaitText("Why this rate"))

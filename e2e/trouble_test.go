@@ -1,7 +1,6 @@
 package e2e
 
 import (
-	"context"
 	"os"
 	"path/filepath"
 	"strings"
@@ -9,35 +8,33 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"nextround/e2e/app"
-	"nextround/e2e/browser"
-	"nextround/internal/demo"
-	"nextround/internal/pg/pgtest"
 )
 
-// emptyHouse opens a window on an organisation without units.
-func emptyHouse(t *testing.T) *browser.Page {
-	t.Helper()
-	ctx := context.Background()
-	a, err := app.Start(ctx, pgtest.New(t), false)
-	require.NoError(t, err)
-	t.Cleanup(a.Close)
-	require.NoError(t, demo.Empty(ctx, a.Service))
-	b, err := browser.Start(ctx)
-	require.NoError(t, err)
-	t.Cleanup(b.Close)
-	p, done, err := b.Open(a.URL, 1280, 800, false)
-	require.NoError(t, err)
-	t.Cleanup(done)
-	return p
-}
+// An empty database is set up through the screens alone, and every screen says what to do first.
+func TestFirstRunAndEmptyStates(t *testing.T) {
+	p := empty(t)
+	ok(t, p.Go("/"))
+	ok(t, p.WaitText("This database is empty."))
+	accessible(t, p, "set up")
+	ok(t, p.Fill("Organisation", "Eastern Quay", 0))
+	ok(t, p.Fill("Your name", "Manager", 0))
+	ok(t, p.Fill("Login", "boss", 0))
+	ok(t, p.Fill("Password", "short", 0))
+	ok(t, p.Click("Set up"))
+	ok(t, p.WaitText("must have at least 12 characters"))
+	ok(t, p.Fill("Password", "three old herring nets", 0))
+	ok(t, p.Click("Set up"))
+	ok(t, p.WaitText("Eastern Quay is set up."))
+	accessible(t, p, "welcome")
+	ok(t, p.Click("Invite people and name the crews"))
+	ok(t, p.WaitText("a round needs a crew with hours"))
+	ok(t, p.Click("Add a crew"))
+	ok(t, p.Fill("Crew", "Crew One", 0))
+	ok(t, p.Click("Save the crew"))
+	ok(t, p.WaitText("Crew One Mon, Tue, Wed, Thu, Fri from 07:30, 7 h 30 min"))
 
-// An empty organisation says on every screen what to do first, and the template is a way in.
-func TestEmptyStates(t *testing.T) {
-	p := emptyHouse(t)
-	signIn(t, p, "manager")
-	ok(t, p.WaitText("nothing is due for Crew Tern"))
+	ok(t, p.Click("Next round"))
+	ok(t, p.WaitText("nothing is due for Crew One"))
 	ok(t, p.WaitText("No interval waits for an answer."))
 	accessible(t, p, "empty next round")
 	ok(t, p.Click("Visits"))
@@ -49,7 +46,7 @@ func TestEmptyStates(t *testing.T) {
 	accessible(t, p, "empty portfolio")
 
 	var template string
-	ok(t, p.Eval(`fetch('/api/v1/register/template').then(r => r.text())`, &template))
+	ok(t, p.Eval(`fetch('/api/v1/import-template').then(r => r.text())`, &template))
 	file := filepath.Join(t.TempDir(), "template.csv")
 	require.NoError(t, os.WriteFile(file, []byte(template), 0o600))
 	ok(t, p.Click("Import a file"))

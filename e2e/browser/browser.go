@@ -13,6 +13,7 @@ import (
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/cdproto/runtime"
@@ -288,9 +289,25 @@ func (p *Page) Choose(label, option string, nth int) error {
 	return p.click("option", option, 0)
 }
 
+// Find types into a list with a label that searches, and takes an option of what it found.
+func (p *Page) Find(label, text, option string) error {
+	if err := p.click("field", label, 0); err != nil {
+		return err
+	}
+	if err := p.run("typing into "+label, chromedp.KeyEvent(text)); err != nil {
+		return err
+	}
+	return p.click("option", option, 0)
+}
+
+// Chord sends a key together with Control.
+func (p *Page) Chord(key string) error {
+	return p.run("pressing Control and a key", chromedp.KeyEvent(key, chromedp.KeyModifiers(input.ModifierCtrl)))
+}
+
 // Press sends a key.
 func (p *Page) Press(key string) error {
-	named := map[string]string{"Tab": kb.Tab, "Enter": kb.Enter, "Escape": kb.Escape, "Space": " ", "ArrowRight": kb.ArrowRight}
+	named := map[string]string{"Tab": kb.Tab, "Enter": kb.Enter, "Escape": kb.Escape, "Space": " ", "ArrowRight": kb.ArrowRight, "ArrowDown": kb.ArrowDown}
 	if k, ok := named[key]; ok {
 		key = k
 	}

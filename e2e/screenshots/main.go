@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 
 	"nextround/e2e/app"
 	"nextround/e2e/browser"
@@ -15,11 +16,11 @@ import (
 )
 
 func main() {
-	if len(os.Args) != 2 {
-		fmt.Fprintln(os.Stderr, "usage: screenshots FOLDER")
+	if len(os.Args) < 2 {
+		fmt.Fprintln(os.Stderr, "usage: screenshots FOLDER [VIEW ...]")
 		os.Exit(2)
 	}
-	if err := run(context.Background(), os.Args[1]); err != nil {
+	if err := run(context.Background(), os.Args[1], os.Args[2:]); err != nil {
 		fmt.Fprintln(os.Stderr, "screenshots:", err)
 		os.Exit(1)
 	}
@@ -43,14 +44,30 @@ func steps(all ...func() error) error {
 
 func unit(p *browser.Page, tag, wait string) error {
 	return steps(
-		func() error { return p.Go("/portfolio") }, func() error { return p.Click(tag) }, func() error { return p.WaitText(wait) },
+		func() error { return p.Go("/portfolio?q=" + tag) }, func() error { return p.Click(tag) }, func() error { return p.WaitText(wait) },
 	)
+}
+
+// at is a view of an address, once some text shows.
+func at(path, wait string) func(*browser.Page) error {
+	return func(p *browser.Page) error {
+		return steps(func() error { return p.Go(path) }, func() error { return p.WaitText(wait) })
+	}
 }
 
 var views = []view{
 	{"next-round", false, func(p *browser.Page) error { return p.WaitText("Waiting for you") }},
 	{"portfolio", false, func(p *browser.Page) error {
 		return steps(func() error { return p.Go("/portfolio") }, func() error { return p.WaitText("Ice machine") })
+	}},
+	{"portfolio-map", false, at("/portfolio?view=map", "The number is the grade")},
+	{"site", false, func(p *browser.Page) error {
+		return steps(func() error { return p.Go("/portfolio") }, func() error { return p.Click("Fish Auction Hall") }, func() error { return p.WaitText("Save the site") })
+	}},
+	{"house-rules", false, at("/house-rules?table=classes", "Ice machine")},
+	{"people", false, at("/people", "Crew Gannet")},
+	{"unit-card", false, func(p *browser.Page) error {
+		return steps(func() error { return unit(p, "NL-CU-2", "Why this rate") }, func() error { return p.Click("Card") }, func() error { return p.WaitText("Save the card") })
 	}},
 	{"unit", false, func(p *browser.Page) error { return unit(p, "FA-IM-2", "Why this rate") }},
 	{"visit", false, func(p *browser.Page) error {
@@ -67,22 +84,26 @@ var views = []view{
 	}},
 	{"import", false, func(p *browser.Page) error {
 		file := filepath.Join(os.TempDir(), "nextround-example.csv")
-		text := "site,placement,tag,class,coil role,last clean\nHarbour Office,Yard,HO-CU-1,Outdoor unit,condenser,2025-09-14\n" +
-			"Harbour Office,Yard,HO-CU-2,Outdoor condensing unit,evaporator,14.09.2025\n"
+		text := "site,placement,tag,class,coil role,last clean\nHarbour Office,Yard,HO-CU-8,Outdoor unit,condenser,2025-09-14\n" +
+			"Harbour Office,Yard,HO-CU-9,Outdoor condensing unit,evaporator,14.09.2025\n"
 		if err := os.WriteFile(file, []byte(text), 0o600); err != nil {
 			return err
 		}
 		defer func() { _ = os.Remove(file) }()
-		return steps(func() error { return p.Go("/portfolio/import") }, func() error { return p.WaitText("One row per coil") },
+		return steps(func() error { return p.Go("/portfolio/import") }, func() error { return p.WaitText("One row per coil.") },
 			func() error { return p.Upload(file) }, func() error { return p.WaitText("What is wrong") })
 	}},
 	{"round", false, func(p *browser.Page) error {
 		return steps(func() error { return p.Go("/") }, func() error { return p.Click("Publish round") },
 			func() error { return p.WaitText("Print sheets") })
 	}},
+	{"portfolio-dark", false, func(p *browser.Page) error {
+		return steps(func() error { return p.Go("/settings") }, func() error { return p.Choose("Theme", "dark (plant room)", 0) },
+			func() error { return p.WaitText("Kept.") }, func() error { return p.Go("/portfolio") }, func() error { return p.WaitText("Ice machine") })
+	}},
 }
 
-func run(ctx context.Context, folder string) error {
+func run(ctx context.Context, folder string, only []string) error {
 	cluster, end, err := pgtest.StartCluster(ctx)
 	if err != nil {
 		return err
@@ -91,7 +112,10 @@ func run(ctx context.Context, folder string) error {
 	if err := store.Migrate(ctx, cluster); err != nil {
 		return err
 	}
-	a, err := app.Start(ctx, cluster, true)
+	if err := demo.Fill(cluster); err != nil {
+		return err
+	}
+	a, err := app.Start(ctx, cluster)
 	if err != nil {
 		return err
 	}
@@ -102,6 +126,9 @@ func run(ctx context.Context, folder string) error {
 	}
 	defer b.Close()
 	for _, v := range views {
+		if len(only) > 0 && !slices.Contains(only, v.name) {
+			continue
+		}
 		if err := take(b, a.URL, v, filepath.Join(folder, v.name+".png")); err != nil {
 			return fmt.Errorf("%s: %w", v.name, err)
 		}

@@ -3,20 +3,25 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { problemOf } from './api/client'
-import { session, signOut } from './session'
-import { longDay } from './words'
+import CommandField from './parts/CommandField.vue'
+import ShortcutSheet from './parts/ShortcutSheet.vue'
+import { mayManageHouse, session, signOut } from './session'
+import { shortDay } from './words'
 
 const route = useRoute()
 const router = useRouter()
 const main = ref<HTMLElement>()
 const failed = ref('')
 
-const screens = [
+const screens = computed(() => [
   { to: '/', label: 'Next round', under: ['/'] },
-  { to: '/portfolio', label: 'Portfolio', under: ['/portfolio', '/units'] },
+  { to: '/portfolio', label: 'Portfolio', under: ['/portfolio', '/units', '/sites'] },
   { to: '/visits', label: 'Visits', under: ['/visits'] },
   { to: '/rounds', label: 'Rounds', under: ['/rounds'] },
-]
+  { to: '/house-rules', label: 'House rules', under: ['/house-rules'] },
+  ...(mayManageHouse() ? [{ to: '/people', label: 'People', under: ['/people'] }] : []),
+])
+const keys = ref<InstanceType<typeof ShortcutSheet>>()
 const here = computed(
   () => (under: string[]) => under.some((u) => (u === '/' ? route.path === '/' : route.path.startsWith(u))),
 )
@@ -47,7 +52,14 @@ async function leave() {
 <template>
   <a class="skip" href="#main">Skip to the screen</a>
   <header v-if="session" class="shell no-print">
-    <RouterLink to="/" class="name">Next Round</RouterLink>
+    <RouterLink to="/" class="name"
+      >Next Round<span
+        v-if="session.clock_pinned"
+        class="pinned"
+        title="In the demonstration the clock stands still"
+        >sample, {{ shortDay(session.today) }}</span
+      ></RouterLink
+    >
     <nav aria-label="Screens">
       <RouterLink
         v-for="s in screens"
@@ -60,14 +72,15 @@ async function leave() {
       </RouterLink>
     </nav>
     <div class="who">
-      <span class="soft org">{{ session.organisation }}</span>
-      <span v-if="session.clock_pinned" class="soft" title="In the demonstration the clock stands still"
-        >today is {{ longDay(session.today) }}</span
-      >
-      <span class="soft">{{ session.person }}</span>
+      <CommandField />
+      <button type="button" class="plain keys" aria-label="Keys" title="Keys" @click="keys?.show()">?</button>
+      <RouterLink to="/settings" class="soft" :title="`${session.organisation}: your settings`">{{
+        session.person
+      }}</RouterLink>
       <button type="button" class="plain" @click="leave">Sign out</button>
     </div>
   </header>
+  <ShortcutSheet v-if="session" ref="keys" />
   <p v-if="failed" class="notice danger" role="alert">{{ failed }}</p>
   <main id="main" ref="main" tabindex="-1">
     <RouterView :key="route.path" />
@@ -90,7 +103,7 @@ async function leave() {
   display: flex;
   flex-wrap: wrap;
   align-items: center;
-  gap: 2px 30px;
+  gap: 2px 22px;
   padding: 0 28px;
   min-height: 46px;
   border-bottom: 1px solid var(--hairline);
@@ -104,7 +117,7 @@ async function leave() {
 nav {
   display: flex;
   flex-wrap: wrap;
-  gap: 0 26px;
+  gap: 0 20px;
 }
 nav a {
   color: var(--ink-soft);
@@ -120,7 +133,7 @@ nav a.here {
 .who {
   margin-left: auto;
   display: flex;
-  gap: 16px;
+  gap: 12px;
   align-items: center;
 }
 .plain {
@@ -135,8 +148,20 @@ nav a.here {
 main:focus {
   outline: none;
 }
-@media (max-width: 1000px) {
-  .org {
+.pinned {
+  display: block;
+  font-size: 11.5px;
+  font-weight: 400;
+  line-height: 1;
+  color: var(--ink-soft);
+}
+.keys {
+  text-decoration: none;
+  font-weight: 700;
+  width: 24px;
+}
+@media (max-width: 1150px) {
+  .who a.soft {
     display: none;
   }
 }

@@ -9,6 +9,7 @@ import 'element-plus/es/components/message/style/css'
 import 'element-plus/es/components/option/style/css'
 import 'element-plus/es/components/popper/style/css'
 import 'element-plus/es/components/select/style/css'
+import 'element-plus/es/components/tag/style/css'
 import './style/tokens.css'
 import './style/base.css'
 

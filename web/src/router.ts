@@ -1,5 +1,6 @@
 import { createRouter, createWebHistory } from 'vue-router'
 
+import { api, ask } from './api/client'
 import { loadSession, session } from './session'
 
 export const router = createRouter({
@@ -37,6 +38,58 @@ export const router = createRouter({
       meta: { title: 'Add a site factor' },
     },
     {
+      path: '/portfolio/bulk-changes',
+      component: () => import('./screens/portfolio/BulkChanges.vue'),
+      meta: { title: 'Bulk changes' },
+    },
+    {
+      path: '/sites/:id',
+      component: () => import('./screens/site/Site.vue'),
+      props: true,
+      meta: { title: 'Site' },
+    },
+    {
+      path: '/units/:id/card',
+      component: () => import('./screens/unit/UnitCard.vue'),
+      props: true,
+      meta: { title: 'Card of a unit' },
+    },
+    {
+      path: '/u/:code',
+      component: () => import('./screens/first/Label.vue'),
+      props: true,
+      meta: { title: 'Label' },
+    },
+    {
+      path: '/visits/:id',
+      component: () => import('./screens/visit/VisitRecord.vue'),
+      props: true,
+      meta: { title: 'Visit' },
+    },
+    { path: '/people', component: () => import('./screens/people/People.vue'), meta: { title: 'People' } },
+    {
+      path: '/settings',
+      component: () => import('./screens/people/Settings.vue'),
+      meta: { title: 'Your settings' },
+    },
+    {
+      path: '/house-rules',
+      component: () => import('./screens/rules/HouseRules.vue'),
+      meta: { title: 'House rules' },
+    },
+    { path: '/welcome', component: () => import('./screens/first/Welcome.vue'), meta: { title: 'Welcome' } },
+    {
+      path: '/setup',
+      component: () => import('./screens/first/Setup.vue'),
+      meta: { title: 'Set up', open: true },
+    },
+    {
+      path: '/join/:token',
+      component: () => import('./screens/first/Join.vue'),
+      props: true,
+      meta: { title: 'Choose a password', open: true },
+    },
+    {
       path: '/units/:id',
       component: () => import('./screens/unit/Unit.vue'),
       props: true,
@@ -72,7 +125,13 @@ router.beforeEach(async (to) => {
     // The screen itself says that the server cannot be reached.
     return true
   }
-  return session.value ? true : { path: '/sign-in', query: { to: to.fullPath } }
+  if (session.value) return true
+  try {
+    if ((await ask(api.GET('/setup'))).needed) return { path: '/setup' }
+  } catch {
+    // Then it is not known; signing in will tell.
+  }
+  return { path: '/sign-in', query: { to: to.fullPath } }
 })
 
 router.afterEach((to) => {

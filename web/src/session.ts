@@ -1,4 +1,4 @@
-import { readonly, ref } from 'vue'
+import { readonly, ref, watch } from 'vue'
 
 import { api, ask, ApiProblem, type Schemas } from './api/client'
 
@@ -7,6 +7,22 @@ let asked: Promise<void> | null = null
 
 /** Who is signed in; asked of the server once per page load. */
 export const session = readonly(current)
+
+watch(current, (s) => showTheme(s?.theme ?? 'auto'))
+
+/** Paper by day, plant room by night; auto follows the device. */
+function showTheme(theme: Schemas['Session']['theme']) {
+  const dark =
+    theme === 'dark' || (theme === 'auto' && window.matchMedia('(prefers-color-scheme: dark)').matches)
+  document.documentElement.dataset.theme = dark ? 'dark' : 'light'
+}
+
+/** Takes over a session the server has begun or changed. */
+export function takeSession(s: Schemas['Session']) {
+  current.value = s
+  asked = Promise.resolve()
+  forgetCatalogue()
+}
 
 export async function loadSession(): Promise<void> {
   asked ??= ask(api.GET('/session')).then(
@@ -22,8 +38,7 @@ export async function loadSession(): Promise<void> {
 }
 
 export async function signIn(login: string, password: string): Promise<void> {
-  current.value = await ask(api.POST('/session', { body: { login, password } }))
-  forgetCatalogue()
+  takeSession(await ask(api.POST('/session', { body: { login, password } })))
 }
 
 export async function signOut(): Promise<void> {
@@ -34,6 +49,8 @@ export async function signOut(): Promise<void> {
 }
 
 export const mayManage = () => current.value?.role === 'manager'
+/** May manage what concerns the whole house, not some sites only. */
+export const mayManageHouse = () => mayManage() && current.value?.all_sites === true
 export const mayRecord = () => current.value?.role === 'manager' || current.value?.role === 'technician'
 
 let catalogue: Promise<Schemas['Catalogue']> | null = null
@@ -47,6 +64,7 @@ export function loadCatalogue(): Promise<Schemas['Catalogue']> {
   return catalogue
 }
 
-function forgetCatalogue(): void {
+/** Has the catalogue read again when it is next asked for. */
+export function forgetCatalogue(): void {
   catalogue = null
 }

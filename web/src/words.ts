@@ -69,6 +69,64 @@ export const amountWords: Record<Schemas['Amount']['unit'], string> = {
   us_gal: 'US gal',
 }
 
+export const companionWords: Record<Schemas['CompanionKind'], string> = {
+  inspect: 'inspection',
+  filter: 'filters',
+  grille: 'grille',
+  tablet: 'pan tablets',
+  drain: 'drain',
+  pump: 'pump',
+}
+export const doerWords: Record<Schemas['Doer'], string> = {
+  technician: 'technician',
+  site_staff: 'site staff',
+  contractor: 'contractor',
+}
+export const statusWords: Record<Schemas['UnitStatus'], string> = {
+  planned: 'planned',
+  in_service: 'in service',
+  out_of_service: 'out of service',
+  retired: 'retired',
+}
+export const constructionWords: Record<Schemas['CoilCard']['construction'], string> = {
+  unstated: 'not stated',
+  tube_fin: 'tube and fin',
+  microchannel: 'microchannel',
+  tube_grid: 'tube grid',
+  rolled: 'rolled layers',
+}
+export const surfaceWords: Record<Schemas['SurfaceCard']['kind'], string> = {
+  wheel: 'blower wheel',
+  grille: 'grille',
+  tray: 'tray and drain',
+  base: 'base pan',
+  trough: 'bottom trough',
+  filter: 'filter',
+}
+export const isolationWords: Record<Schemas['AccessCard']['isolation_kind'], string> = {
+  unstated: 'not stated',
+  breaker: 'breaker',
+  disconnect: 'disconnect',
+  plug: 'plug',
+}
+export const fileWords: Record<string, string> = {
+  photo: 'photo',
+  data_sheet: 'data sheet',
+  manual: 'manual',
+  other: 'other',
+}
+export const roleOfPerson: Record<Schemas['Role'], string> = {
+  manager: 'manager',
+  technician: 'technician',
+  viewer: 'viewer',
+}
+export const evidenceWords: Record<Schemas['Evidence'], string> = {
+  published: 'published',
+  common_practice: 'common practice',
+  assumption: 'assumption',
+}
+export const weekdays = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat'] as const
+
 const months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'] as const
 const long = new Intl.DateTimeFormat('en-GB', {
   weekday: 'long',
@@ -85,13 +143,23 @@ export function shortDay(day: string): string {
   const d = new Date(asTime(day))
   return `${d.getUTCDate()} ${months[d.getUTCMonth()]} ${d.getUTCFullYear()}`
 }
+/** A moment in the reader's own zone, short. */
+const stamp = new Intl.DateTimeFormat('en-GB', {
+  day: 'numeric',
+  month: 'short',
+  year: 'numeric',
+  hour: '2-digit',
+  minute: '2-digit',
+})
+export const moment = (at: string): string => stamp.format(Date.parse(at))
 export const longDay = (day: string): string => long.format(asTime(day)).replace(',', '')
 export function monthOf(time: number): string {
   const d = new Date(time)
   return `${months[d.getUTCMonth()]} ${String(d.getUTCFullYear()).slice(2)}`
 }
 
-export const percent = (share: number): string => `${Math.round(share * 100)} %`
+export const percent = (share: number): string =>
+  share >= 0.995 ? 'over 99 %' : `${Math.round(share * 100)} %`
 
 export function duration(minutes: number): string {
   const total = Math.round(minutes)

@@ -9,9 +9,18 @@ export class ApiProblem extends Error {
   readonly status: number
   readonly fields: Schemas['FieldError'][]
   readonly requestId: string | undefined
+  /** What stands now, where somebody else saved first. */
+  readonly current: Record<string, unknown> | undefined
 
-  constructor(status: number, detail: string, fields: Schemas['FieldError'][], requestId?: string) {
+  constructor(
+    status: number,
+    detail: string,
+    fields: Schemas['FieldError'][],
+    requestId?: string,
+    current?: Record<string, unknown>,
+  ) {
     super(detail)
+    this.current = current
     this.status = status
     this.fields = fields
     this.requestId = requestId
@@ -41,7 +50,14 @@ export async function ask<T>(call: Promise<Answer<T>>): Promise<T> {
     problem?.detail ?? `The server answered ${answer.response.status}.`,
     problem?.errors ?? [],
     problem?.request_id,
+    problem?.current,
   )
+}
+
+/** Sends a file as it is. */
+export const asFile = {
+  bodySerializer: (b: unknown) => b as BodyInit,
+  headers: { 'Content-Type': 'application/octet-stream' },
 }
 
 export function problemOf(e: unknown): ApiProblem {

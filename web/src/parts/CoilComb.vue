@@ -54,7 +54,7 @@ const words = computed(() => {
           <path
             v-if="!state.core_seen && core > 3"
             :d="hatch(1 + width - core, core, y - 0.5)"
-            stroke="#fffdf8"
+            stroke="var(--on-silt)"
             stroke-width="1.1"
           />
         </g>

@@ -33,23 +33,26 @@ withDefaults(defineProps<{ grade: number; name?: boolean }>(), { name: false })
 }
 .g0 .n {
   background: var(--silt-0);
+  color: var(--on-pale);
 }
 .g1 .n {
   background: var(--silt-1);
+  color: var(--on-pale);
 }
 .g2 .n {
   background: var(--silt-2);
+  color: var(--on-pale);
 }
 .g3 .n {
   background: var(--silt-3);
-  color: #fffdf8;
+  color: var(--on-silt);
 }
 .g4 .n {
   background: var(--silt-4);
-  color: #fffdf8;
+  color: var(--on-silt);
 }
 .g5 .n {
   background: var(--silt-5);
-  color: #fffdf8;
+  color: var(--on-silt);
 }
 </style>

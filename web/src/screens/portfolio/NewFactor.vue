@@ -12,20 +12,36 @@ import { loadCatalogue, session } from '../../session'
 
 const router = useRouter()
 const { data, problem, loading, reload } = useLoad(async () => {
-  const [catalogue, portfolio] = await Promise.all([loadCatalogue(), ask(api.GET('/portfolio'))])
-  return { catalogue, portfolio }
+  const [catalogue, sites] = await Promise.all([loadCatalogue(), ask(api.GET('/sites'))])
+  return { catalogue, sites }
 })
 const form = reactive({ factor: '', place: '', from: session.value?.today ?? '', to: '', note: '' })
 const busy = ref(false)
 const refused = ref<ApiProblem | null>(null)
 
-/** Every place a factor can be at work, from wide to narrow. */
+/** Every place a factor can be at work, from wide to narrow; units are found by what is typed. */
+const units = ref<Schemas['SearchHit'][]>([])
+async function find(text: string) {
+  if (!text.trim()) return
+  try {
+    units.value = (await ask(api.GET('/search', { params: { query: { q: text } } }))).filter(
+      (h) => h.kind === 'unit',
+    )
+  } catch (e) {
+    refused.value = problemOf(e)
+  }
+  typed.value = text.toLowerCase()
+}
+const typed = ref('')
 const places = computed(() =>
-  (data.value?.portfolio.sites ?? []).flatMap((s) => [
-    { value: `site ${s.id}`, label: `${s.name}: whole site` },
-    ...s.placements.map((p) => ({ value: `placement ${p.id}`, label: `${s.name}: ${p.name}` })),
-    ...s.units.map((u) => ({ value: `unit ${u.id}`, label: `${s.name}: only ${u.tag}` })),
-  ]),
+  [
+    ...(data.value?.sites ?? []).flatMap((s) => [
+      { value: `site ${s.id}`, label: `${s.name}: whole site` },
+      ...s.placements.map((p) => ({ value: `placement ${p.id}`, label: `${s.name}: ${p.name}` })),
+    ]),
+  ]
+    .filter((p) => !typed.value || p.label.toLowerCase().includes(typed.value) || p.value === form.place)
+    .concat(units.value.map((u) => ({ value: `unit ${u.id}`, label: `only ${u.label}, ${u.detail}` }))),
 )
 
 async function save() {
@@ -83,7 +99,15 @@ async function save() {
       </label>
       <label class="field"
         ><span class="label">Where</span>
-        <ElSelect v-model="form.place" filterable placeholder="choose" aria-label="Where">
+        <ElSelect
+          v-model="form.place"
+          filterable
+          remote
+          :remote-method="find"
+          remote-show-suffix
+          placeholder="choose, or type a site, placement or tag"
+          aria-label="Where"
+        >
           <ElOption v-for="p in places" :key="p.value" :value="p.value" :label="p.label" />
         </ElSelect>
         <FieldNote :problem="refused" at="/scope_id" />

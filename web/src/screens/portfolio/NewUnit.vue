@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ElButton, ElCheckbox, ElCheckboxGroup, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref, watch } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 
 import { api, type ApiProblem, ask, problemOf, type Schemas } from '../../api/client'
 import FieldNote from '../../parts/FieldNote.vue'
@@ -11,14 +11,15 @@ import { useLoad } from '../../parts/useLoad'
 import { loadCatalogue, session } from '../../session'
 import { roleWords, settingWords } from '../../words'
 
+const route = useRoute()
 const router = useRouter()
 const { data, problem, loading, reload } = useLoad(async () => {
-  const [catalogue, portfolio] = await Promise.all([loadCatalogue(), ask(api.GET('/portfolio'))])
-  return { catalogue, portfolio }
+  const [catalogue, sites] = await Promise.all([loadCatalogue(), ask(api.GET('/sites'))])
+  return { catalogue, sites }
 })
 
 const form = reactive({
-  site: '',
+  site: typeof route.query.site === 'string' ? route.query.site : '',
   placement: '',
   setting: 'unstated' as Schemas['Setting'],
   tag: '',
@@ -34,9 +35,7 @@ const form = reactive({
 const busy = ref(false)
 const refused = ref<ApiProblem | null>(null)
 const chosen = computed(() => data.value?.catalogue.classes.find((c) => c.code === form.class))
-const placements = computed(
-  () => data.value?.portfolio.sites.find((s) => s.name === form.site)?.placements ?? [],
-)
+const placements = computed(() => data.value?.sites.find((s) => s.name === form.site)?.placements ?? [])
 const dated = computed(() => form.quality === 'exact' || form.quality === 'about')
 watch(chosen, (c) => (form.roles = c ? [...c.coil_roles] : []))
 
@@ -106,7 +105,7 @@ async function save() {
             placeholder="choose, or type a new one"
             aria-label="Site"
           >
-            <ElOption v-for="s in data.portfolio.sites" :key="s.id" :value="s.name" :label="s.name" />
+            <ElOption v-for="s in data.sites" :key="s.id" :value="s.name" :label="s.name" />
           </ElSelect>
           <FieldNote :problem="refused" at="/site" />
         </label>

@@ -1,78 +1,156 @@
 <script setup lang="ts">
-import { ElCheckbox, ElInput, ElOption, ElSelect } from 'element-plus'
-import { computed } from 'vue'
+import { ElButton, ElCheckbox, ElInput, ElOption, ElSelect } from 'element-plus'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import { api, ask, type Schemas } from '../../api/client'
+import { api, ask, problemOf, type ApiProblem, type Schemas } from '../../api/client'
 import CoilComb from '../../parts/CoilComb.vue'
 import LoadState from '../../parts/LoadState.vue'
+import ProblemNote from '../../parts/ProblemNote.vue'
 import SiltKey from '../../parts/SiltKey.vue'
 import { useLoad } from '../../parts/useLoad'
-import { mayManage } from '../../session'
-import { count, dueWords, percent, qualityWords, roleWords, shortDay } from '../../words'
+import { loadCatalogue, mayManage, mayManageHouse } from '../../session'
+import { count, dueWords, percent, qualityWords, roleWords, shortDay, statusWords } from '../../words'
+import BulkChange from './BulkChange.vue'
+import SavedFilters from './SavedFilters.vue'
+import SiteMap from './SiteMap.vue'
 
 const route = useRoute()
 const router = useRouter()
-const { data, problem, loading, reload } = useLoad(() => ask(api.GET('/portfolio')))
 
 /** The filters live in the address, so that a filtered list can be shared. */
 const text = computed(() => String(route.query.q ?? ''))
 const site = computed(() => String(route.query.site ?? ''))
+const kind = computed(() => String(route.query.class ?? ''))
+const status = computed(() => String(route.query.status ?? ''))
 const due = computed(() => route.query.due === '1')
+const proposed = computed(() => route.query.proposed === '1')
+const grade = computed(() => Number(route.query.grade ?? 0))
+type Sort = 'site' | 'tag' | 'due' | 'soil'
+const sort = computed(
+  () => (['tag', 'due', 'soil'].includes(String(route.query.sort)) ? route.query.sort : 'site') as Sort,
+)
+const asMap = computed(() => route.query.view === 'map')
 function filter(change: Record<string, string | undefined>) {
   void router.replace({ query: { ...route.query, ...change } })
 }
 
-interface Row {
-  unit: Schemas['UnitLine']
-  coil: Schemas['CoilLine']
-  first: boolean
-}
-const matches = (s: Schemas['SiteLine'], u: Schemas['UnitLine']) =>
-  [u.tag, u.class, u.placement, s.name].some((t) => t.toLowerCase().includes(text.value.trim().toLowerCase()))
-const isDue = (c: Schemas['CoilLine']) => c.tasks.some((t) => t.days_late >= 0)
-
-const sites = computed(() =>
-  (data.value?.sites ?? [])
-    .filter((s) => !site.value || s.id === site.value)
-    .map((s) => {
-      const rows: Row[] = s.units
-        .filter((u) => matches(s, u))
-        .flatMap((u) =>
-          u.coils.filter((c) => !due.value || isDue(c)).map((coil, i) => ({ unit: u, coil, first: i === 0 })),
-        )
-      return { site: s, rows }
-    })
-    .filter((s) => s.rows.length > 0),
+const query = computed(() => ({
+  q: text.value || undefined,
+  site_id: site.value || undefined,
+  class_id: kind.value || undefined,
+  status: (status.value || undefined) as Schemas['UnitStatus'] | undefined,
+  due: due.value || undefined,
+  proposed: proposed.value || undefined,
+  min_grade: grade.value || undefined,
+}))
+const page = useLoad(() =>
+  ask(api.GET('/portfolio', { params: { query: { ...query.value, sort: sort.value, limit: 100 } } })),
 )
-const all = computed(() => (data.value?.sites ?? []).flatMap((s) => s.units))
-const dueNow = computed(() => all.value.flatMap((u) => u.coils).filter(isDue).length)
-const shown = computed(() => sites.value.reduce((n, s) => n + s.rows.length, 0))
+const summary = useLoad(() => ask(api.GET('/portfolio/summary', { params: { query: query.value } })))
+const sites = useLoad(() => ask(api.GET('/sites')))
+const catalogue = useLoad(loadCatalogue)
+const rows = ref<Schemas['PortfolioRow'][]>([])
+const next = ref<string | undefined>()
+watch(page.data, (p) => {
+  rows.value = p?.rows ?? []
+  next.value = p?.next
+})
+watch([query, sort], () => {
+  chosen.value = new Set()
+  void page.reload()
+  void summary.reload()
+})
+
+const more = ref(false)
+const moreFailed = ref<ApiProblem | null>(null)
+async function showMore() {
+  more.value = true
+  moreFailed.value = null
+  try {
+    const p = await ask(
+      api.GET('/portfolio', {
+        params: { query: { ...query.value, sort: sort.value, limit: 100, after: next.value } },
+      }),
+    )
+    rows.value = [...rows.value, ...p.rows]
+    next.value = p.next
+  } catch (e) {
+    moreFailed.value = problemOf(e)
+  } finally {
+    more.value = false
+  }
+}
+
+/** Rows under their site when sorted by it; each unit is named once. */
+const groups = computed(() => {
+  const out: { name: string; id: string; rows: { row: Schemas['PortfolioRow']; first: boolean }[] }[] = []
+  for (const row of rows.value) {
+    const name = sort.value === 'site' ? row.site : ''
+    let last = out.at(-1)
+    if (!last || last.name !== name) out.push((last = { name, id: row.site_id, rows: [] }))
+    last.rows.push({ row, first: last.rows.at(-1)?.row.unit_id !== row.unit_id })
+  }
+  return out
+})
+
+const chosen = ref(new Set<string>())
+function choose(unit: string, on: boolean) {
+  const next = new Set(chosen.value)
+  if (on) next.add(unit)
+  else next.delete(unit)
+  chosen.value = next
+}
+const everyUnit = computed(() => [...new Set(rows.value.map((r) => r.unit_id))])
+const allChosen = computed(
+  () => everyUnit.value.length > 0 && everyUnit.value.every((u) => chosen.value.has(u)),
+)
+const changing = ref(false)
+async function changed() {
+  await Promise.all([page.reload(), summary.reload()])
+}
+
+const filtered = computed(() => Object.values(query.value).some((v) => v !== undefined))
+const headline = computed(() => {
+  const s = summary.data.value
+  if (!s) return 'Portfolio'
+  if (!s.all_units) return 'No units yet.'
+  const what = `${count(s.units, 'unit')} with ${count(s.coils, 'coil')} at ${count(s.sites, 'site')}`
+  return `${what}; ${s.due === 0 ? 'nothing is due today' : `${count(s.due, 'coil')} due today or late`}.`
+})
+const sortWords: Record<Sort, string> = { site: 'Site', tag: 'Tag', due: 'Next due', soil: 'Most soil' }
+const columns = computed(() => (mayManage() ? 10 : 9))
+const labels = computed(() => {
+  const q = new URLSearchParams()
+  for (const [k, v] of Object.entries(query.value)) if (v !== undefined) q.set(k, String(v))
+  return `/api/v1/labels?${q}`
+})
+</script>
+
+<script lang="ts">
+/** A coil's next due is the earliest of its tasks. */
+const earliest = (tasks: Schemas['TaskLine'][]) =>
+  [...tasks].sort((a, b) => a.due.localeCompare(b.due)).slice(0, 1)
 </script>
 
 <template>
   <section class="screen">
-    <LoadState :loading="loading && !data" :problem="problem" what="the portfolio" @retry="reload" />
-    <template v-if="data">
+    <LoadState
+      :loading="page.loading.value && !page.data.value"
+      :problem="page.problem.value"
+      what="the portfolio"
+      @retry="page.reload"
+    />
+    <template v-if="page.data.value">
       <div class="screen-head">
-        <div>
-          <h1 v-if="all.length">
-            {{ count(all.length, 'unit') }} at {{ count(data.sites.length, 'site') }};
-            {{ dueNow === 0 ? 'nothing is due today' : `${count(dueNow, 'coil')} due today or late` }}.
-          </h1>
-          <h1 v-else>No units yet.</h1>
-        </div>
-        <div v-if="mayManage()" class="actions">
-          <RouterLink class="button" to="/portfolio/import">Import units</RouterLink>
-          <RouterLink class="button" to="/portfolio/new-unit">Add a unit</RouterLink>
-          <RouterLink class="button" to="/portfolio/new-factor">Add a site factor</RouterLink>
-        </div>
+        <h1>{{ headline }}</h1>
       </div>
-      <p v-if="!all.length" class="notice">
+      <p v-if="summary.data.value && !summary.data.value.all_units" class="notice">
         The register is empty.
-        <RouterLink v-if="mayManage()" to="/portfolio/import">Import a file</RouterLink>
         <template v-if="mayManage()">
-          or <RouterLink to="/portfolio/new-unit">add a unit by hand</RouterLink>.</template
+          <RouterLink to="/portfolio/import">Import a file</RouterLink>,
+          <RouterLink to="/sites/new">add a site</RouterLink> or
+          <RouterLink to="/portfolio/new-unit">add a unit by hand</RouterLink>.</template
         >
       </p>
       <template v-else>
@@ -80,7 +158,7 @@ const shown = computed(() => sites.value.reduce((n, s) => n + s.rows.length, 0))
           <ElInput
             class="find"
             :model-value="text"
-            placeholder="Tag, class, placement or site"
+            placeholder="Tag, class or place"
             aria-label="Find a unit"
             clearable
             @update:model-value="(v: string) => filter({ q: v || undefined })"
@@ -91,15 +169,80 @@ const shown = computed(() => sites.value.reduce((n, s) => n + s.rows.length, 0))
             aria-label="Site"
             placeholder="All sites"
             clearable
+            filterable
             @update:model-value="(v?: string) => filter({ site: v || undefined })"
           >
-            <ElOption v-for="s in data.sites" :key="s.id" :value="s.id" :label="s.name" />
+            <ElOption v-for="s in sites.data.value ?? []" :key="s.id" :value="s.id" :label="s.name" />
+          </ElSelect>
+          <ElSelect
+            class="pick"
+            :model-value="kind || undefined"
+            aria-label="Class"
+            placeholder="All classes"
+            clearable
+            filterable
+            @update:model-value="(v?: string) => filter({ class: v || undefined })"
+          >
+            <ElOption
+              v-for="c in catalogue.data.value?.classes ?? []"
+              :key="c.id"
+              :value="c.id"
+              :label="c.name"
+            />
+          </ElSelect>
+          <ElSelect
+            class="narrow"
+            :model-value="status || undefined"
+            aria-label="Status"
+            placeholder="Not retired"
+            clearable
+            @update:model-value="(v?: string) => filter({ status: v || undefined })"
+          >
+            <ElOption v-for="(w, k) in statusWords" :key="k" :value="k" :label="w" />
+          </ElSelect>
+          <ElSelect
+            class="narrow"
+            :model-value="sort"
+            aria-label="Sorted by"
+            @update:model-value="(v: string) => filter({ sort: v === 'site' ? undefined : v })"
+          >
+            <ElOption v-for="(w, k) in sortWords" :key="k" :value="k" :label="`By ${w.toLowerCase()}`" />
           </ElSelect>
           <ElCheckbox :model-value="due" @update:model-value="(v) => filter({ due: v ? '1' : undefined })"
-            >Due or late only</ElCheckbox
+            >Due or late</ElCheckbox
+          >
+          <ElCheckbox
+            :model-value="proposed"
+            @update:model-value="(v) => filter({ proposed: v ? '1' : undefined })"
+            >Proposal open</ElCheckbox
+          >
+          <ElCheckbox
+            :model-value="grade >= 3"
+            @update:model-value="(v) => filter({ grade: v ? '3' : undefined })"
+            >Felt or worse</ElCheckbox
           >
         </div>
-        <p v-if="!shown" class="notice">
+        <div class="tools">
+          <SavedFilters />
+          <button type="button" class="link" @click="filter({ view: asMap ? undefined : 'map' })">
+            {{ asMap ? 'Show the table' : 'Show a map of the sites' }}
+          </button>
+          <a :href="labels" target="_blank" rel="noopener">Labels as PDF</a>
+          <template v-if="chosen.size">
+            <strong>{{ count(chosen.size, 'unit') }} chosen</strong>
+            <ElButton type="primary" size="small" @click="changing = true">Change in bulk</ElButton>
+          </template>
+          <RouterLink v-if="mayManage()" to="/portfolio/bulk-changes">Bulk changes</RouterLink>
+          <span class="grow"></span>
+          <RouterLink v-if="mayManageHouse()" to="/portfolio/import">Import</RouterLink>
+          <a href="/api/v1/exports/register" download>Export</a>
+          <RouterLink v-if="mayManage()" to="/portfolio/new-unit">Add a unit</RouterLink>
+          <RouterLink v-if="mayManageHouse()" to="/sites/new">Add a site</RouterLink>
+          <RouterLink v-if="mayManage()" to="/portfolio/new-factor">Add a site factor</RouterLink>
+        </div>
+        <BulkChange v-if="changing" :units="[...chosen]" @close="changing = false" @changed="changed" />
+        <SiteMap v-if="asMap" :sites="sites.data.value ?? []" />
+        <p v-else-if="!rows.length && !page.loading.value" class="notice">
           No unit fits these filters.
           <button type="button" class="link" @click="router.replace({ query: {} })">Show all</button>
         </p>
@@ -107,9 +250,16 @@ const shown = computed(() => sites.value.reduce((n, s) => n + s.rows.length, 0))
           <table class="lines dense">
             <thead>
               <tr>
+                <th v-if="mayManage()" scope="col">
+                  <ElCheckbox
+                    :model-value="allChosen"
+                    aria-label="Choose all shown"
+                    @update:model-value="(v) => (chosen = new Set(v ? everyUnit : []))"
+                  />
+                </th>
                 <th scope="col">Unit</th>
                 <th scope="col">Class</th>
-                <th scope="col">Placement</th>
+                <th scope="col">{{ sort === 'site' ? 'Placement' : 'Site, placement' }}</th>
                 <th scope="col">Coil</th>
                 <th scope="col">Soil expected</th>
                 <th scope="col" class="number">Blocked</th>
@@ -118,16 +268,33 @@ const shown = computed(() => sites.value.reduce((n, s) => n + s.rows.length, 0))
                 <th scope="col">Next due</th>
               </tr>
             </thead>
-            <tbody v-for="s in sites" :key="s.site.id">
-              <tr class="site">
-                <th scope="rowgroup" colspan="9">{{ s.site.name }}</th>
+            <tbody v-for="g in groups" :key="g.name + g.rows[0]?.row.coil.coil_id">
+              <tr v-if="g.name" class="site">
+                <th scope="rowgroup" :colspan="columns">
+                  <RouterLink :to="`/sites/${g.id}`">{{ g.name }}</RouterLink>
+                </th>
               </tr>
-              <tr v-for="r in s.rows" :key="r.coil.coil_id">
-                <td class="nowrap">
-                  <RouterLink v-if="r.first" :to="`/units/${r.unit.id}`">{{ r.unit.tag }}</RouterLink>
+              <tr v-for="{ row: r, first } in g.rows" :key="r.coil.coil_id">
+                <td v-if="mayManage()">
+                  <ElCheckbox
+                    v-if="first"
+                    :model-value="chosen.has(r.unit_id)"
+                    :aria-label="`Choose ${r.tag}`"
+                    @update:model-value="(v) => choose(r.unit_id, Boolean(v))"
+                  />
                 </td>
-                <td>{{ r.first ? r.unit.class : '' }}</td>
-                <td>{{ r.first ? r.unit.placement : '' }}</td>
+                <td class="nowrap">
+                  <RouterLink v-if="first" :to="`/units/${r.unit_id}`">{{ r.tag }}</RouterLink>
+                  <span v-if="first && r.status !== 'in_service'" class="soft">
+                    {{ statusWords[r.status as Schemas['UnitStatus']] }}</span
+                  >
+                </td>
+                <td class="cut">{{ first ? r.class : '' }}</td>
+                <td class="cut">
+                  <template v-if="first">{{
+                    sort === 'site' ? r.placement : `${r.site}, ${r.placement}`
+                  }}</template>
+                </td>
                 <td class="nowrap">{{ roleWords[r.coil.role] }}</td>
                 <td><CoilComb :state="r.coil.state" /></td>
                 <td class="number">
@@ -163,10 +330,17 @@ const shown = computed(() => sites.value.reduce((n, s) => n + s.rows.length, 0))
               </tr>
             </tbody>
           </table>
+          <ProblemNote :problem="moreFailed" />
+          <p v-if="next">
+            <ElButton :loading="more" @click="showMore">Show the next 100 coils</ElButton>
+          </p>
           <SiltKey />
           <p class="soft">
             Soil is expected today on each coil's worst side, at the class's assumed rate until findings say
             otherwise.
+            {{
+              filtered && summary.data.value ? `${count(summary.data.value.all_units, 'unit')} in all.` : ''
+            }}
           </p>
         </div>
       </template>
@@ -174,49 +348,82 @@ const shown = computed(() => sites.value.reduce((n, s) => n + s.rows.length, 0))
   </section>
 </template>
 
-<script lang="ts">
-/** A coil's next due is the earliest of its tasks. */
-const earliest = (tasks: Schemas['TaskLine'][]) =>
-  [...tasks].sort((a, b) => a.due.localeCompare(b.due)).slice(0, 1)
-</script>
-
 <style scoped>
 .filters {
   display: flex;
   flex-wrap: wrap;
-  gap: 8px 16px;
+  gap: 4px 10px;
   align-items: center;
+}
+.tools {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 18px;
+  align-items: center;
+  margin: 2px 0 2px;
+  min-height: 26px;
+  font-size: 14px;
+}
+.grow {
+  flex: 1;
+}
+.screen {
+  padding-top: 12px;
+}
+.screen-head {
   margin-bottom: 6px;
 }
+h1 {
+  font-size: 22px;
+}
+.filters :deep(.el-checkbox) {
+  margin-right: 4px;
+}
 .find {
-  width: 280px;
+  width: 200px;
 }
 .pick {
-  width: 220px;
+  width: 150px;
+}
+.narrow {
+  width: 124px;
 }
 .dense td {
   padding-top: 0;
   padding-bottom: 0;
   vertical-align: middle;
   font-size: 13.5px;
-  line-height: 23px;
+  line-height: 20px;
+}
+.dense td:first-child,
+.dense th:first-child {
+  width: 26px;
+}
+.dense :deep(.el-checkbox) {
+  height: 18px;
+  display: flex;
+}
+.dense :deep(.comb) {
+  display: flex;
 }
 .dense .site th {
   color: var(--ink);
   font-size: 15px;
-  padding-top: 4px;
-  padding-bottom: 1px;
+  padding-top: 3px;
+  padding-bottom: 0;
+}
+.dense .site a {
+  color: inherit;
+  text-decoration-color: var(--hairline);
+}
+.cut {
+  max-width: 190px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .proposed {
   color: var(--petrol);
   font-weight: 600;
-}
-.link {
-  border: 0;
-  background: none;
-  color: var(--petrol);
-  font: inherit;
-  text-decoration: underline;
-  cursor: pointer;
 }
 </style>

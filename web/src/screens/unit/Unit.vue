@@ -2,8 +2,9 @@
 import { ElOption, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 
-import { api, ask } from '../../api/client'
+import { api, ask, type Schemas } from '../../api/client'
 import CoilComb from '../../parts/CoilComb.vue'
+import FileList from '../../parts/FileList.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ReasonList from '../../parts/ReasonList.vue'
 import SiltKey from '../../parts/SiltKey.vue'
@@ -19,9 +20,11 @@ import {
   roleWords,
   schoolWords,
   shortDay,
+  statusWords,
   upperFirst,
 } from '../../words'
 import VisitTable from '../visit/VisitTable.vue'
+import CompanionList from './CompanionList.vue'
 import IntervalCard from './IntervalCard.vue'
 
 const props = defineProps<{ id: string }>()
@@ -96,6 +99,10 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
             {{ data.tag }}, {{ data.class.toLowerCase()
             }}<template v-if="at">: {{ roleWords[at.coil.role] }}, {{ at.side.name }}</template>
           </h1>
+          <p v-if="data.status !== 'in_service'" class="over">
+            {{ upperFirst(statusWords[data.status as Schemas['UnitStatus']])
+            }}{{ data.status === 'out_of_service' ? ': its exposure stands still.' : '.' }}
+          </p>
           <p class="answer">
             <span :class="{ over: (at?.side.state.blocked_share ?? 0) > data.limit_share }">{{
               answer
@@ -107,7 +114,13 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
         </div>
         <div class="actions">
           <CoilComb v-if="at" :state="at.side.state" :scale="1.4" />
-          <RouterLink v-if="mayRecord()" class="button" :to="`/units/${id}/visit`">Record a visit</RouterLink>
+          <RouterLink class="button" :to="`/units/${id}/card`">Card</RouterLink>
+          <RouterLink
+            v-if="mayRecord() && data.status !== 'retired'"
+            class="button"
+            :to="`/units/${id}/visit`"
+            >Record a visit</RouterLink
+          >
         </div>
       </div>
 
@@ -133,6 +146,8 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
             The newest {{ visits.length }} of {{ data.visits.length }}.
           </p>
           <SiltKey />
+          <h2>Files</h2>
+          <FileList :id="id" entity="unit" />
         </div>
         <aside>
           <template v-for="c in data.coils" :key="c.id">
@@ -144,6 +159,7 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
               @changed="reload"
             />
           </template>
+          <CompanionList v-if="data.companions.length" :companions="data.companions" @changed="reload" />
           <template v-if="at">
             <h2>Why this rate</h2>
             <ReasonList :reasons="at.side.reasons" />

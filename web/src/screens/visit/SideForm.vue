@@ -110,7 +110,7 @@ const id = useId()
   display: flex;
   align-items: center;
   justify-content: center;
-  border: 1px solid #8d979a;
+  border: 1px solid var(--edge);
   border-radius: 4px;
   background: var(--sheet);
   cursor: pointer;
@@ -118,7 +118,7 @@ const id = useId()
 .reach label.on {
   background: var(--petrol);
   border-color: var(--petrol);
-  color: #fff;
+  color: var(--paper);
   font-weight: 600;
 }
 .reach label:focus-within {

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { ElButton, ElCheckbox, ElInput, ElInputNumber, ElOption, ElSelect } from 'element-plus'
 import { computed, nextTick, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
 
-import { api, type ApiProblem, ask, problemOf, type Schemas } from '../../api/client'
+import { api, ApiProblem, ask, problemOf, type Schemas } from '../../api/client'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
@@ -10,6 +11,7 @@ import { loadCatalogue, mayRecord, session } from '../../session'
 import { kindWords, outcomeWords, roleWords, shortDay, upperFirst } from '../../words'
 import {
   type Draft,
+  draftOf,
   dropDraft,
   errorAt,
   keepDraft,
@@ -24,6 +26,10 @@ import SideForm from './SideForm.vue'
 import TreatmentForm from './TreatmentForm.vue'
 
 const props = defineProps<{ id: string }>()
+const route = useRoute()
+/** The visit that is amended, if one is; then nothing is kept on the device. */
+const amends = typeof route.query.amend === 'string' ? route.query.amend : ''
+const reason = ref('')
 const draft = ref<Draft | null>(null)
 const resumed = ref(false)
 const busy = ref(false)
@@ -36,12 +42,17 @@ const { data, problem, loading, reload } = useLoad(async () => {
     loadCatalogue(),
     ask(api.GET('/units/{unit_id}', { params: { path: { unit_id: props.id } } })),
   ])
+  if (amends) {
+    const record = await ask(api.GET('/visits/{visit_id}', { params: { path: { visit_id: amends } } }))
+    draft.value = draftOf(unit, record.visit)
+    return { catalogue, unit }
+  }
   const kept = keptDraft(unit)
   resumed.value = kept !== null
   draft.value = kept ?? newDraft(unit, session.value?.today ?? '', session.value?.person_id ?? '')
   return { catalogue, unit }
 })
-watch(draft, (d) => d && !outcome.value && keepDraft(props.id, d), { deep: true })
+watch(draft, (d) => d && !outcome.value && !amends && keepDraft(props.id, d), { deep: true })
 
 const atWork = computed(() => draft.value && worked(draft.value.outcome))
 const anyMissed = computed(() =>
@@ -63,18 +74,37 @@ function startAgain() {
   draft.value = newDraft(unit, session.value?.today ?? '', session.value?.person_id ?? '')
 }
 
+/** The fields of a problem that lie below a pointer, as if they stood at the top. */
+const below = (pointer: string, p: ApiProblem) =>
+  new ApiProblem(
+    p.status,
+    p.message,
+    p.fields.map((f) => ({
+      ...f,
+      pointer: f.pointer.startsWith(`${pointer}/`) ? f.pointer.slice(pointer.length) : f.pointer,
+    })),
+    p.requestId,
+  )
+
 async function send() {
   const d = draft.value
   if (!d) return
   busy.value = true
   refused.value = null
   try {
+    const header = { 'Idempotency-Key': d.key }
+    const visit = toRequest(props.id, d)
     outcome.value = await ask(
-      api.POST('/visits', { params: { header: { 'Idempotency-Key': d.key } }, body: toRequest(props.id, d) }),
+      amends
+        ? api.POST('/visits/{visit_id}/amendment', {
+            params: { header, path: { visit_id: amends } },
+            body: { reason: reason.value, visit },
+          })
+        : api.POST('/visits', { params: { header }, body: visit }),
     )
-    dropDraft(props.id)
+    if (!amends) dropDraft(props.id)
   } catch (e) {
-    refused.value = problemOf(e)
+    refused.value = amends ? below('/visit', problemOf(e)) : problemOf(e)
     // What is sent after a mend is another request.
     if (refused.value.status === 422 || refused.value.status === 409) d.key = crypto.randomUUID()
   } finally {
@@ -121,15 +151,22 @@ async function send() {
             <RouterLink :to="`/units/${id}`">{{ data.unit.tag }}</RouterLink> · {{ data.unit.class }} ·
             {{ data.unit.site }}, {{ data.unit.placement }}
           </p>
-          <h1>Record a visit</h1>
+          <h1>{{ amends ? 'Amend a visit' : 'Record a visit' }}</h1>
         </div>
-        <p class="soft kept">Kept on this device until it is sent.</p>
+        <p v-if="!amends" class="soft kept">Kept on this device until it is sent.</p>
       </div>
       <p v-if="resumed" class="notice">
         Going on with what was written before.
         <button type="button" class="link" @click="startAgain">Start again</button>
       </p>
       <ProblemNote :problem="refused" :place="(pointer) => (draft ? placeOf(draft, pointer) : pointer)" />
+
+      <label v-if="amends" class="field"
+        ><span class="label">Why it is amended</span>
+        <ElInput v-model="reason" maxlength="1000" name="amend-reason" />
+        <span class="soft">The version that stands now is kept and can still be read.</span>
+        <span v-if="why(null, '/reason')" class="field-error" role="alert">{{ why(null, '/reason') }}</span>
+      </label>
 
       <h2>1. Before anything is opened</h2>
       <details class="cautions" open>
@@ -244,7 +281,9 @@ async function send() {
         <span v-if="why(null, '/note')" class="field-error" role="alert">{{ why(null, '/note') }}</span>
       </label>
       <div class="send">
-        <ElButton type="primary" native-type="submit" size="large" :loading="busy">Send the visit</ElButton>
+        <ElButton type="primary" native-type="submit" size="large" :loading="busy">{{
+          amends ? 'Send the amended visit' : 'Send the visit'
+        }}</ElButton>
       </div>
     </form>
   </section>

@@ -33,7 +33,9 @@ const mix = (t: Schemas['TreatmentLine']) =>
       </thead>
       <tbody v-for="v in visits" :key="v.id">
         <tr v-if="!v.sides.length">
-          <td class="nowrap">{{ shortDay(v.day) }}</td>
+          <td class="nowrap">
+            <RouterLink :to="`/visits/${v.id}`">{{ shortDay(v.day) }}</RouterLink>
+          </td>
           <td v-if="units">
             <RouterLink :to="`/units/${v.unit_id}`">{{ v.tag }}</RouterLink>
           </td>
@@ -42,7 +44,9 @@ const mix = (t: Schemas['TreatmentLine']) =>
           <td>{{ v.people.join('; ') }}</td>
         </tr>
         <tr v-for="(s, i) in v.sides" :key="s.coil_role + s.side" :class="{ follows: i > 0 }">
-          <td class="nowrap">{{ i === 0 ? shortDay(v.day) : '' }}</td>
+          <td class="nowrap">
+            <RouterLink v-if="i === 0" :to="`/visits/${v.id}`">{{ shortDay(v.day) }}</RouterLink>
+          </td>
           <td v-if="units" class="nowrap">
             <RouterLink v-if="i === 0" :to="`/units/${v.unit_id}`">{{ v.tag }}</RouterLink>
           </td>

@@ -12,6 +12,7 @@ const { data, problem, loading, reload } = useLoad(() => ask(api.GET('/visits'))
   <section class="screen">
     <div class="screen-head">
       <h1>{{ data?.length ? `The newest ${count(data.length, 'visit')}` : 'Visits' }}</h1>
+      <a v-if="data?.length" class="button" href="/api/v1/exports/visits" download>Export all visits</a>
     </div>
     <LoadState :loading="loading && !data" :problem="problem" what="the visits" @retry="reload" />
     <p v-if="data && !data.length" class="notice">

@@ -91,6 +91,45 @@ export function newDraft(unit: Schemas['Unit'], today: string, me: string): Draf
   }
 }
 
+/** A visit as it was sent, as a draft to amend. */
+export function draftOf(unit: Schemas['Unit'], visit: Schemas['NewVisit']): Draft {
+  const d = newDraft(unit, visit.day, '')
+  d.outcome = visit.outcome
+  d.cautions_read = visit.cautions_read
+  d.note = visit.note ?? ''
+  d.people = visit.people.map((p) => ({ ...p }))
+  for (const c of d.coils) {
+    const sent = visit.coils.find((x) => x.coil_id === c.coil_id)
+    c.on = sent !== undefined
+    if (!sent) continue
+    for (const s of c.sides) {
+      const side = sent.sides.find((x) => x.surface_id === s.surface_id)
+      if (!side) continue
+      s.reached = side.reached
+      s.why_not = side.why_not ?? ''
+      s.found = side.found?.grade ?? null
+      s.seen = side.found?.seen ?? s.seen
+      s.soils = side.soil_ids ?? []
+      s.left = side.left?.grade ?? null
+      s.left_seen = side.left?.seen ?? s.left_seen
+    }
+    c.treatments = sent.treatments.map((t) => ({
+      work: t.work,
+      method: t.method_id,
+      direction: t.direction,
+      cleaner: t.cleaner_id ?? '',
+      water_parts: t.water_parts ?? null,
+      amount: t.amount?.value ?? null,
+      unit: t.amount?.unit ?? 'l',
+      end_points: t.end_points ?? [],
+      not_on: c.sides
+        .filter((s) => s.reached && !t.surface_ids.includes(s.surface_id))
+        .map((s) => s.surface_id),
+    }))
+  }
+  return d
+}
+
 /** The draft kept for a unit, if there is one that still fits its coils. */
 export function keptDraft(unit: Schemas['Unit']): Draft | null {
   try {

@@ -1,0 +1,81 @@
+<script setup lang="ts">
+import { ElButton, ElInput } from 'element-plus'
+import { computed, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+
+import { api, type ApiProblem, ask, problemOf } from '../../api/client'
+import { useLoad } from '../../parts/useLoad'
+
+/** Portfolio addresses kept under a name. */
+const route = useRoute()
+const router = useRouter()
+const { data, reload } = useLoad(() => ask(api.GET('/saved-filters')))
+const naming = ref(false)
+const name = ref('')
+const refused = ref<ApiProblem | null>(null)
+const here = computed(() => new URLSearchParams(route.query as Record<string, string>).toString())
+
+async function save() {
+  refused.value = null
+  try {
+    await ask(api.POST('/saved-filters', { body: { name: name.value, query: here.value } }))
+    naming.value = false
+    name.value = ''
+    await reload()
+  } catch (e) {
+    refused.value = problemOf(e)
+  }
+}
+async function remove(id: string) {
+  await ask(api.DELETE('/saved-filters/{filter_id}', { params: { path: { filter_id: id } } }))
+  await reload()
+}
+const open = (query: string) => router.replace({ query: Object.fromEntries(new URLSearchParams(query)) })
+</script>
+
+<template>
+  <span v-for="f in data ?? []" :key="f.id" class="kept">
+    <button type="button" class="link" :aria-current="f.query === here || undefined" @click="open(f.query)">
+      {{ f.name }}
+    </button>
+    <button type="button" class="gone" :aria-label="`Forget the filter ${f.name}`" @click="remove(f.id)">
+      ×
+    </button>
+  </span>
+  <form v-if="naming" class="name" @submit.prevent="save">
+    <ElInput
+      v-model="name"
+      size="small"
+      placeholder="Name of this filter"
+      aria-label="Name of this filter"
+      maxlength="80"
+    />
+    <ElButton size="small" native-type="submit" :disabled="!name.trim()">Keep</ElButton>
+    <span v-if="refused" class="field-error" role="alert">{{
+      refused.fields[0]?.reason ?? refused.message
+    }}</span>
+  </form>
+  <button v-else-if="here" type="button" class="link" @click="naming = true">Keep this filter</button>
+</template>
+
+<style scoped>
+.kept {
+  white-space: nowrap;
+}
+.kept [aria-current] {
+  font-weight: 650;
+}
+.gone {
+  border: 0;
+  background: none;
+  color: var(--ink-soft);
+  font: inherit;
+  cursor: pointer;
+  padding: 0 4px;
+}
+.name {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+</style>

@@ -1,0 +1,96 @@
+<script setup lang="ts">
+import { ElButton, ElInput } from 'element-plus'
+import { computed, ref } from 'vue'
+
+import { api, type ApiProblem, ask, problemOf } from '../../api/client'
+import FileList from '../../parts/FileList.vue'
+import HistoryList from '../../parts/HistoryList.vue'
+import LoadState from '../../parts/LoadState.vue'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import { useLoad } from '../../parts/useLoad'
+import { mayManage } from '../../session'
+import { moment, outcomeWords, shortDay } from '../../words'
+import VisitTable from './VisitTable.vue'
+
+const props = defineProps<{ id: string }>()
+const { data, problem, loading, reload } = useLoad(() =>
+  ask(api.GET('/visits/{visit_id}', { params: { path: { visit_id: props.id } } })),
+)
+const voiding = ref(false)
+const reason = ref('')
+const refused = ref<ApiProblem | null>(null)
+const visits = computed(() => (data.value ? [data.value.summary] : []))
+async function voidIt() {
+  refused.value = null
+  try {
+    data.value = await ask(
+      api.POST('/visits/{visit_id}/voiding', {
+        params: { path: { visit_id: props.id } },
+        body: { reason: reason.value },
+      }),
+    )
+    voiding.value = false
+  } catch (e) {
+    refused.value = problemOf(e)
+  }
+}
+</script>
+
+<template>
+  <section class="screen">
+    <LoadState :loading="loading && !data" :problem="problem" what="the visit" @retry="reload" />
+    <template v-if="data">
+      <div class="screen-head">
+        <div>
+          <p class="soft">
+            <RouterLink :to="`/units/${data.visit.unit_id}`">{{ data.summary.tag }}</RouterLink> ·
+            {{ data.summary.site }}
+          </p>
+          <h1>
+            Visit of {{ shortDay(data.visit.day) }}: {{ outcomeWords[data.visit.outcome].toLowerCase()
+            }}{{ data.status === 'submitted' ? '' : `, ${data.status}` }}
+          </h1>
+          <p class="soft">Sent {{ moment(data.submitted_at) }} by {{ data.by }}.</p>
+        </div>
+        <div v-if="mayManage() && data.status === 'submitted'" class="actions">
+          <RouterLink
+            class="button"
+            :to="{ path: `/units/${data.visit.unit_id}/visit`, query: { amend: id } }"
+            >Amend</RouterLink
+          >
+          <ElButton @click="voiding = !voiding">Void</ElButton>
+        </div>
+      </div>
+      <p v-if="data.status !== 'submitted'" class="notice danger">
+        No longer in force: {{ data.status }}, “{{ data.status_reason }}”.
+        <RouterLink v-if="data.superseded_by" :to="`/visits/${data.superseded_by}`"
+          >The newer version</RouterLink
+        >
+      </p>
+      <p v-if="data.supersedes" class="notice">
+        This version stands in place of
+        <RouterLink :to="`/visits/${data.supersedes}`">an earlier one</RouterLink>.
+      </p>
+      <form v-if="voiding" novalidate @submit.prevent="voidIt">
+        <ProblemNote :problem="refused" />
+        <label class="field"
+          ><span class="label">Why this visit does not count</span
+          ><ElInput v-model="reason" maxlength="1000" name="reason"
+        /></label>
+        <p class="soft">
+          It is kept and can still be read; clocks, soil and proposals are worked out without it.
+        </p>
+        <ElButton type="danger" native-type="submit" :disabled="!reason.trim()">Void the visit</ElButton>
+      </form>
+      <VisitTable :visits="visits" />
+      <fieldset class="part">
+        <legend>Files</legend>
+        <FileList :id="id" entity="visit" />
+      </fieldset>
+      <fieldset class="part">
+        <legend>History</legend>
+        <HistoryList :id="id" :key="data.status" entity="visit" />
+      </fieldset>
+    </template>
+  </section>
+</template>

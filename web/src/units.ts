@@ -1,0 +1,48 @@
+import { session } from './session'
+
+/**
+ * Figures in the units somebody likes. The server keeps SI; what is typed is turned into it here. Factors: the
+ * international foot and avoirdupois pound, the US gallon of 231 cubic inches, the ton of refrigeration of
+ * 12,000 Btu(IT) an hour (NIST SP 811, appendix B, from memory).
+ */
+export type Quantity = 'm' | 'm2' | 'kg' | 'kW' | 'L' | 'degC'
+
+interface Scale {
+  unit: string
+  /** How many of the SI unit one of this unit is. */
+  factor: number
+}
+
+const us: Record<Exclude<Quantity, 'degC'>, Scale> = {
+  m: { unit: 'ft', factor: 0.3048 },
+  m2: { unit: 'ft²', factor: 0.09290304 },
+  kg: { unit: 'lb', factor: 0.45359237 },
+  kW: { unit: 'tons', factor: 3.51685284 },
+  L: { unit: 'US gal', factor: 3.785411784 },
+}
+const metric: Record<Quantity, string> = { m: 'm', m2: 'm²', kg: 'kg', kW: 'kW', L: 'L', degC: '°C' }
+
+const inUs = () => session.value?.units === 'us'
+
+export const unitOf = (q: Quantity): string => (!inUs() ? metric[q] : q === 'degC' ? '°F' : us[q].unit)
+
+/** A figure as it is shown, from SI. */
+export function shown(q: Quantity, si: number): number {
+  if (!inUs()) return si
+  return q === 'degC' ? si * 1.8 + 32 : si / us[q].factor
+}
+
+/** SI of a figure as it was typed. */
+export function typed(q: Quantity, value: number): number {
+  if (!inUs()) return value
+  return q === 'degC' ? (value - 32) / 1.8 : value * us[q].factor
+}
+
+/** A figure in a form: enough digits to come back the same, no more. */
+export const asText = (v: number): string => String(Number(v.toPrecision(6)))
+
+/** A figure with its unit. */
+export function figure(q: Quantity, si: number | undefined, digits = 3): string {
+  if (si === undefined) return '–'
+  return `${Number(shown(q, si).toPrecision(digits))}\u00a0${unitOf(q)}`
+}
