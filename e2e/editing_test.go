@@ -205,7 +205,9 @@ func TestHouseRulesAndSites(t *testing.T) {
 	ok(t, p.Click("Change Medium universal"))
 	ok(t, p.WaitText("default: 10.5"))
 	ok(t, p.Click("Put the default back"))
-	ok(t, p.WaitGone("the house"))
+	ok(t, p.WaitGone("the house,"))
+	ok(t, p.Click("Change Medium universal"))
+	ok(t, p.WaitGone("default: 10.5"))
 
 	ok(t, p.Go("/sites/new"))
 	ok(t, p.WaitText("Add a site"))
@@ -238,7 +240,7 @@ func TestSomebodyIsInvited(t *testing.T) {
 	ok(t, p.Choose("Role", "viewer", 0))
 	ok(t, p.Check("sees all sites", 0))
 	ok(t, p.Choose("Only these sites", "Maritime Museum", 0))
-	ok(t, p.Click("People and crews"))
+	ok(t, p.Press("Escape"))
 	ok(t, p.Click("Invite"))
 	ok(t, p.WaitText("A link for Museum steward"))
 	var link string

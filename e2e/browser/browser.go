@@ -199,7 +199,7 @@ const finder = `(kind, name, nth) => {
 	}[kind];
 	const labelOf = e => fold(e.getAttribute('aria-label')) || fold([...(e.labels || [])].map(l => (l.querySelector('.label') || l).innerText).join(' ')) || fold(e.closest('label')?.innerText) || e.name;
 	const all = [...document.querySelectorAll(pick)].filter(e => {
-		if (kind === 'check') return labelOf(e) === name || fold(e.closest('label')?.innerText) === name;
+		if (kind === 'check') return labelOf(e) === name || fold(e.closest('label')?.getAttribute('aria-label')) === name || fold(e.closest('label')?.innerText) === name;
 		if (!seen(e)) return false;
 		if (kind === 'field') return labelOf(e) === name || labelOf(e).startsWith(name + ' ') || e.name === name;
 		return fold(e.innerText) === name || fold(e.getAttribute('aria-label')) === name;

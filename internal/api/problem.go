@@ -49,6 +49,8 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 	var stale service.Stale
 	var tooLarge *http.MaxBytesError
 	switch {
+	case r.Context().Err() != nil:
+		slog.InfoContext(r.Context(), "the caller went away", "request_id", requestID(r.Context()))
 	case errors.As(err, &fields):
 		out := make([]contract.FieldError, len(fields))
 		for i, f := range fields {

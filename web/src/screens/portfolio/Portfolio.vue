@@ -360,8 +360,8 @@ const earliest = (tasks: Schemas['TaskLine'][]) =>
   flex-wrap: wrap;
   gap: 4px 18px;
   align-items: center;
-  margin: 2px 0 2px;
-  min-height: 26px;
+  margin: 2px 0 0;
+  min-height: 24px;
   font-size: 14px;
 }
 .grow {
@@ -371,7 +371,7 @@ const earliest = (tasks: Schemas['TaskLine'][]) =>
   padding-top: 12px;
 }
 .screen-head {
-  margin-bottom: 6px;
+  margin-bottom: 2px;
 }
 h1 {
   font-size: 22px;
@@ -393,7 +393,20 @@ h1 {
   padding-bottom: 0;
   vertical-align: middle;
   font-size: 13.5px;
-  line-height: 20px;
+  line-height: 23px;
+}
+.dense td a,
+.dense th a {
+  display: inline-block;
+  min-width: 24px;
+}
+.dense thead th {
+  padding-top: 0;
+  padding-bottom: 2px;
+}
+.tools a,
+.tools .link {
+  line-height: 24px;
 }
 .dense td:first-child,
 .dense th:first-child {
@@ -402,6 +415,7 @@ h1 {
 .dense :deep(.el-checkbox) {
   height: 18px;
   display: flex;
+  margin-right: 0;
 }
 .dense :deep(.comb) {
   display: flex;
@@ -409,8 +423,9 @@ h1 {
 .dense .site th {
   color: var(--ink);
   font-size: 15px;
-  padding-top: 3px;
+  padding-top: 0;
   padding-bottom: 0;
+  line-height: 23px;
 }
 .dense .site a {
   color: inherit;

@@ -55,7 +55,14 @@ const open = (query: string) => router.replace({ query: Object.fromEntries(new U
       refused.fields[0]?.reason ?? refused.message
     }}</span>
   </form>
-  <button v-else-if="here" type="button" class="link" @click="naming = true">Keep this filter</button>
+  <button
+    v-else-if="here && !data?.some((f) => f.query === here)"
+    type="button"
+    class="link"
+    @click="naming = true"
+  >
+    Keep this filter
+  </button>
 </template>
 
 <style scoped>
@@ -71,7 +78,9 @@ const open = (query: string) => router.replace({ query: Object.fromEntries(new U
   color: var(--ink-soft);
   font: inherit;
   cursor: pointer;
-  padding: 0 4px;
+  padding: 0;
+  min-width: 24px;
+  min-height: 24px;
 }
 .name {
   display: flex;
