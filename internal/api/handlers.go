@@ -431,8 +431,8 @@ func (h handlers) GetImportTemplate(_ context.Context, r gen.GetImportTemplateRe
 func (h handlers) Export(ctx context.Context, r gen.ExportRequestObject) (gen.ExportResponseObject, error) {
 	var out bytes.Buffer
 	format := string(value(r.Params.Format))
-	err := h.service.Export(ctx, actorOf(ctx), string(r.Kind), format, &out)
-	f := sheet(string(r.Kind), format)
+	err := h.service.Export(ctx, actorOf(ctx), r.Kind, format, &out)
+	f := sheet(r.Kind, format)
 	f.content = out.Bytes()
 	return f, err
 }

@@ -43,6 +43,7 @@ type Server struct {
 	store    *store.Store
 	sessions *scs.SessionManager
 	sweeper  *pgxstore.PostgresStore
+	measured *metrics
 }
 
 const (
@@ -66,7 +67,7 @@ func NewServer(svc *service.Service, st *store.Store, o Options) (*Server, error
 	sessions.Cookie.HttpOnly = true
 	sessions.Cookie.SameSite = http.SameSiteLaxMode
 	sessions.Cookie.Secure = o.Secure
-	s := &Server{service: svc, store: st, sessions: sessions, sweeper: sweeper}
+	s := &Server{service: svc, store: st, sessions: sessions, sweeper: sweeper, measured: newMetrics(st)}
 	sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) { s.fail(w, r, err) }
 
 	spec, err := gen.GetSpec()
@@ -97,6 +98,8 @@ func (s *Server) engine(spec *openapi3.T, o Options) (*gin.Engine, error) {
 		s.fail(c.Writer, c.Request, fmt.Errorf("panic: %v", err))
 		c.Abort()
 	}))
+	engine.Use(s.measured.measure)
+	engine.GET("/metrics", s.measured.serve)
 	engine.GET("/healthz", func(c *gin.Context) { c.JSON(http.StatusOK, gin.H{"status": "up"}) })
 	engine.GET("/readyz", s.ready)
 

@@ -155,8 +155,13 @@ type Sprayer struct {
 
 // Sprayers are examples to be replaced by the house's own (assumption).
 var Sprayers = []Sprayer{
-	{"hose_a", "Hose-end foamer", "A", 3}, {"hose_b", "Hose-end foamer", "B", 4}, {"hose_c", "Hose-end foamer", "C", 6}, {"hose_d", "Hose-end foamer", "D", 10},
-	{"tank_1", "Pump-up tank, marked fills", "1", 10}, {"tank_2", "Pump-up tank, marked fills", "2", 5}, {"tank_3", "Pump-up tank, marked fills", "3", 4},
+	{"hose_a", "Hose-end foamer", "A", 3},
+	{"hose_b", "Hose-end foamer", "B", 4},
+	{"hose_c", "Hose-end foamer", "C", 6},
+	{"hose_d", "Hose-end foamer", "D", 10},
+	{"tank_1", "Pump-up tank, marked fills", "1", 10},
+	{"tank_2", "Pump-up tank, marked fills", "2", 5},
+	{"tank_3", "Pump-up tank, marked fills", "3", 4},
 }
 
 // Rate is a price of the house, in its currency.
@@ -167,8 +172,12 @@ type Rate struct {
 
 // Rates are start values to be replaced by the house's own (assumption).
 var Rates = []Rate{
-	{"labour", "Own labour", "per hour", 48}, {"contractor", "Contractor", "per hour", 75}, {"energy", "Electricity", "per kWh", .18},
-	{"water", "Water", "per m³", 3.5}, {"call_out", "Call-out, goods included", "each", 450}, {"co2e", "Greenhouse gas of electricity", "kg CO2e per kWh", .25},
+	{"labour", "Own labour", "per hour", 48},
+	{"contractor", "Contractor", "per hour", 75},
+	{"energy", "Electricity", "per kWh", .18},
+	{"water", "Water", "per m³", 3.5},
+	{"call_out", "Call-out, goods included", "each", 450},
+	{"co2e", "Greenhouse gas of electricity", "kg CO2e per kWh", .25},
 }
 
 // Cautions are the usual ones, in the order of the work (common practice, no source).

@@ -97,6 +97,12 @@ func (c *Cluster) URL(database string) string {
 	return u.String()
 }
 
+// Kill ends the server as a power cut would. For tests of what survives one.
+func (c *Cluster) Kill() {
+	_ = c.cmd.Process.Kill()
+	<-c.done
+}
+
 // Stop asks for a fast shutdown and waits for it.
 func (c *Cluster) Stop() error {
 	_ = c.cmd.Process.Signal(syscall.SIGINT)

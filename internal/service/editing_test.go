@@ -272,10 +272,18 @@ func TestHouseRulesAreChangedAndRestored(t *testing.T) {
 		table, row, key string
 		value           any
 	}{
-		{"classes", "Ice machine", "max_days", 10.0}, {"classes", "Ice machine", "deep_days", "often"}, {"classes", "Ice machine", "deep_days", 12.5},
-		{"classes", "Ice machine", "usual_soil", "chocolate"}, {"classes", "Ice machine", "colour", "red"}, {"classes", "Ice machine", "name", " "},
-		{"soils", "Dry dust", "penetration", 2.0}, {"soils", "Dry dust", "month_weights", []any{1.0, 2.0}}, {"factors", "Sand", "multiplier", 0.0},
-		{"cleaners", "Water", "ph", 1.0}, {"cleaners", "Indoor neutral, no rinse", "ph", 12.0}, {"cleaners", "Water", "dwell_max_s", 10.0},
+		{"classes", "Ice machine", "max_days", 10.0},
+		{"classes", "Ice machine", "deep_days", "often"},
+		{"classes", "Ice machine", "deep_days", 12.5},
+		{"classes", "Ice machine", "usual_soil", "chocolate"},
+		{"classes", "Ice machine", "colour", "red"},
+		{"classes", "Ice machine", "name", " "},
+		{"soils", "Dry dust", "penetration", 2.0},
+		{"soils", "Dry dust", "month_weights", []any{1.0, 2.0}},
+		{"factors", "Sand", "multiplier", 0.0},
+		{"cleaners", "Water", "ph", 1.0},
+		{"cleaners", "Indoor neutral, no rinse", "ph", 12.0},
+		{"cleaners", "Water", "dwell_max_s", 10.0},
 	} {
 		row := rowNamed(h.table(c.table), c.row)
 		require.NotEqual(t, uuid.Nil, row.ID, c.row)
