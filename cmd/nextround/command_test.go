@@ -3,9 +3,15 @@ package main
 import (
 	"bytes"
 	"context"
+	"crypto/sha256"
+	"crypto/tls"
+	"crypto/x509"
+	"encoding/json"
 	"errors"
+	"fmt"
 	"net"
 	"net/http"
+	"os"
 	"path/filepath"
 	"regexp"
 	"strings"
@@ -14,7 +20,14 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"nextround/internal/demo"
+	"nextround/internal/pg/pgtest"
+	"nextround/internal/service"
+	"nextround/internal/store"
 )
+
+func TestMain(m *testing.M) { pgtest.Main(m) }
 
 // command runs the program and returns its exit code and what it printed.
 func command(in string, args ...string) (int, string) {
@@ -101,6 +114,180 @@ func (l *lines) Write(b []byte) (int, error) {
 	return len(b), nil
 }
 
+// A database's content goes to a file and comes back equal, by the hash of every list the program shows.
+func TestBackupAndRestore(t *testing.T) {
+	from, to := pgtest.Filled(t, "demo", demo.Fill), pgtest.New(t)
+	file := filepath.Join(t.TempDir(), "all.gz")
+	code, out := command("", "backup", "--database", from, "-o", file)
+	require.Equal(t, 0, code, out)
+	assert.Contains(t, out, "rows written")
+	code, out = command("", "restore", "--database", to, file)
+	require.Equal(t, 0, code, out)
+	assert.Equal(t, lists(t, from), lists(t, to))
+
+	code, out = command("", "restore", "--database", to, file)
+	assert.Equal(t, exitFailure, code)
+	assert.Contains(t, out, "the database is not empty; nothing was changed")
+	code, out = command("", "restore", "--database", to, "--replace", file)
+	require.Equal(t, 0, code, out)
+	assert.Equal(t, lists(t, from), lists(t, to))
+
+	// A damaged file changes nothing.
+	whole, err := os.ReadFile(file)
+	require.NoError(t, err)
+	for name, bad := range map[string][]byte{"cut": whole[:len(whole)/2], "text": []byte("not a backup")} {
+		damaged := filepath.Join(t.TempDir(), name)
+		require.NoError(t, os.WriteFile(damaged, bad, 0o600))
+		code, _ = command("", "restore", "--database", to, "--replace", damaged)
+		assert.NotEqual(t, 0, code, name)
+		assert.Equal(t, lists(t, from), lists(t, to), name)
+	}
+	code, out = command("", "restore", "--database", to, filepath.Join(t.TempDir(), "none"))
+	assert.Equal(t, exitInput, code, out)
+}
+
+// lists are hashes of what the program shows of a database.
+func lists(t *testing.T, url string) map[string]string {
+	t.Helper()
+	ctx := context.Background()
+	st, err := store.Open(ctx, url)
+	require.NoError(t, err)
+	defer st.Close()
+	svc := service.New(st, service.Options{Now: func() time.Time { return demo.Clock }})
+	defer svc.Close()
+	m, err := st.MemberByLogin(ctx, "manager")
+	require.NoError(t, err)
+	a, err := svc.Actor(ctx, m.Account.ID)
+	require.NoError(t, err)
+	out := map[string]string{}
+	keep := func(name string, v any, err error) {
+		require.NoError(t, err, name)
+		b, err := json.Marshal(v)
+		require.NoError(t, err)
+		out[name] = fmt.Sprintf("%x", sha256.Sum256(b))
+	}
+	page, err := svc.Portfolio(ctx, a, service.PortfolioQuery{Limit: 500})
+	keep("portfolio", page, err)
+	for _, row := range page.Rows {
+		u, err := svc.Unit(ctx, a, row.UnitID)
+		keep("unit "+row.Tag, u, err)
+		card, err := svc.UnitCard(ctx, a, row.UnitID)
+		keep("card "+row.Tag, card, err)
+		trail, err := svc.Audit(ctx, a, "unit", row.UnitID)
+		keep("history "+row.Tag, trail, err)
+		files, err := svc.Attachments(ctx, a, "unit", row.UnitID)
+		keep("files "+row.Tag, files, err)
+	}
+	sites, err := svc.Sites(ctx, a)
+	keep("sites", sites, err)
+	people, err := svc.People(ctx, a)
+	keep("people", people, err)
+	crews, err := svc.Crews(ctx, a)
+	keep("crews", crews, err)
+	rules, err := svc.HouseRules(ctx, a)
+	keep("house rules", rules, err)
+	round, err := svc.NextRound(ctx, a, nil, nil)
+	keep("next round", round, err)
+	imports, err := svc.Imports(ctx, a)
+	keep("imports", imports, err)
+	for _, kind := range []string{"register", "visits"} {
+		var file bytes.Buffer
+		err := svc.Export(ctx, a, kind, "csv", &file)
+		keep("export "+kind, file.String(), err)
+	}
+	return out
+}
+
+func TestImportExportAndRebuildCommands(t *testing.T) {
+	url := pgtest.Filled(t, "demo", demo.Fill)
+	dir := t.TempDir()
+	sheet := filepath.Join(dir, "register.xlsx")
+	code, out := command("", "export", "--database", url, "-o", sheet)
+	require.Equal(t, 0, code, out)
+	code, out = command("", "import", "--database", url, sheet)
+	require.Equal(t, 0, code, out)
+	assert.Contains(t, out, "unchanged: 87 rows")
+	code, csv := command("", "export", "--database", url, "--kind", "visits")
+	require.Equal(t, 0, code)
+	assert.True(t, strings.HasPrefix(csv, "tag,day,visit,outcome"))
+	bad := filepath.Join(dir, "bad.csv")
+	require.NoError(t, os.WriteFile(bad, []byte("site,placement,tag,class,coil role\nHall,Yard,A-1,Dragon,condenser\n"), 0o600))
+	code, out = command("", "import", "--database", url, bad)
+	assert.Equal(t, exitField, code)
+	assert.Contains(t, out, "1 problems; nothing was taken in")
+	code, out = command("", "rebuild", "--database", url)
+	require.Equal(t, 0, code, out)
+	assert.Contains(t, out, "Worked out anew for 73 units.")
+	for _, args := range [][]string{
+		{"import", "--database", url, "--as", "nobody", sheet}, {"export", "--database", url, "--kind", "dragons"}, {"backup"}, {"rebuild"},
+		{"import", "--database", url, "--kind", "dragons", sheet}, {"restore", sheet},
+	} {
+		t.Setenv("DATABASE_URL", "")
+		code, _ := command("", args...)
+		assert.Equal(t, exitUsage, code, args)
+	}
+}
+
+// The demonstration takes another PostgreSQL, and touches nothing in it that it has not made itself.
+func TestDemoInAnotherDatabase(t *testing.T) {
+	ctx := context.Background()
+	sample, own := pgtest.Filled(t, "demo", demo.Fill), pgtest.New(t)
+	require.NoError(t, clearForeign(ctx, sample, demoOptions{}))
+	holds, err := store.Holds(ctx, sample)
+	require.NoError(t, err)
+	assert.True(t, holds.Empty, "sample data of the last time is made anew")
+	st, err := store.Open(ctx, own)
+	require.NoError(t, err)
+	defer st.Close()
+	svc := service.New(st, service.Options{})
+	defer svc.Close()
+	require.NoError(t, clearForeign(ctx, own, demoOptions{}), "an empty one will do")
+	_, err = svc.CreateOrganisation(ctx, service.NewOrganisation{Name: "Mine", Zone: "UTC", Currency: "EUR", Units: "metric"})
+	require.NoError(t, err)
+	assert.ErrorContains(t, clearForeign(ctx, own, demoOptions{}), "it was not touched")
+	holds, err = store.Holds(ctx, own)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Mine"}, holds.Organisations)
+}
+
+// A phone that trusts the authority reaches the server over TLS; one that does not is kept out.
+func TestCertificatesServeTLS(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "tls")
+	code, out := command("", "certificate", "--dir", dir, "localhost", "127.0.0.1")
+	require.Equal(t, 0, code, out)
+	assert.Contains(t, out, "Trust the authority on each phone")
+	authority, err := os.ReadFile(filepath.Join(dir, "authority.pem"))
+	require.NoError(t, err)
+	code, again := command("", "certificate", "--dir", dir, "127.0.0.1")
+	require.Equal(t, 0, code)
+	assert.NotContains(t, again, "A local authority was made", "phones go on trusting the one they have")
+	info, err := os.Stat(filepath.Join(dir, "authority-key.pem"))
+	require.NoError(t, err)
+	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm())
+
+	ctx, cancel := context.WithCancel(context.Background())
+	st, err := store.Open(ctx, pgtest.New(t))
+	require.NoError(t, err)
+	defer st.Close()
+	found, ended := make(chan string, 1), make(chan error, 1)
+	o := site{listen: "127.0.0.1:0", cert: filepath.Join(dir, "server.pem"), key: filepath.Join(dir, "server-key.pem")}
+	go func() { ended <- serveUntil(ctx, st, o, func(address string) { found <- address }) }()
+	url := <-found
+	assert.True(t, strings.HasPrefix(url, "https://"))
+	pool := x509.NewCertPool()
+	require.True(t, pool.AppendCertsFromPEM(authority))
+	trusting := &http.Client{Transport: &http.Transport{TLSClientConfig: &tls.Config{RootCAs: pool}}}
+	res, err := trusting.Get(url + "/readyz")
+	require.NoError(t, err)
+	_ = res.Body.Close()
+	assert.Equal(t, http.StatusOK, res.StatusCode)
+	_, err = http.Get(url + "/readyz")
+	assert.ErrorContains(t, err, "certificate")
+	trusting.CloseIdleConnections()
+	cancel()
+	require.NoError(t, <-ended)
+}
+
 func TestDemoStartsServesAndStops(t *testing.T) {
 	dir := t.TempDir()
 	for _, o := range []demoOptions{{}, {keep: true}, {own: true}} {
@@ -129,7 +316,7 @@ func TestDemoStartsServesAndStops(t *testing.T) {
 		}
 		cancel()
 		require.NoError(t, <-ended)
-		assert.Contains(t, out.text.String(), "manager")
+		assert.Equal(t, !o.own, strings.Contains(out.text.String(), "manager"), "own data is set up on the first page")
 		assert.Equal(t, !o.own, strings.Contains(out.text.String(), "The clock stands at Wednesday 4 March 2026"))
 		assert.Contains(t, out.text.String(), "Stopped.")
 		_, err = net.Dial("tcp", strings.TrimPrefix(url, "http://"))

@@ -447,3 +447,57 @@ func TestHealthReadinessAndLog(t *testing.T) {
 	assert.Equal(t, header.Get("X-Request-Id"), *problem(t, header, body).RequestID)
 	assert.NotContains(t, body, "closed pool", "internals stay in the log")
 }
+
+// A disk that is full and a connection that breaks in the middle are told as what they are; the same visit sent again
+// is then stored once.
+func TestFaultsOfTheDatabaseAreToldInWords(t *testing.T) {
+	s := newSample(t)
+	ids := records(t, s)
+	s.signInAs("technician", demo.Password)
+	visit := strings.ReplaceAll(bodies["submitVisit"], "{unit_id}", ids["{unit_id}"])
+	breakAt := func(body string) {
+		require.NoError(t, s.store.DB.Exec("CREATE OR REPLACE FUNCTION fault() RETURNS trigger AS $$ BEGIN "+body+" RETURN NEW; END $$ LANGUAGE plpgsql").Error)
+		require.NoError(t, s.store.DB.Exec("CREATE OR REPLACE TRIGGER fault BEFORE INSERT ON visit FOR EACH ROW EXECUTE FUNCTION fault()").Error)
+	}
+	key := uuid.NewString()
+	for _, c := range []struct {
+		fault, words string
+		status       int
+	}{
+		{"RAISE EXCEPTION 'no space left' USING ERRCODE = '53100';", "disk is full; nothing was stored", http.StatusInsufficientStorage},
+		{"PERFORM pg_terminate_backend(pg_backend_pid());", "cannot be reached; what you sent was not confirmed", http.StatusServiceUnavailable},
+	} {
+		breakAt(c.fault)
+		status, header, body := s.send("POST", "/api/v1/visits", visit, "Idempotency-Key", key)
+		assert.Equal(t, c.status, status, body)
+		assert.Contains(t, *problem(t, header, body).Detail, c.words)
+	}
+	require.NoError(t, s.store.DB.Exec("DROP TRIGGER fault ON visit").Error)
+	for range 2 {
+		status, _, body := s.send("POST", "/api/v1/visits", visit, "Idempotency-Key", key)
+		assert.Equal(t, http.StatusCreated, status, body)
+	}
+	var stored int64
+	require.NoError(t, s.store.DB.Raw("SELECT count(*) FROM visit WHERE id = ?", key).Scan(&stored).Error)
+	assert.Equal(t, int64(1), stored)
+}
+
+func TestMetricsTellOfRoutes(t *testing.T) {
+	s := newSite(t, false)
+	s.signIn("manager")
+	s.send("GET", "/api/v1/units/01a20bbc-3b1f-7569-b022-a755ea24ba1a", "")
+	status, _, body := s.send("GET", "/metrics", "")
+	assert.Equal(t, http.StatusOK, status)
+	assert.Contains(t, body, `nextround_request_seconds_count{method="GET",route="/api/v1/units/:unit_id",status="404"} 1`)
+	assert.Contains(t, body, "nextround_database_connections_most")
+	assert.NotContains(t, body, "01a20bbc", "no ids in names of series")
+}
+
+// Text that the database cannot hold is refused at its field.
+func TestTextThatCannotBeKept(t *testing.T) {
+	s := newSite(t, false)
+	s.signIn("manager")
+	status, header, body := s.send("POST", "/api/v1/sites", `{"name":"Hall\u0000","zone":"UTC"}`)
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	assert.Contains(t, (*problem(t, header, body).Errors)[0].Reason, "character")
+}

@@ -1,9 +1,11 @@
 package api
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"net/http"
 	"strings"
 
@@ -52,6 +54,12 @@ func (s *Server) contractCheck(spec *openapi3.T) (gin.HandlerFunc, error) {
 			c.Abort()
 			return
 		}
+		if why := unkeepable(c.Request, c.ContentType()); why != "" {
+			writeProblem(c.Writer, c.Request, http.StatusUnprocessableEntity, "Some entries cannot be used; nothing was stored.",
+				[]contract.FieldError{{Pointer: "/", Reason: why}})
+			c.Abort()
+			return
+		}
 		ctx := context.WithValue(c.Request.Context(), callerKey{}, callerOf(c.Request))
 		if extension(route.Operation, roleExtension) != openToAll {
 			actor, ok := s.authenticate(c)
@@ -85,6 +93,29 @@ func (s *Server) contractCheck(spec *openapi3.T) (gin.HandlerFunc, error) {
 			c.Abort()
 		}
 	}, nil
+}
+
+// unkeepable says why the text of a request cannot be kept: PostgreSQL holds no NUL. The body stays readable.
+func unkeepable(r *http.Request, media string) string {
+	if media == fileType || r.Body == nil {
+		return ""
+	}
+	body, err := io.ReadAll(r.Body)
+	r.Body = io.NopCloser(io.MultiReader(bytes.NewReader(body), failing{err}))
+	if bytes.Contains(body, []byte(`\u0000`)) || strings.Contains(r.URL.RawQuery, "%00") {
+		return "holds a character that is not text"
+	}
+	return ""
+}
+
+// failing is a reader that gives an error met before, or the end.
+type failing struct{ err error }
+
+func (f failing) Read([]byte) (int, error) {
+	if f.err != nil {
+		return 0, f.err
+	}
+	return 0, io.EOF
 }
 
 // fieldsOf lists the fields of a contract error in the reader's words, without schema or value dumps.

@@ -2,8 +2,10 @@ package store_test
 
 import (
 	"context"
+	"os"
 	"testing"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -25,6 +27,60 @@ func TestMigrationsGoDownAndUpAgain(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, pending)
 	require.NoError(t, store.Migrate(ctx, url))
+}
+
+// released is the schema of the first release, 0.1.0.
+const released = 5
+
+// Data of the first release comes through every migration up, down and up again.
+func TestMigrationsCarryDataFromTheFirstRelease(t *testing.T) {
+	ctx := context.Background()
+	url := pgtest.New(t)
+	require.NoError(t, store.Rollback(ctx, url, released))
+	conn, err := pgx.Connect(ctx, url)
+	require.NoError(t, err)
+	defer func() { _ = conn.Close(ctx) }()
+	data, err := os.ReadFile("testdata/released.sql")
+	require.NoError(t, err)
+	_, err = conn.Exec(ctx, string(data))
+	require.NoError(t, err)
+	tables := []string{
+		"organisation", "account", "person", "membership", "equipment_class", "class_side", "soil_kind", "factor_def", "method", "cleaner",
+		"house_rule", "site", "site_window", "placement", "unit", "unit_stay", "coil", "surface", "site_factor", "task", "task_surface",
+		"import_run", "visit", "visit_person", "finding", "treatment", "task_reset", "proposal", "interval_change", "round", "stop", "stop_job", "audit",
+	}
+	counts := func() map[string]int {
+		out := map[string]int{}
+		for _, table := range tables {
+			var n int
+			require.NoError(t, conn.QueryRow(ctx, "SELECT count(*) FROM "+table).Scan(&n), table)
+			assert.Positive(t, n, table)
+			out[table] = n
+		}
+		return out
+	}
+	before := counts()
+	require.NoError(t, store.Migrate(ctx, url))
+	assert.Equal(t, before, counts())
+	var stands, label string
+	require.NoError(t, conn.QueryRow(ctx, `SELECT p.name, u.label_code FROM unit u JOIN placement p ON p.id = u.placement_id WHERE u.tag = 'IM-1'`).Scan(&stands, &label))
+	assert.Equal(t, "Roof", stands, "where its last stay is")
+	assert.Len(t, label, 32)
+	require.NoError(t, store.Rollback(ctx, url, released))
+	assert.Equal(t, before, counts())
+	require.NoError(t, store.Migrate(ctx, url))
+	assert.Equal(t, before, counts())
+
+	// And the program of today works with it.
+	st, err := store.Open(ctx, url)
+	require.NoError(t, err)
+	defer st.Close()
+	m, err := st.MemberByLogin(ctx, "manager")
+	require.NoError(t, err)
+	facts, err := st.For(ctx, m.Organisation.ID).LoadFacts(nil)
+	require.NoError(t, err)
+	assert.Len(t, facts.Units, 1)
+	assert.Len(t, facts.Visits, 1)
 }
 
 func TestValuesSurviveTheDatabase(t *testing.T) {
