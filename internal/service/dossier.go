@@ -64,6 +64,12 @@ func loadRegisterWith(t store.Tenant, c catalogue, units []uuid.UUID) (*register
 	if err := r.loadPlaces(t, units == nil); err != nil {
 		return nil, err
 	}
+	r.index()
+	return r, nil
+}
+
+// index sorts the facts by what they belong to.
+func (r *register) index() {
 	f := r.facts
 	r.stays = store.By(f.Stays, func(x store.UnitStay) uuid.UUID { return x.UnitID })
 	r.pauses = store.By(f.Pauses, func(x store.UnitPause) uuid.UUID { return x.UnitID })
@@ -89,7 +95,6 @@ func loadRegisterWith(t store.Tenant, c catalogue, units []uuid.UUID) (*register
 		}
 		r.treated[x.TreatmentID][x.SurfaceID] = true
 	}
-	return r, nil
 }
 
 // loadPlaces reads where the units stand or stood, and the factors at work there; or all places.
@@ -121,6 +126,12 @@ func (r *register) loadPlaces(t store.Tenant, all bool) (err error) {
 	}
 	r.sites = store.Index(r.siteRows, func(x store.Site) uuid.UUID { return x.ID })
 	r.placements = store.Index(r.placementRows, func(x store.Placement) uuid.UUID { return x.ID })
+	r.placeFactors(factors)
+	return nil
+}
+
+// placeFactors sorts factors by where they are at work.
+func (r *register) placeFactors(factors []store.SiteFactor) {
 	r.factorsAt = map[uuid.UUID][]store.SiteFactor{}
 	for _, f := range factors {
 		for _, at := range []*uuid.UUID{f.SiteID, f.PlacementID, f.UnitID} {
@@ -129,7 +140,6 @@ func (r *register) loadPlaces(t store.Tenant, all bool) (err error) {
 			}
 		}
 	}
-	return nil
 }
 
 const factorOrder = "lower(valid) NULLS FIRST, id"

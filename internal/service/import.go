@@ -264,37 +264,49 @@ func (j *importJob) register(ctx context.Context, t store.Tenant) (bool, error) 
 		}
 		g.row(row)
 	}
-	for i, u := range g.units {
-		if i%500 == 0 {
-			if err := j.tell(ctx, "checking", i, len(g.units)); err != nil {
-				return false, err
-			}
-		}
-		if _, err := in.add(u); err != nil {
+	table.Rows, file.Rows = nil, nil // what was read is in g now
+	for _, u := range g.units {
+		j.report.NewCoils += len(u.coils)
+		if _, err := in.place(u); err != nil {
 			return false, err
 		}
 	}
 	j.problems(file.Problems)
-	j.report.NewUnits, j.report.NewCoils, j.report.NewPlacements = len(in.rows.units), len(in.rows.coils), in.newPlaces
+	j.report.NewUnits, j.report.NewPlacements = len(g.units), in.newPlaces
 	j.report.NewSites = append(j.report.NewSites, in.newSites...)
 	j.report.ChangedUnits = len(g.changed)
 	if len(j.report.Problems) > 0 || j.req.DryRun {
 		return false, nil
 	}
-	return len(in.rows.units)+len(g.changed) > 0, j.storeRegister(ctx, t, in, g)
+	return len(g.units)+len(g.changed) > 0, j.storeRegister(ctx, t, in, g)
 }
 
+// chunk is how many new units are stored at once: enough for COPY to pay, few enough for little memory.
+const chunk = 4000
+
 func (j *importJob) storeRegister(ctx context.Context, t store.Tenant, in *intake, g gathering) error {
-	if err := j.tell(ctx, "storing", 0, len(in.rows.units)); err != nil {
+	fresh, err := j.s.newcomers(in)
+	if err != nil {
 		return err
 	}
-	if err := in.store(); err != nil {
-		return err
+	for from := 0; from < len(g.units); from += chunk {
+		if err := j.tell(ctx, "storing", from, len(g.units)); err != nil {
+			return err
+		}
+		for _, u := range g.units[from:min(from+chunk, len(g.units))] {
+			if _, err := in.add(u); err != nil {
+				return err
+			}
+		}
+		if err := in.store(); err != nil {
+			return err
+		}
+		if err := fresh.derive(j.s, in.rows); err != nil {
+			return err
+		}
+		in.rows = intakeRows{}
 	}
-	touched := make([]uuid.UUID, 0, len(in.rows.units)+len(g.changed))
-	for _, u := range in.rows.units {
-		touched = append(touched, u.ID)
-	}
+	touched := make([]uuid.UUID, 0, len(g.changed))
 	for _, c := range g.changed {
 		c.after.Version++
 		if err := store.SaveVersion(t, c.after.ID, c.before.Version, &c.after); err != nil {

@@ -59,20 +59,28 @@ func (s *Service) refreshBatch(t store.Tenant, r *register) error {
 	if err != nil {
 		return err
 	}
-	var out derived
+	out, err := s.derive(t.Org, r, decided)
+	if err != nil {
+		return err
+	}
+	return errors.Join(t.CloseProposals(out.stale, "superseded"), store.Insert(t, out.fresh...), t.PutCoilLines(out.lines))
+}
+
+// derive works out what the units of a register come to.
+func (s *Service) derive(org uuid.UUID, r *register, decided map[store.Evidence]bool) (out derived, err error) {
 	for _, u := range r.facts.Units {
 		d, err := s.dossier(r, u)
 		if err != nil {
-			return err
+			return out, err
 		}
 		for i := range d.coils {
 			for k := range d.coils[i].tasks {
-				s.reconsider(t.Org, d, &d.coils[i].tasks[k], decided, &out)
+				s.reconsider(org, d, &d.coils[i].tasks[k], decided, &out)
 			}
-			out.lines = append(out.lines, s.coilLine(t.Org, d, d.coils[i]))
+			out.lines = append(out.lines, s.coilLine(org, d, d.coils[i]))
 		}
 	}
-	return errors.Join(t.CloseProposals(out.stale, "superseded"), store.Insert(t, out.fresh...), t.PutCoilLines(out.lines))
+	return out, nil
 }
 
 // reconsider brings the open proposal of a task in line. One whose evidence changed is superseded, never swapped
@@ -140,6 +148,49 @@ func (s *Service) RefreshAll(ctx context.Context) error {
 		}
 	}
 	return nil
+}
+
+// newcomers works out what is derived of units that have just been taken in, from the rows at hand: they have no
+// visits, answers or lines yet, so that nothing needs to be read back.
+type newcomers struct {
+	in *intake
+	r  *register
+}
+
+func (s *Service) newcomers(in *intake) (newcomers, error) {
+	n := newcomers{in: in, r: &register{catalogue: in.catalogue}}
+	factors, err := store.All[store.SiteFactor](in.Tenant, factorOrder)
+	if err != nil {
+		return n, err
+	}
+	n.r.placeFactors(factors)
+	n.r.sites, n.r.placements = map[uuid.UUID]store.Site{}, map[uuid.UUID]store.Placement{}
+	for _, site := range in.sites {
+		n.r.sites[site.ID] = site
+	}
+	for _, p := range in.placements {
+		n.r.placements[p.ID] = p
+	}
+	return n, nil
+}
+
+// derive stores the proposals and portfolio lines of units that were stored just before.
+func (n newcomers) derive(s *Service, rows intakeRows) error {
+	r := &register{catalogue: n.r.catalogue, sites: n.r.sites, placements: n.r.placements, factorsAt: n.r.factorsAt}
+	r.facts = store.Facts{
+		Units: rows.units, Stays: rows.stays, Coils: rows.coils, Surfaces: rows.surfaces, TaskSurfaces: rows.taskSurfaces,
+	}
+	for _, t := range rows.tasks {
+		if t.CoilID != nil {
+			r.facts.Tasks = append(r.facts.Tasks, t)
+		}
+	}
+	r.index()
+	out, err := s.derive(n.in.Org, r, nil)
+	if err != nil {
+		return err
+	}
+	return errors.Join(store.Insert(n.in.Tenant, out.fresh...), store.Insert(n.in.Tenant, out.lines...))
 }
 
 // Rebuild drops everything derived that nobody has answered and works it out anew.
