@@ -1,7 +1,7 @@
 # make demo   builds what is missing and serves the sample data
 # make test   installs what tests need and runs everything
 
-.PHONY: demo test build deps deps-test web generate lint count screenshots coverage clean
+.PHONY: demo test build deps deps-test web generate lint count screenshots coverage bench check-outside fuzz offline clean
 
 GO      ?= go
 LOCAL   := .local
@@ -18,6 +18,13 @@ build: $(BINARY)
 test: deps-test $(BINARY) build/tools/golangci-lint build/tools/oapi-codegen
 	@scripts/test
 
+# The toolchains are looked at first, so that a wrong one ends in one line and not in many.
+$(BINARY) web build/npm.stamp build/tools/golangci-lint build/tools/oapi-codegen: | toolchains
+.PHONY: toolchains
+toolchains:
+	@scripts/need go
+	@scripts/need node
+
 # What Debian's packages bring; nothing is done when it is there.
 deps:
 	@scripts/need postgresql
@@ -25,7 +32,6 @@ deps-test: deps
 	@scripts/need chromium
 
 $(BINARY): $(GO_SOURCES) go.mod go.sum build/web.stamp
-	@scripts/need go
 	$(GO) build -trimpath -ldflags "-X main.version=$(VERSION)" -o $@ ./cmd/nextround
 
 web: build/web.stamp
@@ -33,7 +39,6 @@ build/web.stamp: build/npm.stamp $(WEB_SOURCES)
 	cd web && npm run --silent build -- --logLevel warn
 	@mkdir -p build && touch $@
 build/npm.stamp: web/package-lock.json web/.npmrc
-	@scripts/need node
 	cd web && npm ci --no-audit --no-fund --loglevel=error
 	@mkdir -p build && touch $@
 
@@ -59,6 +64,24 @@ count:
 screenshots: deps-test $(BINARY)
 	@mkdir -p docs/screenshots
 	$(GO) run ./e2e/screenshots docs/screenshots
+
+# How fast it is with a hundred thousand units; takes a few minutes. See docs/performance.md.
+bench: deps
+	NEXTROUND_SPEED=1 $(GO) test -run XXX -bench . -benchtime 1s -timeout 30m ./e2e/speed
+
+# What others' programs make of our files; the values kept in testdata are compared on every test run.
+check-outside: deps $(BINARY)
+	@scripts/need openpyxl
+	$(GO) run ./internal/pg/withpostgres scripts/check-outside
+
+# Runs every fuzzer for a while; what it finds is kept and run by every test from then on.
+fuzz:
+	for f in FuzzReadRegister FuzzReadVisits; do $(GO) test -run XXX -fuzz $$f -fuzztime 60s ./internal/exchange || exit 1; done
+	$(GO) run ./internal/pg/withpostgres $(GO) test -run XXX -fuzz FuzzImport -fuzztime 60s -parallel 1 ./internal/service
+
+# make demo and make test with the network cut off, once everything has been installed.
+offline:
+	scripts/offline
 
 coverage: $(BINARY)
 	$(GO) test -coverprofile=build/core.cover ./core/... && $(GO) tool cover -func=build/core.cover | tail -1

@@ -60,6 +60,15 @@ var RegisterExample = []RegisterRow{
 	},
 }
 
+// ExampleCells are the rows of RegisterExample as they are written.
+func ExampleCells() [][]string {
+	rows := make([][]string, len(RegisterExample))
+	for i, r := range RegisterExample {
+		rows[i] = r.Cells()
+	}
+	return rows
+}
+
 func day(s string) *calendar.Day {
 	d := calendar.MustParse(s)
 	return &d

@@ -135,11 +135,7 @@ func (s *Service) ImportTemplate(kind, format string, w io.Writer) error {
 		}
 		return writeTable(w, format, "Visits", exchange.VisitColumns, [][]string{row.Cells()})
 	}
-	rows := make([][]string, len(exchange.RegisterExample))
-	for i, row := range exchange.RegisterExample {
-		rows[i] = row.Cells()
-	}
-	return writeTable(w, format, "Register", exchange.RegisterColumns, rows)
+	return writeTable(w, format, "Register", exchange.RegisterColumns, exchange.ExampleCells())
 }
 
 func writeTable(w io.Writer, format, sheet string, columns []exchange.Column, rows [][]string) error {

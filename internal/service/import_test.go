@@ -250,3 +250,34 @@ func TestLargeImportsTellHowFarTheyAreAndCanBeCancelled(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, list, 2)
 }
+
+// Whatever file comes in, an import ends without a panic and stores all of it or nothing.
+func FuzzImport(f *testing.F) {
+	f.Add("register", []byte(header+"Hall,Yard,A-1,Ice machine,condenser,2026-01-01\nHall,Yard,A-1,Ice machine,condenser,\n"))
+	f.Add("register", []byte(header+"Hall,Yard,A-1,Ice machine,condenser,2026-01-01\nBarn,Yard,\"A\n2\",packaged_unit,evaporator,about 2025-06\n"))
+	f.Add("visits", []byte("tag,day,found,left,work,method,people\nIM-1,2026-02-02,3,0,light,Brush and vacuum,The technician 40\n"))
+	f.Add("visits", []byte("tag,day,outcome\nIM-1,2026-02-02,no access\nIM-1,2026-02-03\n"))
+	h := newHouse(f)
+	h.unit("IM-1", "ice_machine", "2026-01-01")
+	f.Fuzz(func(t *testing.T, kind string, file []byte) {
+		if kind != "visits" {
+			kind = "register"
+		}
+		count := func() (n [2]int64) {
+			require.NoError(t, h.store.DB.Raw("SELECT count(*) FROM unit").Scan(&n[0]).Error)
+			require.NoError(t, h.store.DB.Raw("SELECT count(*) FROM visit").Scan(&n[1]).Error)
+			return n
+		}
+		before := count()
+		run, err := h.svc.Import(h.ctx, h.manager, service.ImportRequest{Kind: kind, FileName: "x", File: file})
+		require.NoError(t, err)
+		require.NotEqual(t, contract.ImportRunStatusFailed, run.Status, "%q", file)
+		after := count()
+		if run.Status == contract.ImportRunStatusStored {
+			assert.Equal(t, before[0]+map[bool]int64{true: int64(run.Report.NewUnits)}[kind == "register"], after[0])
+			assert.Equal(t, before[1]+int64(run.Report.NewVisits), after[1])
+		} else {
+			assert.Equal(t, before, after, "%s stores nothing", run.Status)
+		}
+	})
+}

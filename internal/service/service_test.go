@@ -25,7 +25,7 @@ var now = time.Date(2026, time.March, 4, 8, 0, 0, 0, time.UTC)
 
 // house is an organisation with a manager, a technician and a viewer, on a clock that the test sets.
 type house struct {
-	t                           *testing.T
+	t                           testing.TB
 	ctx                         context.Context
 	svc                         *service.Service
 	store                       *store.Store
@@ -35,7 +35,7 @@ type house struct {
 	cat                         contract.Catalogue
 }
 
-func newHouse(t *testing.T) *house {
+func newHouse(t testing.TB) *house {
 	t.Helper()
 	h := &house{t: t, ctx: context.Background(), now: now}
 	st, err := store.Open(h.ctx, pgtest.New(t))

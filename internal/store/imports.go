@@ -95,6 +95,13 @@ func copyRows[T any](t Tenant, rows []T) error {
 // forCopy turns the values of our columns into what the binary format of COPY takes.
 func forCopy(v any) any {
 	switch x := v.(type) {
+	case uuid.UUID:
+		return pgtype.UUID{Bytes: x, Valid: true}
+	case *uuid.UUID:
+		if x == nil {
+			return nil
+		}
+		return pgtype.UUID{Bytes: *x, Valid: true}
 	case DateRange:
 		r := pgtype.Range[pgtype.Date]{LowerType: pgtype.Unbounded, UpperType: pgtype.Unbounded, Valid: true}
 		if x.From != nil {
