@@ -218,9 +218,18 @@ func TestImportExportAndRebuildCommands(t *testing.T) {
 	code, out = command("", "rebuild", "--database", url)
 	require.Equal(t, 0, code, out)
 	assert.Contains(t, out, "Worked out anew for 73 units.")
+	code, out = command("", "link", "--database", url, "viewer")
+	require.Equal(t, 0, code, out)
+	assert.Contains(t, out, "/join/")
+	code, _ = command("", "link", "--database", url, "nobody")
+	assert.Equal(t, exitUsage, code)
 	for _, args := range [][]string{
-		{"import", "--database", url, "--as", "nobody", sheet}, {"export", "--database", url, "--kind", "dragons"}, {"backup"}, {"rebuild"},
-		{"import", "--database", url, "--kind", "dragons", sheet}, {"restore", sheet},
+		{"import", "--database", url, "--as", "nobody", sheet},
+		{"export", "--database", url, "--kind", "dragons"},
+		{"backup"},
+		{"rebuild"},
+		{"import", "--database", url, "--kind", "dragons", sheet},
+		{"restore", sheet},
 	} {
 		t.Setenv("DATABASE_URL", "")
 		code, _ := command("", args...)
@@ -281,7 +290,10 @@ func TestCertificatesServeTLS(t *testing.T) {
 	require.NoError(t, err)
 	_ = res.Body.Close()
 	assert.Equal(t, http.StatusOK, res.StatusCode)
-	_, err = http.Get(url + "/readyz")
+	res, err = http.Get(url + "/readyz")
+	if err == nil {
+		_ = res.Body.Close()
+	}
 	assert.ErrorContains(t, err, "certificate")
 	trusting.CloseIdleConnections()
 	cancel()

@@ -12,6 +12,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"nextround/internal/contract"
 	"nextround/internal/service"
 	"nextround/internal/store"
 )
@@ -215,6 +216,31 @@ func restoreCommand() *cobra.Command {
 	}
 	databaseFlag(cmd, &url)
 	cmd.Flags().BoolVar(&replace, "replace", false, "put the backup in place of what the database holds")
+	return cmd
+}
+
+func linkCommand() *cobra.Command {
+	var url string
+	cmd := &cobra.Command{
+		Use:   "link LOGIN",
+		Short: "Make a link with which somebody who signs in can choose a new password",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			return withService(cmd.Context(), url, func(st *store.Store, svc *service.Service) error {
+				actor, err := as(cmd.Context(), st, svc, args[0])
+				if err != nil {
+					return err
+				}
+				actor.Role, actor.Sites = contract.RoleManager, nil // whoever can run this on the server manages it
+				link, err := svc.MakeLink(cmd.Context(), actor, actor.Person.ID)
+				if err == nil {
+					say(cmd.OutOrStdout(), "Open this address of the server, once, within three days: %s", *link.Link)
+				}
+				return err
+			})
+		},
+	}
+	databaseFlag(cmd, &url)
 	return cmd
 }
 

@@ -67,7 +67,6 @@ func run(m *testing.M) int { return m.Run() }
 type proxy struct {
 	listener net.Listener
 	target   atomic.Pointer[string]
-	open     sync.Map
 }
 
 func newProxy(t *testing.T) *proxy {

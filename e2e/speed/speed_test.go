@@ -100,8 +100,12 @@ func register() []byte {
 	var out bytes.Buffer
 	out.WriteString("site,placement,tag,class,coil role,last clean,make,year\n")
 	classes := [][2]string{
-		{"Ice machine", "condenser"}, {"Under-counter cooler", "condenser"}, {"Glass-door display cooler", "condenser"},
-		{"Outdoor condensing unit", "condenser"}, {"Ceiling cassette", "evaporator"}, {"Ducted indoor unit", "evaporator"},
+		{"Ice machine", "condenser"},
+		{"Under-counter cooler", "condenser"},
+		{"Glass-door display cooler", "condenser"},
+		{"Outdoor condensing unit", "condenser"},
+		{"Ceiling cassette", "evaporator"},
+		{"Ducted indoor unit", "evaporator"},
 	}
 	for i := range rows {
 		c := classes[i%len(classes)]

@@ -100,7 +100,7 @@ func (c *Cluster) URL(database string) string {
 // Kill ends the server as a power cut would. For tests of what survives one.
 func (c *Cluster) Kill() {
 	_ = c.cmd.Process.Kill()
-	<-c.done
+	_ = ignoreExit(<-c.done)
 }
 
 // Stop asks for a fast shutdown and waits for it.
