@@ -180,12 +180,12 @@ func BenchmarkPortfolioPage(b *testing.B) {
 	g := ready(b)
 	ctx := context.Background()
 	bare := map[string]string{
-		"site": "site_name, tag, coil_id", "tag": "tag, coil_id", "due": "due, coil_id", "soil": "blocked DESC, coil_id",
+		"site": "site_name, tag, coil_id", "class": "class_name, tag, coil_id", "tag": "tag, coil_id", "due": "due, coil_id", "soil": "blocked DESC, coil_id",
 	}
 	conn, err := pgx.Connect(ctx, g.cluster.URL("postgres"))
 	require.NoError(b, err)
 	defer func() { _ = conn.Close(ctx) }()
-	for _, sort := range []string{"site", "tag", "due", "soil"} {
+	for _, sort := range []string{"site", "class", "tag", "due", "soil"} {
 		b.Run("sql/"+sort, func(b *testing.B) {
 			for b.Loop() {
 				rows, err := g.store.For(ctx, g.boss.Org.ID).CoilLines(store.CoilFilter{}, store.CoilPage{Sort: sort, Limit: 100})

@@ -1221,15 +1221,18 @@ func (e GetPortfolioParamsStatus) Valid() bool {
 
 // Defines values for GetPortfolioParamsSort.
 const (
-	GetPortfolioParamsSortDue  GetPortfolioParamsSort = "due"
-	GetPortfolioParamsSortSite GetPortfolioParamsSort = "site"
-	GetPortfolioParamsSortSoil GetPortfolioParamsSort = "soil"
-	GetPortfolioParamsSortTag  GetPortfolioParamsSort = "tag"
+	GetPortfolioParamsSortClass GetPortfolioParamsSort = "class"
+	GetPortfolioParamsSortDue   GetPortfolioParamsSort = "due"
+	GetPortfolioParamsSortSite  GetPortfolioParamsSort = "site"
+	GetPortfolioParamsSortSoil  GetPortfolioParamsSort = "soil"
+	GetPortfolioParamsSortTag   GetPortfolioParamsSort = "tag"
 )
 
 // Valid indicates whether the value is a known member of the GetPortfolioParamsSort enum.
 func (e GetPortfolioParamsSort) Valid() bool {
 	switch e {
+	case GetPortfolioParamsSortClass:
+		return true
 	case GetPortfolioParamsSortDue:
 		return true
 	case GetPortfolioParamsSortSite:
@@ -2418,7 +2421,9 @@ type TaskLine struct {
 
 // TreatmentLine defines model for TreatmentLine.
 type TreatmentLine struct {
+	// Amount As it was typed.
 	Amount     string     `json:"amount"`
+	AmountL    *float64   `json:"amount_l,omitempty"`
 	Cleaner    string     `json:"cleaner"`
 	CoilRole   CoilRole   `json:"coil_role"`
 	Direction  Direction  `json:"direction"`

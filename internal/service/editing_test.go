@@ -309,7 +309,7 @@ func TestHouseRulesAreChangedAndRestored(t *testing.T) {
 func TestThePortfolioFiltersSortsAndPages(t *testing.T) {
 	h := newHouse(t)
 	h.take("register", many(90)+"Hall,Yard,Z-1,Under-counter cooler,condenser,2024-01-01\nHall,Yard,Z-2,Reach-in fridge or freezer,condenser,unknown\n", false)
-	for _, sort := range []string{"site", "tag", "due", "soil"} {
+	for _, sort := range []string{"site", "class", "tag", "due", "soil"} {
 		seen := map[string]bool{}
 		q := service.PortfolioQuery{Sort: sort, Limit: 25}
 		pages := 0

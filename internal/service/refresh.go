@@ -107,7 +107,7 @@ func (s *Service) coilLine(org uuid.UUID, d dossier, c coilDossier) store.CoilLi
 	line := d.coilLine(c, nil)
 	row := store.CoilLine{
 		OrganisationID: org, CoilID: c.ID, UnitID: d.unit.ID, SiteID: d.site.ID, PlacementID: d.placement.ID, ClassID: d.class.ID,
-		SiteName: d.site.Name, Tag: d.unit.Tag, Status: d.unit.Status, Role: c.Role, Blocked: -1, Line: store.ToJSON(line),
+		SiteName: d.site.Name, ClassName: d.class.Name, Tag: d.unit.Tag, Status: d.unit.Status, Role: c.Role, Blocked: -1, Line: store.ToJSON(line),
 		AsOf: store.Date(d.today), ModelVersion: ModelVersion, ComputedAt: s.stamp(),
 	}
 	row.InputsHash = hashOf(line)

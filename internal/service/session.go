@@ -113,11 +113,6 @@ func (s *Service) ChangePassword(ctx context.Context, a Actor, in contract.Passw
 	return s.setPassword(s.tenant(ctx, a), m.Account, in.Password, a.AccountID, "password changed")
 }
 
-// Refreshed reads an actor again, after something of theirs was changed.
-func (s *Service) Refreshed(ctx context.Context, a Actor) (Actor, error) {
-	return s.Actor(ctx, a.AccountID)
-}
-
 // Passwords are bounded as OWASP ASVS 4.0.3, 2.1.1 and 2.1.2, asks (from memory).
 const (
 	shortestPassword = 12

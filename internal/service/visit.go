@@ -500,7 +500,7 @@ func (r *register) visitSummary(d dossier, v store.Visit) contract.VisitSummary 
 func (r *register) treatmentLine(coil coilDossier, t store.Treatment) contract.TreatmentLine {
 	line := contract.TreatmentLine{
 		CoilRole: contract.CoilRole(coil.Role), Work: contract.TaskKind(t.Work), Method: r.method[t.MethodID].Name,
-		Direction: contract.Direction(t.Direction), WaterParts: t.WaterParts, Amount: t.AmountTyped,
+		Direction: contract.Direction(t.Direction), WaterParts: t.WaterParts, Amount: t.AmountTyped, AmountL: t.AmountL,
 		EndPoints: []contract.EndPoint{}, Sides: []string{},
 	}
 	if t.CleanerID != nil {

@@ -51,7 +51,7 @@ func (t Tenant) inBulk(do func(Tenant) error) (err error) {
 			_ = tx.Rollback()
 		}
 	}()
-	db := t.db.Session(&gorm.Session{NewDB: true})
+	db := t.db.Session(&gorm.Session{NewDB: true, Context: ctx}) // with a statement of its own
 	db.Statement.ConnPool = tx
 	if err := do(Tenant{Org: t.Org, Sites: t.Sites, db: db, bulk: conn}); err != nil {
 		return err

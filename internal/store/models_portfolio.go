@@ -15,6 +15,7 @@ type CoilLine struct {
 	PlacementID    uuid.UUID
 	ClassID        uuid.UUID
 	SiteName       string
+	ClassName      string
 	Tag            string
 	Status         string
 	Role           string

@@ -27,7 +27,7 @@ type CoilFilter struct {
 
 // CoilPage says how they are sorted, after which one and how many are wanted.
 type CoilPage struct {
-	// Sort is site (the default), tag, due or soil.
+	// Sort is site (the default), class, tag, due or soil.
 	Sort  string
 	After *CoilCursor
 	Limit int
@@ -36,6 +36,7 @@ type CoilPage struct {
 // CoilCursor is where a page ended.
 type CoilCursor struct {
 	Site    string       `json:"s,omitempty"`
+	Class   string       `json:"k,omitempty"`
 	Tag     string       `json:"t,omitempty"`
 	Due     calendar.Day `json:"d"`
 	Blocked float64      `json:"b,omitempty"`
@@ -46,13 +47,14 @@ type CoilCursor struct {
 type CoilLineShown struct {
 	CoilLine
 	PlacementName string
-	ClassName     string
 }
 
 // Cursor is where a page that ends with this line goes on.
 func (c CoilLineShown) Cursor(sort string) CoilCursor {
 	out := CoilCursor{Coil: c.CoilID}
 	switch sort {
+	case "class":
+		out.Class, out.Tag = c.ClassName, c.Tag
 	case "tag":
 		out.Tag = c.Tag
 	case "due":
@@ -101,9 +103,8 @@ func (t Tenant) filtered(f CoilFilter) *gorm.DB {
 	}
 	if text := strings.TrimSpace(f.Text); text != "" {
 		pattern := like(text)
-		db = db.Where(`(l.tag ILIKE ? OR l.site_name ILIKE ? OR EXISTS (SELECT 1 FROM placement p WHERE p.organisation_id = l.organisation_id
-			AND p.id = l.placement_id AND p.name ILIKE ?) OR EXISTS (SELECT 1 FROM equipment_class k
-			WHERE k.organisation_id = l.organisation_id AND k.id = l.class_id AND k.name ILIKE ?))`, pattern, pattern, pattern, pattern)
+		db = db.Where(`(l.tag ILIKE ? OR l.site_name ILIKE ? OR l.class_name ILIKE ? OR EXISTS (SELECT 1 FROM placement p
+			WHERE p.organisation_id = l.organisation_id AND p.id = l.placement_id AND p.name ILIKE ?))`, pattern, pattern, pattern, pattern)
 	}
 	return db
 }
@@ -111,11 +112,14 @@ func (t Tenant) filtered(f CoilFilter) *gorm.DB {
 // CoilLines gives a page of the portfolio, one more row than asked for when more follow.
 func (t Tenant) CoilLines(f CoilFilter, p CoilPage) ([]CoilLineShown, error) {
 	db := t.filtered(f).
-		Select("l.*, p.name AS placement_name, k.name AS class_name").
-		Joins("JOIN placement p ON p.organisation_id = l.organisation_id AND p.id = l.placement_id").
-		Joins("JOIN equipment_class k ON k.organisation_id = l.organisation_id AND k.id = l.class_id")
+		Select("l.*, p.name AS placement_name").
+		Joins("JOIN placement p ON p.organisation_id = l.organisation_id AND p.id = l.placement_id")
 	after := p.After
 	switch p.Sort {
+	case "class":
+		if db = db.Order("l.class_name, l.tag, l.coil_id"); after != nil {
+			db = db.Where("(l.class_name, l.tag, l.coil_id) > (?, ?, ?)", after.Class, after.Tag, after.Coil)
+		}
 	case "tag":
 		if db = db.Order("l.tag, l.coil_id"); after != nil {
 			db = db.Where("(l.tag, l.coil_id) > (?, ?)", after.Tag, after.Coil)

@@ -10,6 +10,7 @@ CREATE TABLE coil_line (
     placement_id    uuid NOT NULL,
     class_id        uuid NOT NULL,
     site_name       text NOT NULL,
+    class_name      text NOT NULL,
     tag             text NOT NULL,
     status          text NOT NULL,
     role            text NOT NULL,
@@ -26,6 +27,7 @@ CREATE TABLE coil_line (
 );
 CREATE INDEX coil_line_unit ON coil_line (organisation_id, unit_id);
 CREATE INDEX coil_line_by_site ON coil_line (organisation_id, site_name, tag, coil_id);
+CREATE INDEX coil_line_by_class ON coil_line (organisation_id, class_name, tag, coil_id);
 CREATE INDEX coil_line_by_tag ON coil_line (organisation_id, tag, coil_id);
 CREATE INDEX coil_line_by_due ON coil_line (organisation_id, due, coil_id);
 CREATE INDEX coil_line_by_soil ON coil_line (organisation_id, blocked DESC, coil_id);

@@ -1930,7 +1930,9 @@ export interface components {
             direction: components["schemas"]["Direction"];
             cleaner: string;
             water_parts?: number;
+            /** @description As it was typed. */
             amount: string;
+            amount_l?: number;
             end_points: components["schemas"]["EndPoint"][];
             sides: string[];
         };
@@ -2866,7 +2868,7 @@ export interface operations {
                 due?: boolean;
                 proposed?: boolean;
                 min_grade?: number;
-                sort?: "site" | "tag" | "due" | "soil";
+                sort?: "site" | "class" | "tag" | "due" | "soil";
                 after?: string;
                 limit?: number;
             };

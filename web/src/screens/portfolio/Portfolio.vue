@@ -26,9 +26,10 @@ const status = computed(() => String(route.query.status ?? ''))
 const due = computed(() => route.query.due === '1')
 const proposed = computed(() => route.query.proposed === '1')
 const grade = computed(() => Number(route.query.grade ?? 0))
-type Sort = 'site' | 'tag' | 'due' | 'soil'
+type Sort = 'site' | 'class' | 'tag' | 'due' | 'soil'
 const sort = computed(
-  () => (['tag', 'due', 'soil'].includes(String(route.query.sort)) ? route.query.sort : 'site') as Sort,
+  () =>
+    (['class', 'tag', 'due', 'soil'].includes(String(route.query.sort)) ? route.query.sort : 'site') as Sort,
 )
 const asMap = computed(() => route.query.view === 'map')
 function filter(change: Record<string, string | undefined>) {
@@ -86,9 +87,10 @@ async function showMore() {
 const groups = computed(() => {
   const out: { name: string; id: string; rows: { row: Schemas['PortfolioRow']; first: boolean }[] }[] = []
   for (const row of rows.value) {
-    const name = sort.value === 'site' ? row.site : ''
+    const name = sort.value === 'site' ? row.site : sort.value === 'class' ? row.class : ''
     let last = out.at(-1)
-    if (!last || last.name !== name) out.push((last = { name, id: row.site_id, rows: [] }))
+    if (!last || last.name !== name)
+      out.push((last = { name, id: sort.value === 'site' ? row.site_id : '', rows: [] }))
     last.rows.push({ row, first: last.rows.at(-1)?.row.unit_id !== row.unit_id })
   }
   return out
@@ -118,7 +120,13 @@ const headline = computed(() => {
   const what = `${count(s.units, 'unit')} with ${count(s.coils, 'coil')} at ${count(s.sites, 'site')}`
   return `${what}; ${s.due === 0 ? 'nothing is due today' : `${count(s.due, 'coil')} due today or late`}.`
 })
-const sortWords: Record<Sort, string> = { site: 'Site', tag: 'Tag', due: 'Next due', soil: 'Most soil' }
+const sortWords: Record<Sort, string> = {
+  site: 'Site',
+  class: 'Class',
+  tag: 'Tag',
+  due: 'Next due',
+  soil: 'Most soil',
+}
 const columns = computed(() => (mayManage() ? 10 : 9))
 const labels = computed(() => {
   const q = new URLSearchParams()
@@ -271,7 +279,9 @@ const earliest = (tasks: Schemas['TaskLine'][]) =>
             <tbody v-for="g in groups" :key="g.name + g.rows[0]?.row.coil.coil_id">
               <tr v-if="g.name" class="site">
                 <th scope="rowgroup" :colspan="columns">
-                  <RouterLink :to="`/sites/${g.id}`">{{ g.name }}</RouterLink>
+                  <RouterLink v-if="g.id" :to="`/sites/${g.id}`">{{ g.name }}</RouterLink><template v-else>{{
+                    g.name
+                  }}</template>
                 </th>
               </tr>
               <tr v-for="{ row: r, first } in g.rows" :key="r.coil.coil_id">

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Schemas } from '../../api/client'
 import SiltGrade from '../../parts/SiltGrade.vue'
+import { figure } from '../../units'
 import { directionWords, outcomeWords, roleWords, seenWords, shortDay } from '../../words'
 
 /** What visits found, did and left; one line a side. */
@@ -9,7 +10,7 @@ withDefaults(defineProps<{ visits: Schemas['VisitSummary'][]; units?: boolean }>
 const mix = (t: Schemas['TreatmentLine']) =>
   [
     t.cleaner && `${t.cleaner.toLowerCase()}${t.water_parts !== undefined ? ` ${t.water_parts}:1` : ''}`,
-    t.amount,
+    t.amount_l === undefined ? t.amount : figure('L', t.amount_l),
   ]
     .filter(Boolean)
     .join(', ')
