@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ElCheckbox, ElInput, ElOption, ElSelect } from 'element-plus'
+import { computed } from 'vue'
 
 import type { ApiProblem } from '../api/client'
 import FieldNote from './FieldNote.vue'
@@ -25,21 +26,16 @@ function put(f: Field, v: unknown) {
   record.value = { ...record.value, [f.key]: f.kind === 'day' && v === '' ? undefined : v }
 }
 const seen = (f: Field) => !f.when || f.when(record.value)
+/** What is ticked or not stands together under the rest. */
+const flags = computed(() => props.fields.filter((f) => f.kind === 'flag' && seen(f)))
 const at = (f: Field) => `${props.at}/${f.key}`
 </script>
 
 <template>
   <div class="fields" :class="{ dense }">
     <template v-for="f in fields" :key="f.key">
-      <div v-if="seen(f)" class="field" :class="{ wide: f.kind === 'long' }">
-        <ElCheckbox
-          v-if="f.kind === 'flag'"
-          :model-value="Boolean(record[f.key])"
-          :disabled="disabled"
-          @update:model-value="(v: unknown) => put(f, Boolean(v))"
-          >{{ f.label }}</ElCheckbox
-        >
-        <label v-else>
+      <div v-if="f.kind !== 'flag' && seen(f)" class="field" :class="{ wide: f.kind === 'long' }">
+        <label>
           <span class="label">{{ f.label }}</span>
           <ElSelect
             v-if="f.kind === 'choice'"
@@ -77,12 +73,31 @@ const at = (f: Field) => `${props.at}/${f.key}`
         <FieldNote :problem="problem" :at="at(f)" />
       </div>
     </template>
+    <div v-if="flags.length" class="flags">
+      <div v-for="f in flags" :key="f.key">
+        <ElCheckbox
+          :model-value="Boolean(record[f.key])"
+          :disabled="disabled"
+          @update:model-value="(v: unknown) => put(f, Boolean(v))"
+          >{{ f.label }}</ElCheckbox
+        >
+        <span v-if="f.hint" class="soft">{{ f.hint }}</span>
+        <FieldNote :problem="problem" :at="at(f)" />
+      </div>
+    </div>
   </div>
 </template>
 
 <style scoped>
-.fields > .wide {
+.fields > .wide,
+.flags {
   grid-column: 1 / -1;
+}
+.flags {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 28px;
+  margin-bottom: 6px;
 }
 .fields.dense {
   grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));

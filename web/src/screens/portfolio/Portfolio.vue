@@ -381,7 +381,7 @@ const earliest = (tasks: Schemas['TaskLine'][]) =>
   padding-top: 12px;
 }
 .screen-head {
-  margin-bottom: 2px;
+  margin-bottom: 6px;
 }
 h1 {
   font-size: 22px;
@@ -399,8 +399,7 @@ h1 {
   width: 124px;
 }
 .dense td {
-  padding-top: 0;
-  padding-bottom: 0;
+  padding: 0 9px 0 0;
   vertical-align: middle;
   font-size: 13.5px;
   line-height: 23px;
@@ -411,8 +410,7 @@ h1 {
   min-width: 24px;
 }
 .dense thead th {
-  padding-top: 0;
-  padding-bottom: 2px;
+  padding: 0 9px 2px 0;
 }
 .tools a,
 .tools .link {

@@ -61,7 +61,7 @@ interface Spot {
   tx: number
   ty: number
 }
-/** Each name goes where it covers neither a circle nor an earlier name: right, left, below or above. */
+/** Each name goes where it covers neither a circle nor an earlier name: beside it, below or above. */
 const spots = computed<Spot[]>(() => {
   const circles = placed.value.map((s) => ({
     ...at(s.lat ?? 0, s.lon ?? 0),
@@ -77,8 +77,10 @@ const spots = computed<Spot[]>(() => {
   return circles.map((c) => {
     const w = Math.max(c.site.name.length * 8.2, 110)
     const tries: { anchor: Spot['anchor']; tx: number; ty: number; left: number }[] = [
-      { anchor: 'start', tx: c.x + c.r + 6, ty: c.y, left: c.x + c.r + 6 },
-      { anchor: 'end', tx: c.x - c.r - 6, ty: c.y, left: c.x - c.r - 6 - w },
+      ...[0, 16, -16].flatMap((dy) => [
+        { anchor: 'start' as const, tx: c.x + c.r + 6, ty: c.y + dy, left: c.x + c.r + 6 },
+        { anchor: 'end' as const, tx: c.x - c.r - 6, ty: c.y + dy, left: c.x - c.r - 6 - w },
+      ]),
       { anchor: 'middle', tx: c.x, ty: c.y + c.r + 16, left: c.x - w / 2 },
       { anchor: 'middle', tx: c.x, ty: c.y - c.r - 24, left: c.x - w / 2 },
     ]

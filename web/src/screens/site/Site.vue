@@ -339,6 +339,7 @@ async function endFactor(f: Schemas['FactorLine']) {
   padding: 10px 0;
   border-top: 1px solid var(--hairline);
   margin-top: 12px;
+  z-index: 2;
 }
 .plain {
   list-style: none;
