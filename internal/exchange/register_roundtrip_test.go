@@ -17,10 +17,11 @@ import (
 	"nextround/internal/exchange"
 )
 
-// Whatever can be written as CSV is read back as it was, but for the space around it.
+// Whatever others write as CSV is read as it was, but for the space around it. (An apostrophe at the start may be a
+// spreadsheet's own mark for text; see TestBothFormatsReadTheSame.)
 func TestWhatIsWrittenIsRead(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		word := rapid.StringMatching(`[A-Za-z0-9ÅØæ ,;"'\-\n]{0,10}[A-Za-z0-9]`)
+		word := rapid.StringMatching(`[ \n]{0,2}[A-Za-z0-9ÅØæ,;"\-][A-Za-z0-9ÅØæ ,;"'\-\n]{0,10}[A-Za-z0-9]`)
 		n := rapid.IntRange(1, 5).Draw(t, "rows")
 		columns := rapid.Permutation([]string{"site", "placement", "tag", "class", "coil role", "last clean", "something else"}).Draw(t, "columns")
 		records := [][]string{columns}

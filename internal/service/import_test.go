@@ -46,6 +46,15 @@ func TestTheTemplatesImport(t *testing.T) {
 	assert.Equal(t, contract.Exact, u.Coils[0].StartQuality)
 	assert.Equal(t, "2025-09-14", u.Coils[0].StartDay.String())
 
+	_, err := h.svc.AddPerson(h.ctx, h.manager, contract.NewPerson{Name: "Technician, Crew Tern"})
+	require.NoError(t, err)
+	for _, format := range []string{"csv", "xlsx"} {
+		var visits strings.Builder
+		require.NoError(t, h.svc.ImportTemplate("visits", format, &visits))
+		dry := h.take("visits", visits.String(), true)
+		assert.Equal(t, contract.ImportRunStatusChecked, dry.Status, reasons(dry))
+	}
+
 	again := h.take("register", file.String(), false)
 	assert.Equal(t, contract.ImportRunStatusUnchanged, again.Status, reasons(again))
 	assert.Zero(t, again.Report.NewUnits)

@@ -2,7 +2,6 @@ package store
 
 import (
 	"bufio"
-	"bytes"
 	"compress/gzip"
 	"context"
 	"crypto/sha256"
@@ -17,11 +16,15 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-// An archive is a gzip of sections, each a line of JSON that names a table and how many bytes of COPY text follow.
-// The first line names the schema; the last holds the hash of all that came before.
+// An archive is a gzip of lines of JSON. The first names the schema. A table is a line with its name, then pieces of
+// COPY text, each after a line with its length, then a line with the number of rows. The last line holds the hash of
+// all that came before.
 
 // archiveFormat names the format.
 const archiveFormat = "nextround-backup-1"
+
+// pieceSize bounds what is held of a table at once, other than a single row.
+const pieceSize = 1 << 20
 
 // notKept are tables that an archive leaves out: who is signed in just now, and goose's own.
 var notKept = map[string]bool{"sessions": true, "goose_db_version": true}
@@ -43,8 +46,72 @@ type archiveSection struct {
 	Table   string   `json:"table,omitempty"`
 	Columns []string `json:"columns,omitempty"`
 	Bytes   int      `json:"bytes,omitempty"`
-	Rows    int64    `json:"rows,omitempty"`
+	Rows    *int64   `json:"rows,omitempty"`
 	Hash    string   `json:"hash,omitempty"`
+}
+
+// pieces writes a table in pieces.
+type pieces struct {
+	out  io.Writer
+	held []byte
+}
+
+func (p *pieces) Write(b []byte) (int, error) {
+	p.held = append(p.held, b...)
+	if len(p.held) < pieceSize {
+		return len(b), nil
+	}
+	return len(b), p.flush()
+}
+
+func (p *pieces) flush() error {
+	if len(p.held) == 0 {
+		return nil
+	}
+	if err := writeLine(p.out, archiveSection{Bytes: len(p.held)}); err != nil {
+		return err
+	}
+	_, err := p.out.Write(p.held)
+	p.held = p.held[:0]
+	return err
+}
+
+// joined reads the pieces of a table as one, up to the line with its rows.
+type joined struct {
+	in   *bufio.Reader
+	hash io.Writer
+	left int
+	rows int64
+	bad  bool
+}
+
+func (j *joined) Read(b []byte) (int, error) {
+	n, err := j.read(b)
+	j.bad = errors.Is(err, ErrArchive)
+	return n, err
+}
+
+func (j *joined) read(b []byte) (int, error) {
+	for j.left == 0 {
+		var s archiveSection
+		if err := readLine(j.in, j.hash, &s); err != nil {
+			return 0, ErrArchive
+		}
+		if s.Rows != nil {
+			j.rows = *s.Rows
+			return 0, io.EOF
+		}
+		if s.Bytes <= 0 {
+			return 0, ErrArchive
+		}
+		j.left = s.Bytes
+	}
+	n, err := j.in.Read(b[:min(len(b), j.left)])
+	j.left -= n
+	if err != nil {
+		return n, ErrArchive
+	}
+	return j.hash.Write(b[:n])
 }
 
 // Holding is what a database holds.
@@ -151,15 +218,7 @@ func Backup(ctx context.Context, url string, w io.Writer, at time.Time) (rows in
 	zip := gzip.NewWriter(w)
 	hash := sha256.New()
 	out := io.MultiWriter(zip, hash)
-	line := func(v any) error {
-		b, err := json.Marshal(v)
-		if err != nil {
-			return err
-		}
-		_, err = out.Write(append(b, '\n'))
-		return err
-	}
-	if err := line(archiveHead{Format: archiveFormat, Schema: MigrationsHash(), At: at}); err != nil {
+	if err := writeLine(out, archiveHead{Format: archiveFormat, Schema: MigrationsHash(), At: at}); err != nil {
 		return 0, err
 	}
 	for _, table := range tables {
@@ -167,20 +226,21 @@ func Backup(ctx context.Context, url string, w io.Writer, at time.Time) (rows in
 		if err != nil {
 			return rows, err
 		}
-		var data bytes.Buffer
-		tag, err := conn.PgConn().CopyTo(ctx, &data, "COPY "+pgx.Identifier{table}.Sanitize()+" ("+quotedList(columns)+") TO STDOUT")
+		if err := writeLine(out, archiveSection{Table: table, Columns: columns}); err != nil {
+			return rows, err
+		}
+		data := &pieces{out: out}
+		tag, err := conn.PgConn().CopyTo(ctx, data, "COPY "+pgx.Identifier{table}.Sanitize()+" ("+quotedList(columns)+") TO STDOUT")
 		if err != nil {
 			return rows, fmt.Errorf("reading %s: %w", table, err)
 		}
-		rows += tag.RowsAffected()
-		if err := line(archiveSection{Table: table, Columns: columns, Bytes: data.Len(), Rows: tag.RowsAffected()}); err != nil {
-			return rows, err
-		}
-		if _, err := out.Write(data.Bytes()); err != nil {
+		n := tag.RowsAffected()
+		rows += n
+		if err := errors.Join(data.flush(), writeLine(out, archiveSection{Rows: &n})); err != nil {
 			return rows, err
 		}
 	}
-	if err := line(archiveSection{Hash: hex.EncodeToString(hash.Sum(nil))}); err != nil {
+	if err := writeLine(out, archiveSection{Hash: hex.EncodeToString(hash.Sum(nil))}); err != nil {
 		return rows, err
 	}
 	return rows, zip.Close()
@@ -258,16 +318,28 @@ func Restore(ctx context.Context, url string, r io.Reader, replace bool) (rows i
 			}
 			return rows, tx.Commit(ctx)
 		}
-		data := io.TeeReader(io.LimitReader(in, int64(s.Bytes)), hash)
+		data := &joined{in: in, hash: hash}
 		tag, err := conn.PgConn().CopyFrom(ctx, data, "COPY "+pgx.Identifier{s.Table}.Sanitize()+" ("+quotedList(s.Columns)+") FROM STDIN")
+		if data.bad {
+			return rows, ErrArchive
+		}
 		if err != nil {
 			return rows, fmt.Errorf("restoring %s: %w", s.Table, err)
 		}
-		if tag.RowsAffected() != s.Rows {
+		if tag.RowsAffected() != data.rows {
 			return rows, ErrArchive
 		}
-		rows += s.Rows
+		rows += data.rows
 	}
+}
+
+func writeLine(out io.Writer, v any) error {
+	b, err := json.Marshal(v)
+	if err != nil {
+		return err
+	}
+	_, err = out.Write(append(b, '\n'))
+	return err
 }
 
 func readLine(in *bufio.Reader, hash io.Writer, into any) error {

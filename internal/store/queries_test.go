@@ -20,8 +20,13 @@ import (
 // house is a store with one organisation and one account.
 func house(t *testing.T) (*store.Store, store.Tenant, store.Member) {
 	t.Helper()
+	return houseAt(t, pgtest.New(t))
+}
+
+func houseAt(t *testing.T, url string) (*store.Store, store.Tenant, store.Member) {
+	t.Helper()
 	ctx := context.Background()
-	st, err := store.Open(ctx, pgtest.New(t))
+	st, err := store.Open(ctx, url)
 	require.NoError(t, err)
 	t.Cleanup(st.Close)
 	org := store.Organisation{ID: store.NewID(), Name: "Trust", Zone: "UTC", Currency: "EUR", Units: "metric", CreatedAt: st.DB.NowFunc()}
