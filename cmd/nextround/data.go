@@ -29,19 +29,24 @@ func needDatabase(url string) error {
 	return nil
 }
 
-// withService runs do on a migrated database.
-func withService(ctx context.Context, url string, do func(*store.Store, *service.Service) error) error {
+// openStore opens a database that has the tables of this program.
+func openStore(ctx context.Context, url string) (*store.Store, error) {
 	if err := needDatabase(url); err != nil {
-		return err
+		return nil, err
 	}
 	pending, err := store.Pending(ctx, url)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	if pending {
-		return errors.New("the database is older than this program: run nextround migrate first")
+		return nil, errors.New("the database is older than this program: run nextround migrate first")
 	}
-	st, err := store.Open(ctx, url)
+	return store.Open(ctx, url)
+}
+
+// withService runs do on such a database.
+func withService(ctx context.Context, url string, do func(*store.Store, *service.Service) error) error {
+	st, err := openStore(ctx, url)
 	if err != nil {
 		return err
 	}

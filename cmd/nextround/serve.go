@@ -1,7 +1,6 @@
 package main
 
 import (
-	"errors"
 	"os"
 
 	"github.com/spf13/cobra"
@@ -18,17 +17,7 @@ func serveCommand() *cobra.Command {
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			ctx := cmd.Context()
-			if err := needDatabase(url); err != nil {
-				return err
-			}
-			pending, err := store.Pending(ctx, url)
-			if err != nil {
-				return err
-			}
-			if pending {
-				return errors.New("the database is older than this program: run nextround migrate first")
-			}
-			st, err := store.Open(ctx, url)
+			st, err := openStore(ctx, url)
 			if err != nil {
 				return err
 			}

@@ -2,12 +2,13 @@
 import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { ref } from 'vue'
 
-import { api, type ApiProblem, asFile, ask, problemOf, type Schemas } from '../api/client'
+import { api, asFile, ask, problemOf, type Schemas } from '../api/client'
 import { mayManage, mayRecord } from '../session'
 import { fileWords, moment } from '../words'
 import LoadState from './LoadState.vue'
 import ProblemNote from './ProblemNote.vue'
 import { useLoad } from './useLoad'
+import { useSubmit } from './useSubmit'
 
 /** The files kept with a record: photos, data sheets, manuals. */
 const props = defineProps<{ entity: 'unit' | 'site' | 'visit'; id: string }>()
@@ -16,8 +17,7 @@ const { data, problem, loading, reload } = useLoad(() =>
 )
 type Kind = 'photo' | 'data_sheet' | 'manual' | 'other'
 const kind = ref<Kind>('photo')
-const refused = ref<ApiProblem | null>(null)
-const busy = ref(false)
+const { busy, refused, submit } = useSubmit()
 
 async function add(e: Event) {
   const input = e.target as HTMLInputElement
@@ -42,13 +42,10 @@ async function add(e: Event) {
   }
 }
 async function remove(a: Schemas['Attachment']) {
-  refused.value = null
-  try {
+  await submit(async () => {
     await ask(api.DELETE('/attachments/{attachment_id}', { params: { path: { attachment_id: a.id } } }))
     await reload()
-  } catch (err) {
-    refused.value = problemOf(err)
-  }
+  })
 }
 const size = (bytes: number) =>
   bytes < 100_000 ? `${Math.ceil(bytes / 1000)} kB` : `${(bytes / 1e6).toFixed(1)} MB`

@@ -3,12 +3,13 @@ import { ElButton, ElInput } from 'element-plus'
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, type ApiProblem, ask, problemOf } from '../../api/client'
+import { api, ask } from '../../api/client'
 import FieldNote from '../../parts/FieldNote.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
 import { takeSession } from '../../session'
 import { moment } from '../../words'
+import { useSubmit } from '../../parts/useSubmit'
 
 const props = defineProps<{ token: string }>()
 const router = useRouter()
@@ -16,12 +17,9 @@ const { data, problem, loading } = useLoad(() =>
   ask(api.GET('/join/{token}', { params: { path: { token: props.token } } })),
 )
 const password = ref('')
-const refused = ref<ApiProblem | null>(null)
-const busy = ref(false)
+const { busy, refused, submit } = useSubmit()
 async function send() {
-  busy.value = true
-  refused.value = null
-  try {
+  await submit(async () => {
     takeSession(
       await ask(
         api.POST('/join/{token}', {
@@ -31,11 +29,7 @@ async function send() {
       ),
     )
     await router.push('/')
-  } catch (e) {
-    refused.value = problemOf(e)
-  } finally {
-    busy.value = false
-  }
+  })
 }
 </script>
 

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
-import { reactive, ref } from 'vue'
+import { reactive } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, type ApiProblem, ask, problemOf } from '../../api/client'
+import { api, ask } from '../../api/client'
 import FieldNote from '../../parts/FieldNote.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { takeSession } from '../../session'
+import { useSubmit } from '../../parts/useSubmit'
 
 const router = useRouter()
 const zones = [...Intl.supportedValuesOf('timeZone'), 'UTC']
@@ -20,19 +21,12 @@ const form = reactive({
   login: '',
   password: '',
 })
-const refused = ref<ApiProblem | null>(null)
-const busy = ref(false)
+const { busy, refused, submit } = useSubmit()
 async function send() {
-  busy.value = true
-  refused.value = null
-  try {
+  await submit(async () => {
     takeSession(await ask(api.POST('/setup', { body: { ...form } })))
     await router.push('/welcome')
-  } catch (e) {
-    refused.value = problemOf(e)
-  } finally {
-    busy.value = false
-  }
+  })
 }
 </script>
 

@@ -11,12 +11,12 @@ import { useLoad } from '../../parts/useLoad'
 import { forgetCatalogue } from '../../session'
 import { moment, roleOfPerson } from '../../words'
 import CrewList from './CrewList.vue'
+import { useSubmit } from '../../parts/useSubmit'
 
 const { data, problem, loading, reload } = useLoad(() => ask(api.GET('/people')))
 const sites = useLoad(() => ask(api.GET('/sites')))
-const refused = ref<ApiProblem | null>(null)
+const { busy, refused, submit } = useSubmit()
 const link = ref<Schemas['PersonAdded'] | null>(null)
-const busy = ref(false)
 
 const fresh = () => ({
   name: '',
@@ -28,10 +28,8 @@ const fresh = () => ({
 })
 const form = reactive(fresh())
 async function add() {
-  busy.value = true
-  refused.value = null
   link.value = null
-  try {
+  await submit(async () => {
     const added = await ask(
       api.POST('/people', {
         body: {
@@ -47,11 +45,7 @@ async function add() {
     Object.assign(form, fresh())
     forgetCatalogue()
     await reload()
-  } catch (e) {
-    refused.value = problemOf(e)
-  } finally {
-    busy.value = false
-  }
+  })
 }
 
 const editing = ref<Schemas['PersonLine'] | null>(null)
@@ -86,14 +80,11 @@ async function save() {
   }
 }
 async function makeLink(p: Schemas['PersonLine']) {
-  refused.value = null
-  try {
+  await submit(async () => {
     link.value = await ask(
       api.POST('/people/{person_id}/link', { params: { path: { person_id: p.person_id } } }),
     )
-  } catch (e) {
-    refused.value = problemOf(e)
-  }
+  })
 }
 const siteName = (id: string) => sites.data.value?.find((s) => s.id === id)?.name ?? '…'
 const state = (p: Schemas['PersonLine']) =>

@@ -2,27 +2,25 @@
 import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { ref } from 'vue'
 
-import { api, type ApiProblem, ask, problemOf, type Schemas } from '../../api/client'
+import { api, ask, problemOf, type Schemas } from '../../api/client'
 import FieldNote from '../../parts/FieldNote.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { session, takeSession } from '../../session'
+import { useSubmit } from '../../parts/useSubmit'
 
-const refused = ref<ApiProblem | null>(null)
+const { refused, submit } = useSubmit()
 const done = ref('')
 const current = ref('')
 const password = ref('')
 async function prefer(change: Partial<Schemas['Preferences']>) {
   const s = session.value
   if (!s) return
-  refused.value = null
-  try {
+  await submit(async () => {
     takeSession(
       await ask(api.PUT('/session/preferences', { body: { units: s.units, theme: s.theme, ...change } })),
     )
     done.value = 'Kept.'
-  } catch (e) {
-    refused.value = problemOf(e)
-  }
+  })
 }
 async function change() {
   refused.value = null

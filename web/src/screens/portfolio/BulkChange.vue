@@ -2,12 +2,13 @@
 import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 
-import { api, type ApiProblem, ask, problemOf, type Schemas } from '../../api/client'
+import { api, ask, problemOf, type Schemas } from '../../api/client'
 import FieldNote from '../../parts/FieldNote.vue'
 import NumberInput from '../../parts/NumberInput.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { session } from '../../session'
 import { companionWords, count, kindWords } from '../../words'
+import { useSubmit } from '../../parts/useSubmit'
 
 /** One change to many units: chosen, previewed, then made; it can be undone. */
 const props = defineProps<{ units: string[] }>()
@@ -34,8 +35,7 @@ const form = reactive({
 })
 const preview = ref<Schemas['BulkChange'] | null>(null)
 const made = ref<Schemas['BulkChange'] | null>(null)
-const refused = ref<ApiProblem | null>(null)
-const busy = ref(false)
+const { busy, refused, submit } = useSubmit()
 
 const kinds = computed<Record<string, string>>(() => (form.what === 'companion' ? companionWords : kindWords))
 const isText = computed(() => ['make', 'model', 'refrigerant'].includes(form.what))
@@ -83,16 +83,14 @@ async function send(dryRun: boolean) {
   }
 }
 async function undo() {
-  if (!made.value) return
-  refused.value = null
-  try {
+  const id = made.value?.id
+  if (!id) return
+  await submit(async () => {
     made.value = await ask(
-      api.POST('/bulk-changes/{change_id}/undo', { params: { path: { change_id: made.value.id } } }),
+      api.POST('/bulk-changes/{change_id}/undo', { params: { path: { change_id: id } } }),
     )
     emit('changed')
-  } catch (e) {
-    refused.value = problemOf(e)
-  }
+  })
 }
 const changing = computed(() => preview.value?.lines.filter((l) => !l.skipped).length ?? 0)
 const first = () => {

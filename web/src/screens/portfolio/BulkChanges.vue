@@ -1,23 +1,20 @@
 <script setup lang="ts">
 import { ElButton } from 'element-plus'
-import { ref } from 'vue'
 
-import { api, type ApiProblem, ask, problemOf } from '../../api/client'
+import { api, ask } from '../../api/client'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
 import { count, moment } from '../../words'
+import { useSubmit } from '../../parts/useSubmit'
 
 const { data, problem, loading, reload } = useLoad(() => ask(api.GET('/bulk-changes')))
-const refused = ref<ApiProblem | null>(null)
+const { refused, submit } = useSubmit()
 async function undo(id: string) {
-  refused.value = null
-  try {
+  await submit(async () => {
     await ask(api.POST('/bulk-changes/{change_id}/undo', { params: { path: { change_id: id } } }))
     await reload()
-  } catch (e) {
-    refused.value = problemOf(e)
-  }
+  })
 }
 </script>
 

@@ -3,12 +3,13 @@ import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, type ApiProblem, ask, problemOf, type Schemas } from '../../api/client'
+import { api, ask, problemOf, type Schemas } from '../../api/client'
 import FieldNote from '../../parts/FieldNote.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
 import { loadCatalogue, session } from '../../session'
+import { useSubmit } from '../../parts/useSubmit'
 
 const router = useRouter()
 const { data, problem, loading, reload } = useLoad(async () => {
@@ -16,8 +17,7 @@ const { data, problem, loading, reload } = useLoad(async () => {
   return { catalogue, sites }
 })
 const form = reactive({ factor: '', place: '', from: session.value?.today ?? '', to: '', note: '' })
-const busy = ref(false)
-const refused = ref<ApiProblem | null>(null)
+const { busy, refused, submit } = useSubmit()
 
 /** Every place a factor can be at work, from wide to narrow; units are found by what is typed. */
 const units = ref<Schemas['SearchHit'][]>([])
@@ -45,10 +45,8 @@ const places = computed(() =>
 )
 
 async function save() {
-  busy.value = true
-  refused.value = null
   const [scope, id] = form.place.split(' ')
-  try {
+  await submit(async () => {
     await ask(
       api.POST('/site-factors', {
         body: {
@@ -62,11 +60,7 @@ async function save() {
       }),
     )
     await router.push('/portfolio')
-  } catch (e) {
-    refused.value = problemOf(e)
-  } finally {
-    busy.value = false
-  }
+  })
 }
 </script>
 

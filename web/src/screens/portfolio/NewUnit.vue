@@ -1,15 +1,16 @@
 <script setup lang="ts">
 import { ElButton, ElCheckbox, ElCheckboxGroup, ElInput, ElOption, ElSelect } from 'element-plus'
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, reactive, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import { api, type ApiProblem, ask, problemOf, type Schemas } from '../../api/client'
+import { api, ask, type Schemas } from '../../api/client'
 import FieldNote from '../../parts/FieldNote.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
 import { loadCatalogue, session } from '../../session'
 import { roleWords, settingWords } from '../../words'
+import { useSubmit } from '../../parts/useSubmit'
 
 const route = useRoute()
 const router = useRouter()
@@ -32,8 +33,7 @@ const form = reactive({
   model: '',
   note: '',
 })
-const busy = ref(false)
-const refused = ref<ApiProblem | null>(null)
+const { busy, refused, submit } = useSubmit()
 const chosen = computed(() => data.value?.catalogue.classes.find((c) => c.code === form.class))
 const placements = computed(() => data.value?.sites.find((s) => s.name === form.site)?.placements ?? [])
 const dated = computed(() => form.quality === 'exact' || form.quality === 'about')
@@ -47,9 +47,7 @@ const qualities: { value: Schemas['LastCleanQuality']; label: string }[] = [
 ]
 
 async function save() {
-  busy.value = true
-  refused.value = null
-  try {
+  await submit(async () => {
     const made = await ask(
       api.POST('/units', {
         body: {
@@ -68,11 +66,7 @@ async function save() {
       }),
     )
     await router.push(`/units/${made.id}`)
-  } catch (e) {
-    refused.value = problemOf(e)
-  } finally {
-    busy.value = false
-  }
+  })
 }
 </script>
 

@@ -3,8 +3,9 @@ import { ElButton, ElInput } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import { api, type ApiProblem, ask, problemOf } from '../../api/client'
+import { api, ask } from '../../api/client'
 import { useLoad } from '../../parts/useLoad'
+import { useSubmit } from '../../parts/useSubmit'
 
 /** Portfolio addresses kept under a name. */
 const route = useRoute()
@@ -12,19 +13,16 @@ const router = useRouter()
 const { data, reload } = useLoad(() => ask(api.GET('/saved-filters')))
 const naming = ref(false)
 const name = ref('')
-const refused = ref<ApiProblem | null>(null)
+const { refused, submit } = useSubmit()
 const here = computed(() => new URLSearchParams(route.query as Record<string, string>).toString())
 
 async function save() {
-  refused.value = null
-  try {
+  await submit(async () => {
     await ask(api.POST('/saved-filters', { body: { name: name.value, query: here.value } }))
     naming.value = false
     name.value = ''
     await reload()
-  } catch (e) {
-    refused.value = problemOf(e)
-  }
+  })
 }
 async function remove(id: string) {
   await ask(api.DELETE('/saved-filters/{filter_id}', { params: { path: { filter_id: id } } }))

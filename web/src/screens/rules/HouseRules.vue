@@ -3,7 +3,7 @@ import { ElButton, ElInput, ElOption, ElSelect, ElCheckbox } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import { api, type ApiProblem, ask, problemOf, type Schemas } from '../../api/client'
+import { api, ask, type Schemas } from '../../api/client'
 import { copy } from '../../parts/copy'
 import ConflictNote from '../../parts/ConflictNote.vue'
 import HistoryList from '../../parts/HistoryList.vue'
@@ -13,6 +13,7 @@ import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
 import { forgetCatalogue, mayManageHouse, session } from '../../session'
 import { evidenceWords } from '../../words'
+import { useSubmit } from '../../parts/useSubmit'
 
 const route = useRoute()
 const router = useRouter()
@@ -23,8 +24,7 @@ const table = computed(
 const open = ref('')
 type Values = Record<string, unknown>
 const values = ref<Values>({})
-const refused = ref<ApiProblem | null>(null)
-const busy = ref(false)
+const { busy, refused, submit } = useSubmit()
 
 /** Columns shown in the list; long texts and months are for the form. */
 const shown = computed(
@@ -57,9 +57,7 @@ function replaceRow(row: Schemas['HouseRow']) {
   forgetCatalogue()
 }
 async function save(r: Schemas['HouseRow'], over?: number) {
-  busy.value = true
-  refused.value = null
-  try {
+  await submit(async () => {
     const clean = Object.fromEntries(Object.entries(values.value).map(([k, v]) => [k, v ?? null]))
     replaceRow(
       await ask(
@@ -70,19 +68,14 @@ async function save(r: Schemas['HouseRow'], over?: number) {
       ),
     )
     open.value = ''
-  } catch (e) {
-    refused.value = problemOf(e)
-  } finally {
-    busy.value = false
-  }
+  })
 }
 function takeTheirs() {
   replaceRow(refused.value?.current as unknown as Schemas['HouseRow'])
   open.value = ''
 }
 async function restore(r: Schemas['HouseRow']) {
-  refused.value = null
-  try {
+  await submit(async () => {
     replaceRow(
       await ask(
         api.POST('/house-rules/{table}/{row_id}/default', {
@@ -91,9 +84,7 @@ async function restore(r: Schemas['HouseRow']) {
       ),
     )
     open.value = ''
-  } catch (e) {
-    refused.value = problemOf(e)
-  }
+  })
 }
 const wrong = (key: string) => refused.value?.fields.filter((f) => f.pointer === `/values/${key}`) ?? []
 const setMonth = (key: string, i: number, v: unknown) => {

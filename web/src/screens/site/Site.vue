@@ -18,6 +18,7 @@ import { useLoad } from '../../parts/useLoad'
 import WeekdayPicker from '../../parts/WeekdayPicker.vue'
 import { mayManage, session } from '../../session'
 import { count, settingWords, shortDay, windowWords } from '../../words'
+import { useSubmit } from '../../parts/useSubmit'
 
 const props = defineProps<{ id: string }>()
 const router = useRouter()
@@ -42,8 +43,7 @@ watch(data, (d) => {
   card.value = copy(d.card) as Card
   version.value = d.version
 })
-const refused = ref<ApiProblem | null>(null)
-const busy = ref(false)
+const { busy, refused, submit } = useSubmit()
 const saved = ref(false)
 
 const fields: Field[] = [
@@ -102,10 +102,8 @@ const setDays = (i: number, days: number[]) =>
 const problemOfForm = computed(() => refused.value)
 
 async function save(over?: number) {
-  busy.value = true
-  refused.value = null
   saved.value = false
-  try {
+  await submit(async () => {
     const body = card.value as unknown as Schemas['SiteCard']
     if (isNew.value) {
       const made = await ask(api.POST('/sites', { body }))
@@ -121,11 +119,7 @@ async function save(over?: number) {
     data.value = record
     saved.value = true
     void history.value?.reload()
-  } catch (e) {
-    refused.value = problemOf(e)
-  } finally {
-    busy.value = false
-  }
+  })
 }
 function takeTheirs() {
   data.value = refused.value?.current as unknown as Schemas['SiteRecord']

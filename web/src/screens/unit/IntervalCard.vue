@@ -2,11 +2,12 @@
 import { ElButton, ElInput, ElInputNumber } from 'element-plus'
 import { computed, ref } from 'vue'
 
-import { api, type ApiProblem, ask, problemOf, type Schemas } from '../../api/client'
+import { api, ask, type Schemas } from '../../api/client'
 import FieldNote from '../../parts/FieldNote.vue'
 import ReasonList from '../../parts/ReasonList.vue'
 import { mayManage } from '../../session'
 import { dueWords, kindWords, schoolWords, shortDay, upperFirst } from '../../words'
+import { useSubmit } from '../../parts/useSubmit'
 
 /** One task's interval: what is in force, what the schools say, what binds, and the manager's answer. */
 const props = defineProps<{ task: Schemas['Task'] }>()
@@ -15,8 +16,7 @@ const emit = defineEmits<{ changed: [] }>()
 const own = ref(false)
 const days = ref(props.task.proposal.days)
 const reason = ref('')
-const busy = ref(false)
-const refused = ref<ApiProblem | null>(null)
+const { busy, refused, submit } = useSubmit()
 const proposal = computed(() => props.task.proposal)
 const rails = computed(() =>
   proposal.value.reasons.filter((r) => r.code.startsWith('rail_') || r.code === 'no_change'),
@@ -25,9 +25,7 @@ const schools = computed(() => [proposal.value.habit, proposal.value.staircase])
 const inDays = (d: number) => `${Math.round(d)} d`
 
 async function send(accept: boolean) {
-  busy.value = true
-  refused.value = null
-  try {
+  await submit(async () => {
     if (proposal.value.id) {
       await ask(
         api.POST('/proposals/{proposal_id}/decision', {
@@ -45,11 +43,7 @@ async function send(accept: boolean) {
     }
     own.value = false
     emit('changed')
-  } catch (e) {
-    refused.value = problemOf(e)
-  } finally {
-    busy.value = false
-  }
+  })
 }
 </script>
 

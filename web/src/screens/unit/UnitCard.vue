@@ -2,7 +2,7 @@
 import { ElButton } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 
-import { api, type ApiProblem, ask, problemOf, type Schemas } from '../../api/client'
+import { api, ask, type Schemas } from '../../api/client'
 import { copy } from '../../parts/copy'
 import ConflictNote from '../../parts/ConflictNote.vue'
 import FieldGrid from '../../parts/FieldGrid.vue'
@@ -26,6 +26,7 @@ import {
   upperFirst,
 } from '../../words'
 import UnitLife from './UnitLife.vue'
+import { useSubmit } from '../../parts/useSubmit'
 
 const props = defineProps<{ id: string }>()
 const { data, problem, loading, reload } = useLoad(() =>
@@ -39,8 +40,7 @@ watch(data, (d) => {
   card.value = copy(d.card) as unknown as Card
   version.value = d.version
 })
-const refused = ref<ApiProblem | null>(null)
-const busy = ref(false)
+const { busy, refused, submit } = useSubmit()
 const saved = ref(false)
 const history = ref<InstanceType<typeof HistoryList>>()
 
@@ -146,10 +146,8 @@ const roleOf = (c: Card) => upperFirst(roleWords[c.role as Schemas['CoilRole']])
 const accessCard = computed(() => (card.value.access ?? {}) as Card)
 
 async function save(over?: number) {
-  busy.value = true
-  refused.value = null
   saved.value = false
-  try {
+  await submit(async () => {
     data.value = await ask(
       api.PUT('/units/{unit_id}/card', {
         params: { path: { unit_id: props.id } },
@@ -158,11 +156,7 @@ async function save(over?: number) {
     )
     saved.value = true
     void history.value?.reload()
-  } catch (e) {
-    refused.value = problemOf(e)
-  } finally {
-    busy.value = false
-  }
+  })
 }
 function takeTheirs() {
   data.value = refused.value?.current as unknown as Schemas['UnitRecord']

@@ -3,12 +3,13 @@ import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, type ApiProblem, ask, problemOf, type Schemas } from '../../api/client'
+import { api, ask, type Schemas } from '../../api/client'
 import FieldNote from '../../parts/FieldNote.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
 import { mayManage, session } from '../../session'
 import { shortDay } from '../../words'
+import { useSubmit } from '../../parts/useSubmit'
 
 /** Where a unit stood, when it was out of service, and the steps of its life: moved, paused, replaced, retired. */
 const props = defineProps<{ record: Schemas['UnitRecord'] }>()
@@ -25,8 +26,7 @@ const form = reactive({
   model: '',
   serial: '',
 })
-const refused = ref<ApiProblem | null>(null)
-const busy = ref(false)
+const { busy, refused, submit } = useSubmit()
 const sites = useLoad(() => ask(api.GET('/sites')))
 const places = computed(() =>
   (sites.data.value ?? []).flatMap((s) =>
@@ -49,10 +49,8 @@ const range = (x: { from?: string; to?: string }) =>
   `${x.from ? shortDay(x.from) : 'ever'} – ${x.to ? shortDay(x.to) : 'now'}`
 
 async function send() {
-  busy.value = true
-  refused.value = null
   const path = { path: { unit_id: props.record.id } }
-  try {
+  await submit(async () => {
     if (step.value === 'replace') {
       const made = await ask(
         api.POST('/units/{unit_id}/replacement', {
@@ -86,11 +84,7 @@ async function send() {
     step.value = ''
     form.reason = ''
     emit('changed', answer)
-  } catch (e) {
-    refused.value = problemOf(e)
-  } finally {
-    busy.value = false
-  }
+  })
 }
 const ready = computed(() => {
   if (!form.day) return false

@@ -2,7 +2,7 @@
 import { ElButton, ElInput } from 'element-plus'
 import { computed, ref } from 'vue'
 
-import { api, type ApiProblem, ask, problemOf } from '../../api/client'
+import { api, ask } from '../../api/client'
 import FileList from '../../parts/FileList.vue'
 import HistoryList from '../../parts/HistoryList.vue'
 import LoadState from '../../parts/LoadState.vue'
@@ -11,6 +11,7 @@ import { useLoad } from '../../parts/useLoad'
 import { mayManage } from '../../session'
 import { moment, outcomeWords, shortDay } from '../../words'
 import VisitTable from './VisitTable.vue'
+import { useSubmit } from '../../parts/useSubmit'
 
 const props = defineProps<{ id: string }>()
 const { data, problem, loading, reload } = useLoad(() =>
@@ -18,11 +19,10 @@ const { data, problem, loading, reload } = useLoad(() =>
 )
 const voiding = ref(false)
 const reason = ref('')
-const refused = ref<ApiProblem | null>(null)
+const { refused, submit } = useSubmit()
 const visits = computed(() => (data.value ? [data.value.summary] : []))
 async function voidIt() {
-  refused.value = null
-  try {
+  await submit(async () => {
     data.value = await ask(
       api.POST('/visits/{visit_id}/voiding', {
         params: { path: { visit_id: props.id } },
@@ -30,9 +30,7 @@ async function voidIt() {
       }),
     )
     voiding.value = false
-  } catch (e) {
-    refused.value = problemOf(e)
-  }
+  })
 }
 </script>
 
