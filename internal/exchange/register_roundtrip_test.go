@@ -64,12 +64,15 @@ func TestBothFormatsReadTheSame(t *testing.T) {
 			CapacityKw: ptr(rapid.Float64Range(.01, 20000).Draw(t, "kW")), Construction: "tube_fin", Slabs: 2, Note: text.Draw(t, "note"),
 		}
 		header := exchange.ColumnNames(exchange.RegisterColumns)
-		var file bytes.Buffer
+		var file, sheet bytes.Buffer
 		require.NoError(t, exchange.WriteCSV(&file, header, [][]string{row.Cells()}))
-		got, problems := read(file.Bytes())
-		require.Empty(t, problems)
+		require.NoError(t, exchange.WriteXLSX(&sheet, "Register", header, [][]string{row.Cells()}))
 		row.Line = 2
-		assert.Equal(t, []exchange.RegisterRow{row}, got)
+		for _, written := range [][]byte{file.Bytes(), sheet.Bytes()} {
+			got, problems := read(written)
+			require.Empty(t, problems)
+			assert.Equal(t, []exchange.RegisterRow{row}, got)
+		}
 		for _, cell := range row.Cells() {
 			if strings.HasPrefix(cell, "=") {
 				assert.NotContains(t, "\n"+file.String(), ","+cell+",", "no cell starts a formula")

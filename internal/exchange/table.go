@@ -306,7 +306,7 @@ func unguard(text string) string {
 	return text
 }
 
-// WriteXLSX writes rows under a header as the only sheet of a spreadsheet.
+// WriteXLSX writes rows under a header as the only sheet of a spreadsheet, with text guarded as WriteCSV does.
 func WriteXLSX(w io.Writer, sheet string, header []string, rows [][]string) error {
 	f := excelize.NewFile()
 	defer func() { _ = f.Close() }()
@@ -320,7 +320,7 @@ func WriteXLSX(w io.Writer, sheet string, header []string, rows [][]string) erro
 	for i, row := range append([][]string{header}, rows...) {
 		cells := make([]any, len(row))
 		for k, c := range row {
-			cells[k] = c
+			cells[k] = guard(c)
 		}
 		if err := out.SetRow("A"+strconv.Itoa(i+1), cells); err != nil {
 			return fmt.Errorf("writing the spreadsheet: %w", err)
