@@ -247,11 +247,12 @@ func (w *bulkWork) planPeople(units []store.Unit) (string, error) {
 		return "", err
 	}
 	of := store.By(access, func(x store.UnitAccess) uuid.UUID { return x.UnitID })
+	days, err := w.s.siteDays(w.t, set(units, func(u store.Unit) uuid.UUID { return u.PlacementID }))
+	if err != nil {
+		return "", err
+	}
 	for _, u := range units {
-		today, err := w.s.siteToday(w.t, u.PlacementID)
-		if err != nil {
-			return "", err
-		}
+		today := days[u.PlacementID]
 		var before *store.UnitAccess
 		for i, x := range of[u.ID] {
 			if x.Valid.Holds(today) {

@@ -234,14 +234,21 @@ func (j *importJob) columns(found []exchange.Found, missing []string) {
 	}
 }
 
-// register takes in a register file.
-func (j *importJob) register(ctx context.Context, t store.Tenant) (bool, error) {
+// table reads the file; false when it cannot be read as a table.
+func (j *importJob) table(ctx context.Context) (exchange.Table, bool, error) {
 	table, problems := exchange.ReadTable(j.req.File)
 	if problems.Any() {
 		j.problems(problems)
-		return false, nil
+		return table, false, nil
 	}
-	if err := j.tell(ctx, "checking", 0, len(table.Rows)); err != nil {
+	err := j.tell(ctx, "checking", 0, len(table.Rows))
+	return table, err == nil, err
+}
+
+// register takes in a register file.
+func (j *importJob) register(ctx context.Context, t store.Tenant) (bool, error) {
+	table, ok, err := j.table(ctx)
+	if !ok {
 		return false, err
 	}
 	file := exchange.ReadRegister(table, j.told)

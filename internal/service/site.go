@@ -397,12 +397,29 @@ func (s *Service) bearsOn(t store.Tenant, f store.SiteFactor) (units []uuid.UUID
 	return units, "site", record, err
 }
 
-// today in a site's own zone, for checking dates people enter.
+// siteToday is today in the zone of a placement's site, for checking dates people enter.
 func (s *Service) siteToday(t store.Tenant, placement uuid.UUID) (calendar.Day, error) {
-	place, err := store.Get[store.Placement](t, placement)
+	days, err := s.siteDays(t, []uuid.UUID{placement})
+	return days[placement], err
+}
+
+// siteDays is siteToday for many placements.
+func (s *Service) siteDays(t store.Tenant, placements []uuid.UUID) (map[uuid.UUID]calendar.Day, error) {
+	places, err := store.Where[store.Placement](t, "id", placements, "id")
 	if err != nil {
-		return 0, err
+		return nil, err
 	}
-	site, err := store.Get[store.Site](t, place.SiteID)
-	return s.today(site.Zone), err
+	sites, err := store.Where[store.Site](t, "id", set(places, func(p store.Placement) uuid.UUID { return p.SiteID }), "id")
+	if err != nil {
+		return nil, err
+	}
+	zone := map[uuid.UUID]string{}
+	for _, site := range sites {
+		zone[site.ID] = site.Zone
+	}
+	days := map[uuid.UUID]calendar.Day{}
+	for _, p := range places {
+		days[p.ID] = s.today(zone[p.SiteID])
+	}
+	return days, nil
 }

@@ -360,13 +360,15 @@ func sideGone(err error) error {
 
 // coverSides puts new sides under the clocks of their coil; nothing is known of them yet.
 func (s *Service) coverSides(t store.Tenant, sides []store.Surface) error {
+	coils := set(sides, func(x store.Surface) uuid.UUID { return *x.CoilID })
+	tasks, err := store.Where[store.Task](t, "coil_id", coils, "coil_id, kind DESC")
+	if err != nil {
+		return err
+	}
+	of := store.By(tasks, func(x store.Task) uuid.UUID { return *x.CoilID })
 	var rows []store.TaskSurface
 	for _, side := range sides {
-		tasks, err := store.Where[store.Task](t, "coil_id", []uuid.UUID{*side.CoilID}, "kind DESC")
-		if err != nil {
-			return err
-		}
-		for _, task := range tasks {
+		for _, task := range of[*side.CoilID] {
 			rows = append(rows, store.TaskSurface{
 				OrganisationID: t.Org, TaskID: task.ID, SurfaceID: side.ID, LastQuality: string(interval.Unknown),
 			})

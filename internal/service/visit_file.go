@@ -15,7 +15,7 @@ import (
 	"nextround/internal/store"
 )
 
-// visitRow is a visit of a file: where it stands and what it says.
+// visitOfFile is a visit of a file: where it stands and what it says.
 type visitOfFile struct {
 	line int
 	tag  string
@@ -24,12 +24,8 @@ type visitOfFile struct {
 
 // visits takes in a file of visits.
 func (j *importJob) visits(ctx context.Context, t store.Tenant) (bool, error) {
-	table, problems := exchange.ReadTable(j.req.File)
-	if problems.Any() {
-		j.problems(problems)
-		return false, nil
-	}
-	if err := j.tell(ctx, "checking", 0, len(table.Rows)); err != nil {
+	table, ok, err := j.table(ctx)
+	if !ok {
 		return false, err
 	}
 	file := exchange.ReadVisits(table, j.told)
