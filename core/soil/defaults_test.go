@@ -39,6 +39,8 @@ func TestRemovals(t *testing.T) {
 		"wet_rag": {.70, .02, .40, .01}, "brush_vacuum": {.85, .05, .40, .02}, "long_brush": {.80, .20, .35, .05},
 		"closed_hose_down": {.60, .10, .20, .02}, "gentle_air": {.70, .50, .20, .10}, "leaf_blower": {.65, .35, .15, .05},
 		"aerosol_rinse": {.85, .50, .75, .45}, "tank_sprayer": {.90, .65, .85, .60}, "foam_rinse": {.95, .80, .93, .75},
+		"soft_brush": {.70, .03, .30, .01}, "vacuum_narrow": {.65, .08, .15, .01}, "hose_rinse": {.80, .45, .30, .10},
+		"pour_foam": {.93, .72, .90, .68}, "bagged_wash": {.92, .70, .88, .65}, "wall_washer": {.90, .70, .86, .64},
 		"split_foam": {.96, .92, .94, .90}, "out_and_washed": {.97, .90, .94, .85},
 	}
 	require.Len(t, soil.Methods, len(want))

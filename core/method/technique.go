@@ -1,0 +1,109 @@
+package method
+
+import "nextround/core/soil"
+
+// Technique is what the choice of a method turns on, beside what it removes.
+type Technique struct {
+	// Air is driven through the coil; Engine makes sparks.
+	Air, Engine bool
+	// Hose needs running water; Head mixes concentrate on the way.
+	Hose, Head bool
+	// Forms of cleaner it takes; none for dry work.
+	Forms []Form
+	// Minutes on site for a coil, as a share of its deep clean's (assumption).
+	Minutes float64
+	// RinseL is water for rinsing, litres per m² and slab (assumption).
+	RinseL float64
+	// Kit to bring.
+	Kit []string
+	// OutdoorsOnly and IndoorsOnly say where it is done.
+	OutdoorsOnly, IndoorsOnly bool
+	// Constructions it suits; empty means all. Roles likewise.
+	Constructions []Construction
+	Roles         []string
+	// ManySlabs needs two slabs or more; Opened needs guards and panels off.
+	ManySlabs, Opened bool
+	// Elsewhere takes the coil outdoors, away from food and people.
+	Elsewhere bool
+	// Extra minutes that the class's own do not hold.
+	ExtraMinutes float64
+	Direction    soil.Direction
+}
+
+// Construction of a coil.
+type Construction string
+
+// The constructions; Unstated is judged as tube and fin, and said so.
+const (
+	Unstated     Construction = "unstated"
+	TubeFin      Construction = "tube_fin"
+	Microchannel Construction = "microchannel"
+	TubeGrid     Construction = "tube_grid"
+	Rolled       Construction = "rolled"
+)
+
+var finned = []Construction{Unstated, TubeFin, Microchannel, Rolled}
+
+// techniques by method code (common practice, no source; figures are assumptions).
+var techniques = map[string]Technique{
+	"wet_rag":          {Forms: []Form{Plain, Concentrate}, Minutes: .5, RinseL: 1, Kit: []string{"rags", "bucket"}, Constructions: []Construction{TubeGrid}, Direction: soil.AlongFins},
+	"soft_brush":       {Minutes: .4, Kit: []string{"soft brush", "dust mask"}, Direction: soil.AlongFins},
+	"vacuum_narrow":    {Minutes: .4, Kit: []string{"vacuum", "narrow tool", "dust mask"}, Direction: soil.AlongFins},
+	"brush_vacuum":     {Minutes: .5, Kit: []string{"soft brush", "vacuum", "dust mask"}, Direction: soil.AlongFins},
+	"long_brush":       {Minutes: .6, Kit: []string{"long bendable brush", "vacuum", "dust mask"}, Constructions: []Construction{Unstated, TubeFin, TubeGrid, Rolled}, Direction: soil.AlongFins},
+	"closed_hose_down": {Hose: true, Forms: []Form{Plain}, Minutes: .35, RinseL: 40, Kit: []string{"hose"}, OutdoorsOnly: true, Constructions: finned, Direction: soil.DownwardClosed},
+	"hose_rinse":       {Hose: true, Forms: []Form{Plain}, Minutes: .8, RinseL: 60, Kit: []string{"hose", "bucket"}, OutdoorsOnly: true, Constructions: finned, Opened: true, Direction: soil.Against},
+	"gentle_air":       {Air: true, Minutes: .6, Kit: []string{"air line or can", "vacuum at the far side", "eye protection", "dust mask"}, Opened: true, Direction: soil.Against},
+	"leaf_blower":      {Air: true, Engine: true, Minutes: .5, Kit: []string{"leaf blower", "eye protection", "dust mask"}, OutdoorsOnly: true, Opened: true, Direction: soil.Against},
+	"aerosol_rinse":    {Forms: []Form{Aerosol}, Minutes: .8, RinseL: 8, Kit: []string{"spray bottle of water", "absorbent"}, Constructions: finned, Direction: soil.Against},
+	"tank_sprayer":     {Forms: []Form{Plain, ReadyToUse, Concentrate}, Minutes: 1, RinseL: 12, Kit: []string{"low-pressure tank sprayer, 15° nozzle", "wet vacuum"}, Constructions: finned, Opened: true, Direction: soil.Against},
+	"pour_foam":        {Forms: []Form{Concentrate}, Minutes: 1, RinseL: 40, Hose: true, Kit: []string{"measuring jug", "hose"}, OutdoorsOnly: true, Constructions: finned, Opened: true, Direction: soil.Against},
+	"foam_rinse":       {Hose: true, Head: true, Forms: []Form{Concentrate, ReadyToUse}, Minutes: 1, RinseL: 50, Kit: []string{"foaming sprayer", "hose"}, Constructions: finned, OutdoorsOnly: true, Opened: true, Direction: soil.Against},
+	"split_foam":       {Hose: true, Head: true, Forms: []Form{Concentrate, ReadyToUse}, Minutes: 1.6, RinseL: 60, Kit: []string{"foaming sprayer", "hose", "slab spreader"}, Constructions: []Construction{Unstated, TubeFin}, OutdoorsOnly: true, Opened: true, ManySlabs: true, ExtraMinutes: 30, Direction: soil.Against},
+	"bagged_wash":      {Forms: []Form{Plain, ReadyToUse, Concentrate}, Minutes: 1, RinseL: 12, Kit: []string{"draw-string bag and funnel", "bucket", "low-pressure tank sprayer"}, IndoorsOnly: true, Roles: []string{"evaporator", "back"}, Constructions: finned, Direction: soil.Against},
+	"wall_washer":      {Forms: []Form{Plain, ReadyToUse}, Minutes: 1.1, RinseL: 15, Kit: []string{"wall-unit washer", "bag", "bucket"}, IndoorsOnly: true, Roles: []string{"back", "evaporator"}, Constructions: finned, Direction: soil.Against},
+	"out_and_washed":   {Forms: []Form{Plain, ReadyToUse, Concentrate}, Minutes: 2, RinseL: 60, Hose: true, Kit: []string{"two people", "hose", "stand"}, Constructions: []Construction{Unstated, TubeFin, Microchannel, Rolled, TubeGrid}, Elsewhere: true, Opened: true, ExtraMinutes: 30, Direction: soil.Against},
+}
+
+// TechniqueOf gives a method's technique; an unknown method is taken as careful dry work.
+func TechniqueOf(code string) Technique {
+	if t, ok := techniques[code]; ok {
+		return t
+	}
+	return Technique{Minutes: 1, Direction: soil.AlongFins}
+}
+
+func (t Technique) takes(f Form) bool {
+	for _, x := range t.Forms {
+		if x == f {
+			return true
+		}
+	}
+	return false
+}
+
+func (t Technique) wet() bool { return len(t.Forms) > 0 }
+
+func (t Technique) suits(c Construction) bool {
+	if len(t.Constructions) == 0 {
+		return true
+	}
+	for _, x := range t.Constructions {
+		if x == c {
+			return true
+		}
+	}
+	return false
+}
+
+func (t Technique) serves(role string) bool {
+	if len(t.Roles) == 0 || role == "" {
+		return true
+	}
+	for _, x := range t.Roles {
+		if x == role {
+			return true
+		}
+	}
+	return false
+}
