@@ -12,8 +12,10 @@ import (
 	"sort"
 
 	"nextround/core/calendar"
+	"nextround/core/heat"
 	"nextround/core/interval"
 	"nextround/core/invalid"
+	"nextround/core/method"
 	"nextround/core/soil"
 )
 
@@ -30,6 +32,15 @@ type Topic struct {
 // Topics lists the functions, by name.
 func Topics() []Topic {
 	all := []Topic{
+		{"advise", "methods and cleaners for a coil, ranked, and what is ruled out by which rule", topic(method.Advise)},
+		{"dwell", "the shortest order of spraying, waiting and rinsing that keeps every dwell in its window", topic(method.Dwell)},
+		{"face", "a drawn coil face of known blocked share, to practise grading", topic(drawFace)},
+		{"grader", "how far from the truth somebody grades, with its uncertainty", topic(estimateGrader)},
+		{"mix", "ratio, share and volumes of a mix, fills, packs and cost", topic(method.Mix)},
+		{"reading", "a reading held against its limit, with its context", topic(heat.Judge)},
+		{"saturation", "the saturation temperature of a pressure", topic(heat.Saturate)},
+		{"standoff", "how long a cooler may stand off", topic(standOff)},
+		{"steps", "the steps of a template that apply to a visit", topic(pickSteps)},
 		{"interval", "the next interval of a cleaning task: habit, staircase, guard rails and the one proposal", topic(interval.Propose)},
 		{"replay", "face and core soil of a coil side, day by day, from its start, visits and rates", topic(soil.Replay)},
 	}

@@ -10,7 +10,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nextround/core/heat"
 	"nextround/core/interval"
+	"nextround/core/method"
 	"nextround/core/soil"
 	"nextround/internal/calc"
 )
@@ -31,7 +33,11 @@ func TestEveryTopicRunsItsExample(t *testing.T) {
 
 // The schema's input fields are those the program reads, no more and no fewer.
 func TestSchemasNameTheFieldsThatAreRead(t *testing.T) {
-	for name, shape := range map[string]any{"replay": soil.History{}, "interval": interval.Task{}} {
+	for name, shape := range map[string]any{
+		"replay": soil.History{}, "interval": interval.Task{}, "mix": method.MixInput{}, "dwell": method.DwellInput{}, "advise": method.AdviceInput{},
+		"reading": heat.Reading{}, "saturation": heat.SaturationInput{}, "face": calc.FaceInput{}, "grader": calc.GraderInput{},
+		"standoff": calc.StandOffInput{}, "steps": calc.StepsInput{},
+	} {
 		topic, ok := calc.ByName(name)
 		require.True(t, ok)
 		var schema map[string]any

@@ -10,7 +10,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nextround/core/heat"
 	"nextround/core/interval"
+	"nextround/core/invalid"
+	"nextround/core/method"
 	"nextround/core/soil"
 	"nextround/internal/calc"
 )
@@ -70,4 +73,28 @@ func TestIntervalByHand(t *testing.T) {
 	r = result[interval.Result](t, "interval", `{"class_days": 30, "class_max_days": 60, "factor": 4}`)
 	assert.Equal(t, interval.Habit, r.School)
 	assert.Equal(t, 7, r.Days, "monthly becomes weekly in a busy dusty place")
+}
+
+// 345 psig on R-410A at 27 °C ambient: condensing at about 41 °C, 14 K over ambient (the trade's usual example).
+func TestReadingByHand(t *testing.T) {
+	topic, _ := calc.ByName("reading")
+	r := result[heat.Judgement](t, "reading", string(topic.Example()))
+	assert.Equal(t, heat.Pass, r.Verdict)
+	assert.InDelta(t, 14, *r.OverAmbientK, 1)
+}
+
+// Four parts of water: a fifth of 5 L.
+func TestMixAndDwellByHand(t *testing.T) {
+	mix, _ := calc.ByName("mix")
+	assert.InDelta(t, 1, result[method.MixResult](t, "mix", string(mix.Example())).CleanerL, 1e-12)
+	dwell, _ := calc.ByName("dwell")
+	assert.InDelta(t, 27, result[method.DwellPlan](t, "dwell", string(dwell.Example())).TotalM, 1e-12)
+}
+
+func TestInputsOutsideTheirBounds(t *testing.T) {
+	for name, in := range map[string]string{"face": `{"seed":1,"number":-1}`, "standoff": `{"goods_c":1,"room_c":2,"hours":0}`} {
+		topic, _ := calc.ByName(name)
+		var bad invalid.Error
+		require.ErrorAs(t, topic.Run(strings.NewReader(in), &bytes.Buffer{}), &bad, name)
+	}
 }

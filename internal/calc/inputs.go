@@ -1,0 +1,62 @@
+package calc
+
+import (
+	"nextround/core/invalid"
+	"nextround/core/method"
+	"nextround/core/procedure"
+	"nextround/core/teach"
+)
+
+// FaceInput asks for a drawn face.
+type FaceInput struct {
+	Seed   uint64 `json:"seed"`
+	Number int    `json:"number"`
+}
+
+func drawFace(in FaceInput) (teach.Face, error) {
+	if in.Number < 0 {
+		return teach.Face{}, invalid.Error{{Path: "number", Reason: "must be 0 or more"}}
+	}
+	return teach.Draw(in.Seed, in.Number), nil
+}
+
+// GraderInput holds graded faces.
+type GraderInput struct {
+	Scores []teach.Score `json:"scores"`
+}
+
+func estimateGrader(in GraderInput) (teach.Grader, error) { return teach.Estimate(in.Scores) }
+
+// StandOffInput is a cooler that is to stand off.
+type StandOffInput struct {
+	GoodsC float64 `json:"goods_c"`
+	RoomC  float64 `json:"room_c"`
+	// Hours is the time constant of its warming.
+	Hours float64 `json:"hours"`
+}
+
+func standOff(in StandOffInput) (method.StandOff, error) {
+	if !(in.Hours > 0 && in.Hours <= 100) {
+		return method.StandOff{}, invalid.Error{{Path: "hours", Reason: "must be above 0 and at most 100 h"}}
+	}
+	return method.Off(in.GoodsC, in.RoomC, in.Hours), nil
+}
+
+// StepsInput is a template and what the visit is like.
+type StepsInput struct {
+	Template []procedure.Step `json:"template"`
+	Tags     []string         `json:"tags"`
+}
+
+// Steps are those that apply.
+type Steps struct {
+	Steps []procedure.Step `json:"steps"`
+}
+
+func pickSteps(in StepsInput) (Steps, error) {
+	tags := map[string]bool{}
+	for _, t := range in.Tags {
+		tags[t] = true
+	}
+	return Steps{procedure.Pick(in.Template, tags)}, nil
+}
