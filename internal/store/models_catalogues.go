@@ -1,6 +1,10 @@
 package store
 
-import "github.com/google/uuid"
+import (
+	"time"
+
+	"github.com/google/uuid"
+)
 
 // Founded says how well a catalogue row is founded.
 type Founded struct {
@@ -107,6 +111,8 @@ type Cleaner struct {
 	Indoors        bool
 	NearFood       bool
 	Protection     string
+	Duty           int
+	Flammable      bool
 	Position       int
 	Founded        `gorm:"embedded"`
 }
@@ -119,6 +125,7 @@ type SprayerSetting struct {
 	Sprayer        string
 	Name           string
 	WaterParts     float64
+	TankL          *float64
 	Position       int
 	Founded        `gorm:"embedded"`
 }
@@ -152,6 +159,11 @@ type HouseRule struct {
 	Choice         JSON
 	Reason         string
 	Valid          DateRange
+	// SiteID or UnitID narrow the answer to one site or unit.
+	SiteID    *uuid.UUID
+	UnitID    *uuid.UUID
+	AccountID *uuid.UUID
+	At        *time.Time
 	// Revision counts the changes the house made.
 	Revision int `gorm:"default:1"`
 	// Share is the choice as a figure, and Founded what it rests on; neither is a column.

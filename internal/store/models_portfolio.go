@@ -64,6 +64,10 @@ type Attachment struct {
 	Content        []byte
 	AccountID      *uuid.UUID
 	At             time.Time
+	// Surface, step and phase say what a photo of a visit shows.
+	SurfaceID *uuid.UUID
+	Step      string
+	Phase     string
 }
 
 // TableName names the table.

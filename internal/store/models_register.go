@@ -24,6 +24,7 @@ type Site struct {
 	Lat            *float64
 	Lon            *float64
 	AltitudeM      *float64
+	Mail           string
 	Version        int
 }
 
@@ -210,7 +211,9 @@ type Task struct {
 	// LastDay and LastQuality are the last time known of a companion before the first tick.
 	LastDay     *Date
 	LastQuality string
-	Version     int
+	// ForwardTo is a day the clean was brought forward to; it holds until the clean is done.
+	ForwardTo *Date
+	Version   int
 }
 
 // TaskTick is a companion task that was done.
@@ -221,6 +224,7 @@ type TaskTick struct {
 	Day            Date
 	Note           string
 	AccountID      *uuid.UUID
+	LinkID         *uuid.UUID
 	At             time.Time
 }
 

@@ -20,6 +20,13 @@ type Visit struct {
 	Note           string
 	AccountID      *uuid.UUID
 	SubmittedAt    time.Time
+	// ProcedureVersion is the template the steps were of; nil when recorded without steps.
+	ProcedureVersion *int
+	Source           string `gorm:"default:desk"`
+	ArrivedAt        *time.Time
+	StartedAt        *time.Time
+	FinishedAt       *time.Time
+	ToldWhom         string
 }
 
 // VisitPerson is who worked, and how long.
@@ -48,6 +55,7 @@ type Finding struct {
 	Phase          string
 	Seen           string
 	Grade          int
+	BlockedShare   *float64
 }
 
 // FindingSoil is a kind of soil found.
@@ -72,6 +80,16 @@ type Treatment struct {
 	AmountL        *float64
 	AmountTyped    string
 	EndPoints      Array[string]
+	SettingID      *uuid.UUID
+	PlannedL       *float64
+	LoadedL        *float64
+	ToppedUpL      *float64
+	ReturnedL      *float64
+	MixL           *float64
+	RinseL         *float64
+	DwellS         *int
+	OverDwell      string
+	Tip            string
 }
 
 // TreatmentSurface is a side the treatment reached.
