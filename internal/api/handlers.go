@@ -505,6 +505,7 @@ func (h handlers) AddAttachment(ctx context.Context, r gen.AddAttachmentRequestO
 	}
 	out, err := h.service.AddAttachment(ctx, actorOf(ctx), service.NewAttachment{
 		Entity: string(r.Params.Entity), EntityID: r.Params.EntityID, Kind: string(r.Params.Kind), Name: r.Params.Name, Content: content,
+		SurfaceID: r.Params.SurfaceID, Step: value(r.Params.Step), Phase: string(value(r.Params.Phase)),
 	})
 	return gen.AddAttachment201JSONResponse(out), err
 }

@@ -1,11 +1,25 @@
 package calc
 
 import (
+	"nextround/core/heat"
 	"nextround/core/invalid"
 	"nextround/core/method"
 	"nextround/core/procedure"
+	"nextround/core/soil"
 	"nextround/core/teach"
+	"nextround/internal/wording"
 )
+
+// Judged is a judgement with the sentence that says what it rests on.
+type Judged struct {
+	heat.Judgement
+	Text string `json:"text"`
+}
+
+func judge(r heat.Reading) (Judged, error) {
+	j, err := heat.Judge(r)
+	return Judged{j, wording.Reading(j)}, err
+}
 
 // FaceInput asks for a drawn face.
 type FaceInput struct {
@@ -18,6 +32,25 @@ func drawFace(in FaceInput) (teach.Face, error) {
 		return teach.Face{}, invalid.Error{{Path: "number", Reason: "must be 0 or more"}}
 	}
 	return teach.Draw(in.Seed, in.Number), nil
+}
+
+// MapInput is a face map: the grades of the cells that were reached.
+type MapInput struct {
+	Cells []soil.Grade `json:"cells"`
+}
+
+// Mapped is what a face map comes to.
+type Mapped struct {
+	Share float64    `json:"share"`
+	Grade soil.Grade `json:"grade"`
+}
+
+func mapFace(in MapInput) (Mapped, error) {
+	share, grade, ok := soil.MapShare(in.Cells)
+	if !ok {
+		return Mapped{}, invalid.Error{{Path: "cells", Reason: "no cell was reached"}}
+	}
+	return Mapped{share, grade}, nil
 }
 
 // GraderInput holds graded faces.

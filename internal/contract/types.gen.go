@@ -4,8 +4,15 @@
 package contract
 
 import (
-	"nextround/core/calendar"
 	"time"
+
+	"nextround/core/calendar"
+	"nextround/core/heat"
+	"nextround/core/method"
+	"nextround/core/procedure"
+	"nextround/core/reason"
+	"nextround/core/soil"
+	"nextround/core/teach"
 
 	openapi_types "github.com/oapi-codegen/runtime/types"
 )
@@ -34,6 +41,30 @@ func (e AccessCardIsolationKind) Valid() bool {
 	}
 }
 
+// Defines values for AdviceGivenAnswer.
+const (
+	AdviceGivenAnswerAgreed   AdviceGivenAnswer = "agreed"
+	AdviceGivenAnswerDeclined AdviceGivenAnswer = "declined"
+	AdviceGivenAnswerNotTold  AdviceGivenAnswer = "not_told"
+	AdviceGivenAnswerTold     AdviceGivenAnswer = "told"
+)
+
+// Valid indicates whether the value is a known member of the AdviceGivenAnswer enum.
+func (e AdviceGivenAnswer) Valid() bool {
+	switch e {
+	case AdviceGivenAnswerAgreed:
+		return true
+	case AdviceGivenAnswerDeclined:
+		return true
+	case AdviceGivenAnswerNotTold:
+		return true
+	case AdviceGivenAnswerTold:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for AmountUnit.
 const (
 	L      AmountUnit = "l"
@@ -52,6 +83,45 @@ func (e AmountUnit) Valid() bool {
 	case UsFlOz:
 		return true
 	case UsGal:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for AttentionLineKind.
+const (
+	AttentionLineKindCount       AttentionLineKind = "count"
+	AttentionLineKindDeclined    AttentionLineKind = "declined"
+	AttentionLineKindException   AttentionLineKind = "exception"
+	AttentionLineKindGateSkipped AttentionLineKind = "gate_skipped"
+	AttentionLineKindNoSteps     AttentionLineKind = "no_steps"
+	AttentionLineKindOverDwell   AttentionLineKind = "over_dwell"
+	AttentionLineKindReading     AttentionLineKind = "reading"
+	AttentionLineKindSymptom     AttentionLineKind = "symptom"
+	AttentionLineKindWorse       AttentionLineKind = "worse"
+)
+
+// Valid indicates whether the value is a known member of the AttentionLineKind enum.
+func (e AttentionLineKind) Valid() bool {
+	switch e {
+	case AttentionLineKindCount:
+		return true
+	case AttentionLineKindDeclined:
+		return true
+	case AttentionLineKindException:
+		return true
+	case AttentionLineKindGateSkipped:
+		return true
+	case AttentionLineKindNoSteps:
+		return true
+	case AttentionLineKindOverDwell:
+		return true
+	case AttentionLineKindReading:
+		return true
+	case AttentionLineKindSymptom:
+		return true
+	case AttentionLineKindWorse:
 		return true
 	default:
 		return false
@@ -211,6 +281,30 @@ func (e CompanionKind) Valid() bool {
 	}
 }
 
+// Defines values for CountBackWhat.
+const (
+	Panels CountBackWhat = "panels"
+	Plugs  CountBackWhat = "plugs"
+	Screws CountBackWhat = "screws"
+	Tools  CountBackWhat = "tools"
+)
+
+// Valid indicates whether the value is a known member of the CountBackWhat enum.
+func (e CountBackWhat) Valid() bool {
+	switch e {
+	case Panels:
+		return true
+	case Plugs:
+		return true
+	case Screws:
+		return true
+	case Tools:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for CurvePointStage.
 const (
 	Cleaned CurvePointStage = "cleaned"
@@ -355,6 +449,66 @@ func (e FactorScope) Valid() bool {
 	}
 }
 
+// Defines values for GuestLinkKind.
+const (
+	GuestLinkKindContractor GuestLinkKind = "contractor"
+	GuestLinkKindSiteStaff  GuestLinkKind = "site_staff"
+)
+
+// Valid indicates whether the value is a known member of the GuestLinkKind enum.
+func (e GuestLinkKind) Valid() bool {
+	switch e {
+	case GuestLinkKindContractor:
+		return true
+	case GuestLinkKindSiteStaff:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GuestLinkState.
+const (
+	GuestLinkStateEnded   GuestLinkState = "ended"
+	GuestLinkStateExpired GuestLinkState = "expired"
+	GuestLinkStateOpen    GuestLinkState = "open"
+	GuestLinkStateUsed    GuestLinkState = "used"
+)
+
+// Valid indicates whether the value is a known member of the GuestLinkState enum.
+func (e GuestLinkState) Valid() bool {
+	switch e {
+	case GuestLinkStateEnded:
+		return true
+	case GuestLinkStateExpired:
+		return true
+	case GuestLinkStateOpen:
+		return true
+	case GuestLinkStateUsed:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GuestPageKind.
+const (
+	GuestPageKindContractor GuestPageKind = "contractor"
+	GuestPageKindSiteStaff  GuestPageKind = "site_staff"
+)
+
+// Valid indicates whether the value is a known member of the GuestPageKind enum.
+func (e GuestPageKind) Valid() bool {
+	switch e {
+	case GuestPageKindContractor:
+		return true
+	case GuestPageKindSiteStaff:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for HouseColumnKind.
 const (
 	HouseColumnKindChoice  HouseColumnKind = "choice"
@@ -418,6 +572,54 @@ func (e ImportRunStatus) Valid() bool {
 	}
 }
 
+// Defines values for IsolationMeans.
+const (
+	IsolationMeansBreaker    IsolationMeans = "breaker"
+	IsolationMeansDisconnect IsolationMeans = "disconnect"
+	IsolationMeansPlug       IsolationMeans = "plug"
+)
+
+// Valid indicates whether the value is a known member of the IsolationMeans enum.
+func (e IsolationMeans) Valid() bool {
+	switch e {
+	case IsolationMeansBreaker:
+		return true
+	case IsolationMeansDisconnect:
+		return true
+	case IsolationMeansPlug:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for IsolationSecured.
+const (
+	Locked          IsolationSecured = "locked"
+	LockedAndTagged IsolationSecured = "locked_and_tagged"
+	Not             IsolationSecured = "not"
+	PlugInHand      IsolationSecured = "plug_in_hand"
+	Tagged          IsolationSecured = "tagged"
+)
+
+// Valid indicates whether the value is a known member of the IsolationSecured enum.
+func (e IsolationSecured) Valid() bool {
+	switch e {
+	case Locked:
+		return true
+	case LockedAndTagged:
+		return true
+	case Not:
+		return true
+	case PlugInHand:
+		return true
+	case Tagged:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for JoinInfoKind.
 const (
 	Invite JoinInfoKind = "invite"
@@ -454,6 +656,27 @@ func (e LastCleanQuality) Valid() bool {
 	case Never:
 		return true
 	case Unknown:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for MailStatus.
+const (
+	MailStatusFailed  MailStatus = "failed"
+	MailStatusSent    MailStatus = "sent"
+	MailStatusWaiting MailStatus = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the MailStatus enum.
+func (e MailStatus) Valid() bool {
+	switch e {
+	case MailStatusFailed:
+		return true
+	case MailStatusSent:
+		return true
+	case MailStatusWaiting:
 		return true
 	default:
 		return false
@@ -532,6 +755,24 @@ func (e NewBulkChangeWhat) Valid() bool {
 	}
 }
 
+// Defines values for NewGuestLinkKind.
+const (
+	NewGuestLinkKindContractor NewGuestLinkKind = "contractor"
+	NewGuestLinkKindSiteStaff  NewGuestLinkKind = "site_staff"
+)
+
+// Valid indicates whether the value is a known member of the NewGuestLinkKind enum.
+func (e NewGuestLinkKind) Valid() bool {
+	switch e {
+	case NewGuestLinkKindContractor:
+		return true
+	case NewGuestLinkKindSiteStaff:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for NewHouseUnits.
 const (
 	NewHouseUnitsMetric NewHouseUnits = "metric"
@@ -544,6 +785,90 @@ func (e NewHouseUnits) Valid() bool {
 	case NewHouseUnitsMetric:
 		return true
 	case NewHouseUnitsUs:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NewReadingPhase.
+const (
+	NewReadingPhaseAfter  NewReadingPhase = "after"
+	NewReadingPhaseBefore NewReadingPhase = "before"
+)
+
+// Valid indicates whether the value is a known member of the NewReadingPhase enum.
+func (e NewReadingPhase) Valid() bool {
+	switch e {
+	case NewReadingPhaseAfter:
+		return true
+	case NewReadingPhaseBefore:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NewReadingSource.
+const (
+	Gauge NewReadingSource = "gauge"
+	Typed NewReadingSource = "typed"
+)
+
+// Valid indicates whether the value is a known member of the NewReadingSource enum.
+func (e NewReadingSource) Valid() bool {
+	switch e {
+	case Gauge:
+		return true
+	case Typed:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NewStockMoveKind.
+const (
+	Bought   NewStockMoveKind = "bought"
+	Counted  NewStockMoveKind = "counted"
+	Drawn    NewStockMoveKind = "drawn"
+	Opened   NewStockMoveKind = "opened"
+	Returned NewStockMoveKind = "returned"
+)
+
+// Valid indicates whether the value is a known member of the NewStockMoveKind enum.
+func (e NewStockMoveKind) Valid() bool {
+	switch e {
+	case Bought:
+		return true
+	case Counted:
+		return true
+	case Drawn:
+		return true
+	case Opened:
+		return true
+	case Returned:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NewVisitSource.
+const (
+	NewVisitSourceContractor NewVisitSource = "contractor"
+	NewVisitSourceDesk       NewVisitSource = "desk"
+	NewVisitSourcePhone      NewVisitSource = "phone"
+)
+
+// Valid indicates whether the value is a known member of the NewVisitSource enum.
+func (e NewVisitSource) Valid() bool {
+	switch e {
+	case NewVisitSourceContractor:
+		return true
+	case NewVisitSourceDesk:
+		return true
+	case NewVisitSourcePhone:
 		return true
 	default:
 		return false
@@ -601,6 +926,27 @@ func (e Outcome) Valid() bool {
 	}
 }
 
+// Defines values for PracticeAnswerScope.
+const (
+	PracticeAnswerScopeHouse PracticeAnswerScope = "house"
+	PracticeAnswerScopeSite  PracticeAnswerScope = "site"
+	PracticeAnswerScopeUnit  PracticeAnswerScope = "unit"
+)
+
+// Valid indicates whether the value is a known member of the PracticeAnswerScope enum.
+func (e PracticeAnswerScope) Valid() bool {
+	switch e {
+	case PracticeAnswerScopeHouse:
+		return true
+	case PracticeAnswerScopeSite:
+		return true
+	case PracticeAnswerScopeUnit:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for PreferencesTheme.
 const (
 	PreferencesThemeAuto  PreferencesTheme = "auto"
@@ -634,6 +980,30 @@ func (e PreferencesUnits) Valid() bool {
 	case PreferencesUnitsMetric:
 		return true
 	case PreferencesUnitsUs:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ReadingLineVerdict.
+const (
+	Borderline  ReadingLineVerdict = "borderline"
+	CannotJudge ReadingLineVerdict = "cannot_judge"
+	Fail        ReadingLineVerdict = "fail"
+	Pass        ReadingLineVerdict = "pass"
+)
+
+// Valid indicates whether the value is a known member of the ReadingLineVerdict enum.
+func (e ReadingLineVerdict) Valid() bool {
+	switch e {
+	case Borderline:
+		return true
+	case CannotJudge:
+		return true
+	case Fail:
+		return true
+	case Pass:
 		return true
 	default:
 		return false
@@ -865,6 +1235,24 @@ func (e SiteCardStatus) Valid() bool {
 	}
 }
 
+// Defines values for StepResultState.
+const (
+	StepResultStateDone    StepResultState = "done"
+	StepResultStateSkipped StepResultState = "skipped"
+)
+
+// Valid indicates whether the value is a known member of the StepResultState enum.
+func (e StepResultState) Valid() bool {
+	switch e {
+	case StepResultStateDone:
+		return true
+	case StepResultStateSkipped:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for SurfaceCardKind.
 const (
 	SurfaceCardKindBase   SurfaceCardKind = "base"
@@ -895,6 +1283,63 @@ func (e SurfaceCardKind) Valid() bool {
 	}
 }
 
+// Defines values for SymptomStatus.
+const (
+	SymptomStatusBroughtForward SymptomStatus = "brought_forward"
+	SymptomStatusClosed         SymptomStatus = "closed"
+	SymptomStatusElsewhere      SymptomStatus = "elsewhere"
+	SymptomStatusOpen           SymptomStatus = "open"
+)
+
+// Valid indicates whether the value is a known member of the SymptomStatus enum.
+func (e SymptomStatus) Valid() bool {
+	switch e {
+	case SymptomStatusBroughtForward:
+		return true
+	case SymptomStatusClosed:
+		return true
+	case SymptomStatusElsewhere:
+		return true
+	case SymptomStatusOpen:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SymptomKind.
+const (
+	SymptomKindBuzzing            SymptomKind = "buzzing"
+	SymptomKindHotCompressor      SymptomKind = "hot_compressor"
+	SymptomKindNotCold            SymptomKind = "not_cold"
+	SymptomKindOther              SymptomKind = "other"
+	SymptomKindStoppedAfterMowing SymptomKind = "stopped_after_mowing"
+	SymptomKindWarmGoods          SymptomKind = "warm_goods"
+	SymptomKindWater              SymptomKind = "water"
+)
+
+// Valid indicates whether the value is a known member of the SymptomKind enum.
+func (e SymptomKind) Valid() bool {
+	switch e {
+	case SymptomKindBuzzing:
+		return true
+	case SymptomKindHotCompressor:
+		return true
+	case SymptomKindNotCold:
+		return true
+	case SymptomKindOther:
+		return true
+	case SymptomKindStoppedAfterMowing:
+		return true
+	case SymptomKindWarmGoods:
+		return true
+	case SymptomKindWater:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for TaskKind.
 const (
 	TaskKindDeep  TaskKind = "deep"
@@ -907,6 +1352,27 @@ func (e TaskKind) Valid() bool {
 	case TaskKindDeep:
 		return true
 	case TaskKindLight:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for TriageDecision.
+const (
+	TriageDecisionBringForward TriageDecision = "bring_forward"
+	TriageDecisionClose        TriageDecision = "close"
+	TriageDecisionElsewhere    TriageDecision = "elsewhere"
+)
+
+// Valid indicates whether the value is a known member of the TriageDecision enum.
+func (e TriageDecision) Valid() bool {
+	switch e {
+	case TriageDecisionBringForward:
+		return true
+	case TriageDecisionClose:
+		return true
+	case TriageDecisionElsewhere:
 		return true
 	default:
 		return false
@@ -952,6 +1418,30 @@ func (e VisitRecordStatus) Valid() bool {
 	case Submitted:
 		return true
 	case Voided:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for WatchLookState.
+const (
+	WatchLookStateBetter WatchLookState = "better"
+	WatchLookStateGone   WatchLookState = "gone"
+	WatchLookStateSame   WatchLookState = "same"
+	WatchLookStateWorse  WatchLookState = "worse"
+)
+
+// Valid indicates whether the value is a known member of the WatchLookState enum.
+func (e WatchLookState) Valid() bool {
+	switch e {
+	case WatchLookStateBetter:
+		return true
+	case WatchLookStateGone:
+		return true
+	case WatchLookStateSame:
+		return true
+	case WatchLookStateWorse:
 		return true
 	default:
 		return false
@@ -1008,9 +1498,12 @@ func (e WindowCardKind) Valid() bool {
 
 // Defines values for ListAttachmentsParamsEntity.
 const (
-	ListAttachmentsParamsEntitySite  ListAttachmentsParamsEntity = "site"
-	ListAttachmentsParamsEntityUnit  ListAttachmentsParamsEntity = "unit"
-	ListAttachmentsParamsEntityVisit ListAttachmentsParamsEntity = "visit"
+	ListAttachmentsParamsEntitySite    ListAttachmentsParamsEntity = "site"
+	ListAttachmentsParamsEntitySymptom ListAttachmentsParamsEntity = "symptom"
+	ListAttachmentsParamsEntityTick    ListAttachmentsParamsEntity = "tick"
+	ListAttachmentsParamsEntityUnit    ListAttachmentsParamsEntity = "unit"
+	ListAttachmentsParamsEntityVisit   ListAttachmentsParamsEntity = "visit"
+	ListAttachmentsParamsEntityWatch   ListAttachmentsParamsEntity = "watch"
 )
 
 // Valid indicates whether the value is a known member of the ListAttachmentsParamsEntity enum.
@@ -1018,9 +1511,15 @@ func (e ListAttachmentsParamsEntity) Valid() bool {
 	switch e {
 	case ListAttachmentsParamsEntitySite:
 		return true
+	case ListAttachmentsParamsEntitySymptom:
+		return true
+	case ListAttachmentsParamsEntityTick:
+		return true
 	case ListAttachmentsParamsEntityUnit:
 		return true
 	case ListAttachmentsParamsEntityVisit:
+		return true
+	case ListAttachmentsParamsEntityWatch:
 		return true
 	default:
 		return false
@@ -1029,9 +1528,12 @@ func (e ListAttachmentsParamsEntity) Valid() bool {
 
 // Defines values for AddAttachmentParamsEntity.
 const (
-	AddAttachmentParamsEntitySite  AddAttachmentParamsEntity = "site"
-	AddAttachmentParamsEntityUnit  AddAttachmentParamsEntity = "unit"
-	AddAttachmentParamsEntityVisit AddAttachmentParamsEntity = "visit"
+	AddAttachmentParamsEntitySite    AddAttachmentParamsEntity = "site"
+	AddAttachmentParamsEntitySymptom AddAttachmentParamsEntity = "symptom"
+	AddAttachmentParamsEntityTick    AddAttachmentParamsEntity = "tick"
+	AddAttachmentParamsEntityUnit    AddAttachmentParamsEntity = "unit"
+	AddAttachmentParamsEntityVisit   AddAttachmentParamsEntity = "visit"
+	AddAttachmentParamsEntityWatch   AddAttachmentParamsEntity = "watch"
 )
 
 // Valid indicates whether the value is a known member of the AddAttachmentParamsEntity enum.
@@ -1039,9 +1541,15 @@ func (e AddAttachmentParamsEntity) Valid() bool {
 	switch e {
 	case AddAttachmentParamsEntitySite:
 		return true
+	case AddAttachmentParamsEntitySymptom:
+		return true
+	case AddAttachmentParamsEntityTick:
+		return true
 	case AddAttachmentParamsEntityUnit:
 		return true
 	case AddAttachmentParamsEntityVisit:
+		return true
+	case AddAttachmentParamsEntityWatch:
 		return true
 	default:
 		return false
@@ -1050,22 +1558,40 @@ func (e AddAttachmentParamsEntity) Valid() bool {
 
 // Defines values for AddAttachmentParamsKind.
 const (
-	DataSheet AddAttachmentParamsKind = "data_sheet"
-	Manual    AddAttachmentParamsKind = "manual"
-	Other     AddAttachmentParamsKind = "other"
-	Photo     AddAttachmentParamsKind = "photo"
+	AddAttachmentParamsKindDataSheet AddAttachmentParamsKind = "data_sheet"
+	AddAttachmentParamsKindManual    AddAttachmentParamsKind = "manual"
+	AddAttachmentParamsKindOther     AddAttachmentParamsKind = "other"
+	AddAttachmentParamsKindPhoto     AddAttachmentParamsKind = "photo"
 )
 
 // Valid indicates whether the value is a known member of the AddAttachmentParamsKind enum.
 func (e AddAttachmentParamsKind) Valid() bool {
 	switch e {
-	case DataSheet:
+	case AddAttachmentParamsKindDataSheet:
 		return true
-	case Manual:
+	case AddAttachmentParamsKindManual:
 		return true
-	case Other:
+	case AddAttachmentParamsKindOther:
 		return true
-	case Photo:
+	case AddAttachmentParamsKindPhoto:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for AddAttachmentParamsPhase.
+const (
+	AddAttachmentParamsPhaseAfter  AddAttachmentParamsPhase = "after"
+	AddAttachmentParamsPhaseBefore AddAttachmentParamsPhase = "before"
+)
+
+// Valid indicates whether the value is a known member of the AddAttachmentParamsPhase enum.
+func (e AddAttachmentParamsPhase) Valid() bool {
+	switch e {
+	case AddAttachmentParamsPhaseAfter:
+		return true
+	case AddAttachmentParamsPhaseBefore:
 		return true
 	default:
 		return false
@@ -1111,6 +1637,27 @@ func (e ExportParamsFormat) Valid() bool {
 	case ExportParamsFormatCsv:
 		return true
 	case ExportParamsFormatXlsx:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GuestPhotoParamsEntity.
+const (
+	GuestPhotoParamsEntitySymptom GuestPhotoParamsEntity = "symptom"
+	GuestPhotoParamsEntityTick    GuestPhotoParamsEntity = "tick"
+	GuestPhotoParamsEntityVisit   GuestPhotoParamsEntity = "visit"
+)
+
+// Valid indicates whether the value is a known member of the GuestPhotoParamsEntity enum.
+func (e GuestPhotoParamsEntity) Valid() bool {
+	switch e {
+	case GuestPhotoParamsEntitySymptom:
+		return true
+	case GuestPhotoParamsEntityTick:
+		return true
+	case GuestPhotoParamsEntityVisit:
 		return true
 	default:
 		return false
@@ -1270,6 +1817,24 @@ func (e GetPortfolioSummaryParamsStatus) Valid() bool {
 	}
 }
 
+// Defines values for ReadGaugesParamsPhase.
+const (
+	ReadGaugesParamsPhaseAfter  ReadGaugesParamsPhase = "after"
+	ReadGaugesParamsPhaseBefore ReadGaugesParamsPhase = "before"
+)
+
+// Valid indicates whether the value is a known member of the ReadGaugesParamsPhase enum.
+func (e ReadGaugesParamsPhase) Valid() bool {
+	switch e {
+	case ReadGaugesParamsPhaseAfter:
+		return true
+	case ReadGaugesParamsPhaseBefore:
+		return true
+	default:
+		return false
+	}
+}
+
 // AccessCard defines model for AccessCard.
 type AccessCard struct {
 	Fixings        string                  `json:"fixings"`
@@ -1284,6 +1849,33 @@ type AccessCard struct {
 // AccessCardIsolationKind defines model for AccessCard.IsolationKind.
 type AccessCardIsolationKind string
 
+// AdviceCoil defines model for AdviceCoil.
+type AdviceCoil = method.Coil
+
+// AdviceFound defines model for AdviceFound.
+type AdviceFound = method.Found
+
+// AdviceGiven defines model for AdviceGiven.
+type AdviceGiven struct {
+	Answer AdviceGivenAnswer `json:"answer"`
+	Text   string            `json:"text"`
+}
+
+// AdviceGivenAnswer defines model for AdviceGiven.Answer.
+type AdviceGivenAnswer string
+
+// AdviceInput defines model for AdviceInput.
+type AdviceInput = method.AdviceInput
+
+// AdviceOption defines model for AdviceOption.
+type AdviceOption = method.Option
+
+// AdvicePlace defines model for AdvicePlace.
+type AdvicePlace = method.Place
+
+// AdvicePrices defines model for AdvicePrices.
+type AdvicePrices = method.Prices
+
 // Amount Cleaner drawn, before mixing.
 type Amount struct {
 	Unit  AmountUnit `json:"unit"`
@@ -1295,14 +1887,32 @@ type AmountUnit string
 
 // Attachment defines model for Attachment.
 type Attachment struct {
-	At        time.Time          `json:"at"`
-	By        string             `json:"by"`
-	Bytes     int                `json:"bytes"`
-	ID        openapi_types.UUID `json:"id"`
-	Kind      string             `json:"kind"`
-	MediaType string             `json:"media_type"`
-	Name      string             `json:"name"`
+	At        time.Time           `json:"at"`
+	By        string              `json:"by"`
+	Bytes     int                 `json:"bytes"`
+	ID        openapi_types.UUID  `json:"id"`
+	Kind      string              `json:"kind"`
+	MediaType string              `json:"media_type"`
+	Name      string              `json:"name"`
+	Phase     *string             `json:"phase,omitempty"`
+	Step      *string             `json:"step,omitempty"`
+	SurfaceID *openapi_types.UUID `json:"surface_id,omitempty"`
 }
+
+// AttentionLine defines model for AttentionLine.
+type AttentionLine struct {
+	Day     calendar.Day        `json:"day"`
+	Kind    AttentionLineKind   `json:"kind"`
+	Reason  string              `json:"reason"`
+	Site    string              `json:"site"`
+	Tag     string              `json:"tag"`
+	Text    string              `json:"text"`
+	UnitID  openapi_types.UUID  `json:"unit_id"`
+	VisitID *openapi_types.UUID `json:"visit_id,omitempty"`
+}
+
+// AttentionLineKind defines model for AttentionLine.Kind.
+type AttentionLineKind string
 
 // AuditChange defines model for AuditChange.
 type AuditChange struct {
@@ -1318,6 +1928,27 @@ type AuditLine struct {
 	By      string             `json:"by"`
 	Changes []AuditChange      `json:"changes"`
 	ID      openapi_types.UUID `json:"id"`
+}
+
+// Ban defines model for Ban.
+type Ban = method.Ban
+
+// BenchPack defines model for BenchPack.
+type BenchPack struct {
+	Bans         []Ban                   `json:"bans"`
+	Classes      []ClassDesign           `json:"classes"`
+	Cleaners     []CleanerFacts          `json:"cleaners"`
+	Deferral     string                  `json:"deferral"`
+	Kinds        []SoilFacts             `json:"kinds"`
+	LimitShare   float64                 `json:"limit_share"`
+	Methods      []MethodFacts           `json:"methods"`
+	Practice     map[string]string       `json:"practice"`
+	Prices       AdvicePrices            `json:"prices"`
+	Questions    []PracticeQuestion      `json:"questions"`
+	ReadingKinds []ReadingKind           `json:"reading_kinds"`
+	Refrigerants []string                `json:"refrigerants"`
+	Sprayers     []SprayerChoice         `json:"sprayers"`
+	Tables       map[string][]TablePoint `json:"tables"`
 }
 
 // BulkChange defines model for BulkChange.
@@ -1383,6 +2014,18 @@ type ClassChoice struct {
 	Source       *string            `json:"source,omitempty"`
 }
 
+// ClassDesign defines model for ClassDesign.
+type ClassDesign struct {
+	// Access How it is reached.
+	Access  string             `json:"access"`
+	ClassID openapi_types.UUID `json:"class_id"`
+
+	// Coil Where the coil is.
+	Coil  string `json:"coil"`
+	Name  string `json:"name"`
+	Notes string `json:"notes"`
+}
+
 // CleanerChoice defines model for CleanerChoice.
 type CleanerChoice struct {
 	Caution  string             `json:"caution"`
@@ -1397,6 +2040,9 @@ type CleanerChoice struct {
 
 // CleanerChoiceForm defines model for CleanerChoice.Form.
 type CleanerChoiceForm string
+
+// CleanerFacts defines model for CleanerFacts.
+type CleanerFacts = method.Cleaner
 
 // ClockReset defines model for ClockReset.
 type ClockReset struct {
@@ -1492,6 +2138,20 @@ type CompanionCard struct {
 // CompanionKind defines model for CompanionKind.
 type CompanionKind string
 
+// CoreReason defines model for CoreReason.
+type CoreReason = reason.Reason
+
+// CountBack defines model for CountBack.
+type CountBack struct {
+	Back  int           `json:"back"`
+	Taken int           `json:"taken"`
+	What  CountBackWhat `json:"what"`
+	Why   *string       `json:"why,omitempty"`
+}
+
+// CountBackWhat defines model for CountBack.What.
+type CountBackWhat string
+
 // Created defines model for Created.
 type Created struct {
 	ID openapi_types.UUID `json:"id"`
@@ -1547,11 +2207,45 @@ type Direction string
 // Doer defines model for Doer.
 type Doer string
 
+// DoseVariance defines model for DoseVariance.
+type DoseVariance = method.DoseVariance
+
+// Doses defines model for Doses.
+type Doses struct {
+	ByCleaner []DoseVariance `json:"by_cleaner"`
+	ByCrew    []DoseVariance `json:"by_crew"`
+	ByUnit    []DoseVariance `json:"by_unit"`
+
+	// Planned Doses with a plan to compare with.
+	Planned  int `json:"planned"`
+	Recorded int `json:"recorded"`
+}
+
+// DrawnFace defines model for DrawnFace.
+type DrawnFace = teach.Face
+
+// DwellCoil defines model for DwellCoil.
+type DwellCoil = method.DwellCoil
+
+// DwellPlan defines model for DwellPlan.
+type DwellPlan = method.DwellPlan
+
+// DwellStep defines model for DwellStep.
+type DwellStep = method.DwellStep
+
 // EndPoint defines model for EndPoint.
 type EndPoint string
 
 // Evidence defines model for Evidence.
 type Evidence string
+
+// FaceCell defines model for FaceCell.
+type FaceCell struct {
+	Column int     `json:"column"`
+	Grade  *int    `json:"grade,omitempty"`
+	Row    int     `json:"row"`
+	WhyNot *string `json:"why_not,omitempty"`
+}
 
 // FactorChange defines model for FactorChange.
 type FactorChange struct {
@@ -1610,12 +2304,132 @@ type FieldError struct {
 	Reason  string `json:"reason"`
 }
 
+// Forecast defines model for Forecast.
+type Forecast struct {
+	Days   []ForecastDay `json:"days"`
+	Known  bool          `json:"known"`
+	Source string        `json:"source"`
+	WhyNot string        `json:"why_not"`
+}
+
+// ForecastDay defines model for ForecastDay.
+type ForecastDay struct {
+	Day    calendar.Day `json:"day"`
+	HighC  float64      `json:"high_c"`
+	LowC   float64      `json:"low_c"`
+	RainMm float64      `json:"rain_mm"`
+}
+
+// GaugeProbe defines model for GaugeProbe.
+type GaugeProbe struct {
+	BatteryShare float64 `json:"battery_share"`
+	Kind         string  `json:"kind"`
+	Ok           bool    `json:"ok"`
+	Probe        string  `json:"probe"`
+
+	// Text What is wrong with the probe
+	Text  string   `json:"text"`
+	Value *float64 `json:"value,omitempty"`
+}
+
+// GaugeReading defines model for GaugeReading.
+type GaugeReading struct {
+	At         time.Time    `json:"at"`
+	Instrument string       `json:"instrument"`
+	Probes     []GaugeProbe `json:"probes"`
+}
+
 // GradeStep defines model for GradeStep.
 type GradeStep struct {
 	FromShare float64 `json:"from_share"`
 	Grade     int     `json:"grade"`
 	Name      string  `json:"name"`
 	ToShare   float64 `json:"to_share"`
+}
+
+// GraderEstimate defines model for GraderEstimate.
+type GraderEstimate = teach.Grader
+
+// GraderLine defines model for GraderLine.
+type GraderLine struct {
+	At       time.Time          `json:"at"`
+	Estimate GraderEstimate     `json:"estimate"`
+	Person   string             `json:"person"`
+	PersonID openapi_types.UUID `json:"person_id"`
+}
+
+// GraderScore defines model for GraderScore.
+type GraderScore = teach.Score
+
+// GraderScores defines model for GraderScores.
+type GraderScores struct {
+	Said []int `json:"said"`
+	Seed int   `json:"seed"`
+}
+
+// GuestDone defines model for GuestDone.
+type GuestDone struct {
+	ID openapi_types.UUID `json:"id"`
+}
+
+// GuestLink defines model for GuestLink.
+type GuestLink struct {
+	ExpiresAt time.Time          `json:"expires_at"`
+	ID        openapi_types.UUID `json:"id"`
+	Kind      GuestLinkKind      `json:"kind"`
+	Name      string             `json:"name"`
+	Site      string             `json:"site"`
+	State     GuestLinkState     `json:"state"`
+	Tag       *string            `json:"tag,omitempty"`
+	UsedAt    *time.Time         `json:"used_at,omitempty"`
+}
+
+// GuestLinkKind defines model for GuestLink.Kind.
+type GuestLinkKind string
+
+// GuestLinkState defines model for GuestLink.State.
+type GuestLinkState string
+
+// GuestPage defines model for GuestPage.
+type GuestPage struct {
+	Cautions  []string      `json:"cautions"`
+	Deferral  string        `json:"deferral"`
+	ExpiresAt time.Time     `json:"expires_at"`
+	Kind      GuestPageKind `json:"kind"`
+	Name      string        `json:"name"`
+	Site      string        `json:"site"`
+	Tag       *string       `json:"tag,omitempty"`
+	Tasks     []GuestTask   `json:"tasks"`
+	Today     calendar.Day  `json:"today"`
+	Units     []GuestUnit   `json:"units"`
+}
+
+// GuestPageKind defines model for GuestPage.Kind.
+type GuestPageKind string
+
+// GuestTask defines model for GuestTask.
+type GuestTask struct {
+	DaysLate  int                `json:"days_late"`
+	Due       calendar.Day       `json:"due"`
+	EveryDays int                `json:"every_days"`
+	Last      *calendar.Day      `json:"last,omitempty"`
+	Placement string             `json:"placement"`
+	Tag       string             `json:"tag"`
+	TaskID    openapi_types.UUID `json:"task_id"`
+	What      string             `json:"what"`
+}
+
+// GuestTick defines model for GuestTick.
+type GuestTick struct {
+	Note   *string            `json:"note,omitempty"`
+	TaskID openapi_types.UUID `json:"task_id"`
+}
+
+// GuestUnit defines model for GuestUnit.
+type GuestUnit struct {
+	Placement string             `json:"placement"`
+	Tag       string             `json:"tag"`
+	UnitID    openapi_types.UUID `json:"unit_id"`
 }
 
 // Holiday defines model for Holiday.
@@ -1731,6 +2545,28 @@ type IntervalChange struct {
 	ToDays   int                `json:"to_days"`
 }
 
+// Isolation defines model for Isolation.
+type Isolation struct {
+	At         *time.Time     `json:"at,omitempty"`
+	Discharged bool           `json:"discharged"`
+	L1GroundV  *float64       `json:"l1_ground_v,omitempty"`
+	L1L2V      *float64       `json:"l1_l2_v,omitempty"`
+	L2GroundV  *float64       `json:"l2_ground_v,omitempty"`
+	Means      IsolationMeans `json:"means"`
+
+	// MeterTried On a live source before and after.
+	MeterTried bool                `json:"meter_tried"`
+	PersonID   *openapi_types.UUID `json:"person_id,omitempty"`
+	Point      string              `json:"point"`
+	Secured    IsolationSecured    `json:"secured"`
+}
+
+// IsolationMeans defines model for Isolation.Means.
+type IsolationMeans string
+
+// IsolationSecured defines model for Isolation.Secured.
+type IsolationSecured string
+
 // Job defines model for Job.
 type Job struct {
 	About     bool               `json:"about"`
@@ -1784,9 +2620,31 @@ type LeftOut struct {
 
 // Look defines model for Look.
 type Look struct {
-	Grade int  `json:"grade"`
-	Seen  Seen `json:"seen"`
+	// BlockedShare Of the cells that were reached, where a face map was made.
+	BlockedShare *float64    `json:"blocked_share,omitempty"`
+	Cells        *[]FaceCell `json:"cells,omitempty"`
+	Grade        int         `json:"grade"`
+	Seen         Seen        `json:"seen"`
 }
+
+// Mail defines model for Mail.
+type Mail struct {
+	At      time.Time           `json:"at"`
+	Error   string              `json:"error"`
+	ID      openapi_types.UUID  `json:"id"`
+	SentAt  *time.Time          `json:"sent_at,omitempty"`
+	Status  MailStatus          `json:"status"`
+	Subject string              `json:"subject"`
+	To      string              `json:"to"`
+	Tries   int                 `json:"tries"`
+	VisitID *openapi_types.UUID `json:"visit_id,omitempty"`
+}
+
+// MailStatus defines model for Mail.Status.
+type MailStatus string
+
+// MethodAdvice defines model for MethodAdvice.
+type MethodAdvice = method.Advice
 
 // MethodChoice defines model for MethodChoice.
 type MethodChoice struct {
@@ -1798,6 +2656,22 @@ type MethodChoice struct {
 	Name     string             `json:"name"`
 	Source   *string            `json:"source,omitempty"`
 	Wet      bool               `json:"wet"`
+}
+
+// MethodFacts defines model for MethodFacts.
+type MethodFacts = soil.Method
+
+// MixResult defines model for MixResult.
+type MixResult = method.MixResult
+
+// Neighbour defines model for Neighbour.
+type Neighbour struct {
+	BlockedShare float64            `json:"blocked_share"`
+	EveryDays    int                `json:"every_days"`
+	LastDay      *calendar.Day      `json:"last_day,omitempty"`
+	LastFound    *int               `json:"last_found,omitempty"`
+	Tag          string             `json:"tag"`
+	UnitID       openapi_types.UUID `json:"unit_id"`
 }
 
 // NewBulkChange defines model for NewBulkChange.
@@ -1823,6 +2697,24 @@ type NewFactorEvent struct {
 	Day  calendar.Day `json:"day"`
 	Kind string       `json:"kind"`
 	Note *string      `json:"note,omitempty"`
+}
+
+// NewGuestLink defines model for NewGuestLink.
+type NewGuestLink struct {
+	Days   int                 `json:"days"`
+	Kind   NewGuestLinkKind    `json:"kind"`
+	Name   string              `json:"name"`
+	SiteID *openapi_types.UUID `json:"site_id,omitempty"`
+	UnitID *openapi_types.UUID `json:"unit_id,omitempty"`
+}
+
+// NewGuestLinkKind defines model for NewGuestLink.Kind.
+type NewGuestLinkKind string
+
+// NewGuestLinkAnswer defines model for NewGuestLinkAnswer.
+type NewGuestLinkAnswer struct {
+	Link  GuestLink `json:"link"`
+	Token string    `json:"token"`
 }
 
 // NewHouse defines model for NewHouse.
@@ -1853,6 +2745,32 @@ type NewPerson struct {
 	SiteIds  *[]openapi_types.UUID `json:"site_ids,omitempty"`
 }
 
+// NewReading defines model for NewReading.
+type NewReading struct {
+	Cause   *string             `json:"cause,omitempty"`
+	CoilID  *openapi_types.UUID `json:"coil_id,omitempty"`
+	Context *ReadingContext     `json:"context,omitempty"`
+	Kind    string              `json:"kind"`
+	Phase   NewReadingPhase     `json:"phase"`
+	Source  NewReadingSource    `json:"source"`
+	Typed   *string             `json:"typed,omitempty"`
+	Value   float64             `json:"value"`
+}
+
+// NewReadingPhase defines model for NewReading.Phase.
+type NewReadingPhase string
+
+// NewReadingSource defines model for NewReading.Source.
+type NewReadingSource string
+
+// NewRefrigerantTable defines model for NewRefrigerantTable.
+type NewRefrigerantTable struct {
+	Code string `json:"code"`
+
+	// Csv Lines of temperature in °C, bubble and dew pressure in kPa absolute, under a header celsius,bubble_kpa,dew_kpa.
+	Csv string `json:"csv"`
+}
+
 // NewRound defines model for NewRound.
 type NewRound struct {
 	CrewID openapi_types.UUID `json:"crew_id"`
@@ -1878,6 +2796,27 @@ type NewSiteFactor struct {
 
 	// To First day on which it no longer counts.
 	To *calendar.Day `json:"to,omitempty"`
+}
+
+// NewStockMove defines model for NewStockMove.
+type NewStockMove struct {
+	CleanerID openapi_types.UUID `json:"cleaner_id"`
+	Day       calendar.Day       `json:"day"`
+	Kind      NewStockMoveKind   `json:"kind"`
+	Litres    float64            `json:"litres"`
+	Note      *string            `json:"note,omitempty"`
+}
+
+// NewStockMoveKind defines model for NewStockMove.Kind.
+type NewStockMoveKind string
+
+// NewSymptom defines model for NewSymptom.
+type NewSymptom struct {
+	Kind     SymptomKind         `json:"kind"`
+	Note     *string             `json:"note,omitempty"`
+	Reporter *string             `json:"reporter,omitempty"`
+	SiteID   *openapi_types.UUID `json:"site_id,omitempty"`
+	UnitID   *openapi_types.UUID `json:"unit_id,omitempty"`
 }
 
 // NewTick defines model for NewTick.
@@ -1906,13 +2845,39 @@ type NewUnit struct {
 
 // NewVisit defines model for NewVisit.
 type NewVisit struct {
-	CautionsRead bool               `json:"cautions_read"`
-	Coils        []VisitCoil        `json:"coils"`
-	Day          calendar.Day       `json:"day"`
-	Note         *string            `json:"note,omitempty"`
-	Outcome      Outcome            `json:"outcome"`
-	People       []VisitPerson      `json:"people"`
-	UnitID       openapi_types.UUID `json:"unit_id"`
+	Advised      *[]AdviceGiven   `json:"advised,omitempty"`
+	CautionsRead bool             `json:"cautions_read"`
+	Coils        []VisitCoil      `json:"coils"`
+	Counts       *[]CountBack     `json:"counts,omitempty"`
+	Day          calendar.Day     `json:"day"`
+	Exceptions   *[]RuleException `json:"exceptions,omitempty"`
+	FinishedAt   *time.Time       `json:"finished_at,omitempty"`
+	Isolation    *Isolation       `json:"isolation,omitempty"`
+	NewWatch     *[]NewWatchItem  `json:"new_watch,omitempty"`
+	Note         *string          `json:"note,omitempty"`
+	Outcome      Outcome          `json:"outcome"`
+	Parts        *[]PartCard      `json:"parts,omitempty"`
+	People       []VisitPerson    `json:"people"`
+
+	// ProcedureVersion The template the steps are of; left out when recorded without steps.
+	ProcedureVersion *int               `json:"procedure_version,omitempty"`
+	Readings         *[]NewReading      `json:"readings,omitempty"`
+	Source           *NewVisitSource    `json:"source,omitempty"`
+	StartedAt        *time.Time         `json:"started_at,omitempty"`
+	Steps            *[]StepResult      `json:"steps,omitempty"`
+	Symptoms         *[]SymptomAnswer   `json:"symptoms,omitempty"`
+	ToldWhom         *string            `json:"told_whom,omitempty"`
+	UnitID           openapi_types.UUID `json:"unit_id"`
+	Watched          *[]WatchLook       `json:"watched,omitempty"`
+}
+
+// NewVisitSource defines model for NewVisit.Source.
+type NewVisitSource string
+
+// NewWatchItem defines model for NewWatchItem.
+type NewWatchItem struct {
+	SurfaceID *openapi_types.UUID `json:"surface_id,omitempty"`
+	What      string              `json:"what"`
 }
 
 // NextRound defines model for NextRound.
@@ -1966,6 +2931,44 @@ type Outcome string
 type OwnInterval struct {
 	Days   int    `json:"days"`
 	Reason string `json:"reason"`
+}
+
+// PackCoil defines model for PackCoil.
+type PackCoil struct {
+	Advice AdviceInput        `json:"advice"`
+	CoilID openapi_types.UUID `json:"coil_id"`
+	Sides  []SideFacts        `json:"sides"`
+}
+
+// PackPlace defines model for PackPlace.
+type PackPlace struct {
+	AccessNote     string   `json:"access_note"`
+	Address        string   `json:"address"`
+	Contact        string   `json:"contact"`
+	Drain          string   `json:"drain"`
+	Fixings        string   `json:"fixings"`
+	Hazards        string   `json:"hazards"`
+	IsolationKind  string   `json:"isolation_kind"`
+	IsolationPoint string   `json:"isolation_point"`
+	Keys           string   `json:"keys"`
+	LadderM        *float64 `json:"ladder_m,omitempty"`
+
+	// Opens When the place opens or must be left that day, local time.
+	Opens  *string `json:"opens,omitempty"`
+	Panels string  `json:"panels"`
+	People int     `json:"people"`
+	Phone  string  `json:"phone"`
+	Power  string  `json:"power"`
+	Water  string  `json:"water"`
+	Zone   string  `json:"zone"`
+}
+
+// PackSymptom defines model for PackSymptom.
+type PackSymptom struct {
+	Day  calendar.Day       `json:"day"`
+	ID   openapi_types.UUID `json:"id"`
+	Kind string             `json:"kind"`
+	Note string             `json:"note"`
 }
 
 // PartCard defines model for PartCard.
@@ -2074,6 +3077,61 @@ type PortfolioSummary struct {
 	Unseen int `json:"unseen"`
 }
 
+// Practice defines model for Practice.
+type Practice struct {
+	Deferral   string              `json:"deferral"`
+	Exceptions []PracticeException `json:"exceptions"`
+	Lines      []PracticeLine      `json:"lines"`
+}
+
+// PracticeAnswer defines model for PracticeAnswer.
+type PracticeAnswer struct {
+	By      string              `json:"by"`
+	Choice  string              `json:"choice"`
+	Name    string              `json:"name"`
+	Reason  string              `json:"reason"`
+	Scope   PracticeAnswerScope `json:"scope"`
+	ScopeID *openapi_types.UUID `json:"scope_id,omitempty"`
+	Since   calendar.Day        `json:"since"`
+}
+
+// PracticeAnswerScope defines model for PracticeAnswer.Scope.
+type PracticeAnswerScope string
+
+// PracticeChange defines model for PracticeChange.
+type PracticeChange struct {
+	// Choice Left out to take the answer back.
+	Choice *string             `json:"choice,omitempty"`
+	Reason string              `json:"reason"`
+	SiteID *openapi_types.UUID `json:"site_id,omitempty"`
+	UnitID *openapi_types.UUID `json:"unit_id,omitempty"`
+}
+
+// PracticeChoice defines model for PracticeChoice.
+type PracticeChoice = method.Choice
+
+// PracticeException defines model for PracticeException.
+type PracticeException struct {
+	Ban      string             `json:"ban"`
+	By       string             `json:"by"`
+	Day      calendar.Day       `json:"day"`
+	Question string             `json:"question"`
+	Reason   string             `json:"reason"`
+	Tag      string             `json:"tag"`
+	Text     string             `json:"text"`
+	UnitID   openapi_types.UUID `json:"unit_id"`
+	VisitID  openapi_types.UUID `json:"visit_id"`
+}
+
+// PracticeLine defines model for PracticeLine.
+type PracticeLine struct {
+	Answers  []PracticeAnswer `json:"answers"`
+	Question PracticeQuestion `json:"question"`
+}
+
+// PracticeQuestion defines model for PracticeQuestion.
+type PracticeQuestion = method.Question
+
 // Preferences defines model for Preferences.
 type Preferences struct {
 	Theme PreferencesTheme `json:"theme"`
@@ -2098,6 +3156,31 @@ type Problem struct {
 	Type      *string                 `json:"type,omitempty"`
 }
 
+// ProcedureChange defines model for ProcedureChange.
+type ProcedureChange struct {
+	Reason string          `json:"reason"`
+	Steps  []ProcedureStep `json:"steps"`
+
+	// Version The version that was changed.
+	Version int `json:"version"`
+}
+
+// ProcedureStep defines model for ProcedureStep.
+type ProcedureStep = procedure.Step
+
+// ProcedureTemplate defines model for ProcedureTemplate.
+type ProcedureTemplate struct {
+	At      *time.Time         `json:"at,omitempty"`
+	By      string             `json:"by"`
+	Class   string             `json:"class"`
+	ClassID openapi_types.UUID `json:"class_id"`
+	Reason  string             `json:"reason"`
+	Steps   []ProcedureStep    `json:"steps"`
+
+	// Version 0 is the standard one.
+	Version int `json:"version"`
+}
+
 // Proposal defines model for Proposal.
 type Proposal struct {
 	Binding string  `json:"binding"`
@@ -2112,6 +3195,37 @@ type Proposal struct {
 	Staircase Opinion             `json:"staircase"`
 }
 
+// ReadingContext defines model for ReadingContext.
+type ReadingContext = heat.Context
+
+// ReadingJudgement defines model for ReadingJudgement.
+type ReadingJudgement = heat.Judgement
+
+// ReadingKind defines model for ReadingKind.
+type ReadingKind = heat.KindFacts
+
+// ReadingLine defines model for ReadingLine.
+type ReadingLine struct {
+	Cause     string             `json:"cause"`
+	Day       *calendar.Day      `json:"day,omitempty"`
+	Judgement ReadingJudgement   `json:"judgement"`
+	Kind      string             `json:"kind"`
+	Name      string             `json:"name"`
+	Phase     string             `json:"phase"`
+	Source    string             `json:"source"`
+	Text      string             `json:"text"`
+	Typed     *string            `json:"typed,omitempty"`
+	Unit      string             `json:"unit"`
+	Value     float64            `json:"value"`
+	Verdict   ReadingLineVerdict `json:"verdict"`
+}
+
+// ReadingLineVerdict defines model for ReadingLine.Verdict.
+type ReadingLineVerdict string
+
+// ReadingProof defines model for ReadingProof.
+type ReadingProof = heat.ProofResult
+
 // Reason defines model for Reason.
 type Reason struct {
 	Code     string    `json:"code"`
@@ -2119,6 +3233,21 @@ type Reason struct {
 
 	// Text The term in words.
 	Text string `json:"text"`
+}
+
+// RefrigerantTable defines model for RefrigerantTable.
+type RefrigerantTable struct {
+	At     time.Time `json:"at"`
+	By     string    `json:"by"`
+	Code   string    `json:"code"`
+	FromC  float64   `json:"from_c"`
+	Points int       `json:"points"`
+	ToC    float64   `json:"to_c"`
+}
+
+// ReportMail defines model for ReportMail.
+type ReportMail struct {
+	To string `json:"to"`
 }
 
 // Role defines model for Role.
@@ -2158,6 +3287,18 @@ type RoundSummary struct {
 
 // RoundSummaryStatus defines model for RoundSummary.Status.
 type RoundSummaryStatus string
+
+// RuleException defines model for RuleException.
+type RuleException struct {
+	Ban    string `json:"ban"`
+	Reason string `json:"reason"`
+}
+
+// RuledOut defines model for RuledOut.
+type RuledOut = method.RuledOut
+
+// SaturationResult defines model for SaturationResult.
+type SaturationResult = heat.SaturationResult
 
 // SavedFilter defines model for SavedFilter.
 type SavedFilter struct {
@@ -2253,15 +3394,25 @@ type SideCard struct {
 // SideCardKind defines model for SideCard.Kind.
 type SideCardKind string
 
+// SideFacts defines model for SideFacts.
+type SideFacts struct {
+	Columns   int                `json:"columns"`
+	Reachable bool               `json:"reachable"`
+	Rows      int                `json:"rows"`
+	SurfaceID openapi_types.UUID `json:"surface_id"`
+	WhyNot    string             `json:"why_not"`
+}
+
 // SideLook defines model for SideLook.
 type SideLook struct {
-	CoilRole CoilRole `json:"coil_role"`
-	Found    *Look    `json:"found,omitempty"`
-	Left     *Look    `json:"left,omitempty"`
-	Reached  bool     `json:"reached"`
-	Side     string   `json:"side"`
-	Soils    []string `json:"soils"`
-	WhyNot   string   `json:"why_not"`
+	CoilRole  CoilRole `json:"coil_role"`
+	FirstLook *Look    `json:"first_look,omitempty"`
+	Found     *Look    `json:"found,omitempty"`
+	Left      *Look    `json:"left,omitempty"`
+	Reached   bool     `json:"reached"`
+	Side      string   `json:"side"`
+	Soils     []string `json:"soils"`
+	WhyNot    string   `json:"why_not"`
 }
 
 // SignIn defines model for SignIn.
@@ -2325,6 +3476,27 @@ type SiteRecord struct {
 	Version int                `json:"version"`
 }
 
+// SiteReport defines model for SiteReport.
+type SiteReport struct {
+	Advised  []string           `json:"advised"`
+	Cautions string             `json:"cautions"`
+	Day      calendar.Day       `json:"day"`
+	Done     []string           `json:"done"`
+	Found    []string           `json:"found"`
+	Left     []string           `json:"left"`
+	Mail     *string            `json:"mail,omitempty"`
+	Next     []string           `json:"next"`
+	Site     string             `json:"site"`
+	Title    string             `json:"title"`
+	Told     string             `json:"told"`
+	Unit     string             `json:"unit"`
+	VisitID  openapi_types.UUID `json:"visit_id"`
+	Weekly   []string           `json:"weekly"`
+}
+
+// SoilFacts defines model for SoilFacts.
+type SoilFacts = soil.Kind
+
 // SoilState The soil expected today at the assumed rate.
 type SoilState struct {
 	BlockedShare *float64 `json:"blocked_share,omitempty"`
@@ -2342,12 +3514,92 @@ type SoilState struct {
 	Known bool `json:"known"`
 }
 
+// SprayerChoice defines model for SprayerChoice.
+type SprayerChoice struct {
+	ID         openapi_types.UUID `json:"id"`
+	Name       string             `json:"name"`
+	Sprayer    string             `json:"sprayer"`
+	TankL      *float64           `json:"tank_l,omitempty"`
+	WaterParts float64            `json:"water_parts"`
+}
+
+// StandOff defines model for StandOff.
+type StandOff = method.StandOff
+
 // StayLine defines model for StayLine.
 type StayLine struct {
 	From      *calendar.Day `json:"from,omitempty"`
 	Placement string        `json:"placement"`
 	Site      string        `json:"site"`
 	To        *calendar.Day `json:"to,omitempty"`
+}
+
+// StepLine defines model for StepLine.
+type StepLine struct {
+	At     *time.Time `json:"at,omitempty"`
+	Gate   bool       `json:"gate"`
+	Phase  string     `json:"phase"`
+	Reason string     `json:"reason"`
+	State  string     `json:"state"`
+	Step   string     `json:"step"`
+	Text   string     `json:"text"`
+}
+
+// StepResult defines model for StepResult.
+type StepResult struct {
+	At     *time.Time      `json:"at,omitempty"`
+	Reason *string         `json:"reason,omitempty"`
+	State  StepResultState `json:"state"`
+	Step   string          `json:"step"`
+}
+
+// StepResultState defines model for StepResult.State.
+type StepResultState string
+
+// StockBook defines model for StockBook.
+type StockBook struct {
+	Lines []StockLine `json:"lines"`
+	Moves []StockMove `json:"moves"`
+}
+
+// StockItemChange defines model for StockItemChange.
+type StockItemChange struct {
+	LeadDays   int     `json:"lead_days"`
+	ReorderAtL float64 `json:"reorder_at_l"`
+	Version    int     `json:"version"`
+}
+
+// StockLine defines model for StockLine.
+type StockLine struct {
+	Cleaner   string             `json:"cleaner"`
+	CleanerID openapi_types.UUID `json:"cleaner_id"`
+
+	// Drawn90L Drawn less returned in the last 90 days.
+	Drawn90L float64 `json:"drawn_90_l"`
+	LeadDays int     `json:"lead_days"`
+	OnHandL  float64 `json:"on_hand_l"`
+
+	// Opened Containers opened.
+	Opened     int      `json:"opened"`
+	PricePerL  *float64 `json:"price_per_l,omitempty"`
+	ReorderAtL float64  `json:"reorder_at_l"`
+
+	// ReorderOn When to order, at the pace of the last 90 days.
+	ReorderOn *calendar.Day `json:"reorder_on,omitempty"`
+
+	// Version 0 when never set.
+	Version int `json:"version"`
+}
+
+// StockMove defines model for StockMove.
+type StockMove struct {
+	By      string              `json:"by"`
+	Cleaner string              `json:"cleaner"`
+	Day     calendar.Day        `json:"day"`
+	Kind    string              `json:"kind"`
+	Litres  float64             `json:"litres"`
+	Note    string              `json:"note"`
+	VisitID *openapi_types.UUID `json:"visit_id,omitempty"`
 }
 
 // Stop defines model for Stop.
@@ -2373,6 +3625,42 @@ type SurfaceCard struct {
 
 // SurfaceCardKind defines model for SurfaceCard.Kind.
 type SurfaceCardKind string
+
+// Symptom defines model for Symptom.
+type Symptom struct {
+	// Advice Where to look first.
+	Advice        string              `json:"advice"`
+	CoilWasCause  *bool               `json:"coil_was_cause,omitempty"`
+	Day           calendar.Day        `json:"day"`
+	Due           *calendar.Day       `json:"due,omitempty"`
+	ForecastShare *float64            `json:"forecast_share,omitempty"`
+	ID            openapi_types.UUID  `json:"id"`
+	Kind          SymptomKind         `json:"kind"`
+	LimitShare    *float64            `json:"limit_share,omitempty"`
+	Note          string              `json:"note"`
+	Photos        []Attachment        `json:"photos"`
+	Reporter      string              `json:"reporter"`
+	Site          string              `json:"site"`
+	Status        SymptomStatus       `json:"status"`
+	Tag           *string             `json:"tag,omitempty"`
+	TriageNote    string              `json:"triage_note"`
+	UnitID        *openapi_types.UUID `json:"unit_id,omitempty"`
+}
+
+// SymptomStatus defines model for Symptom.Status.
+type SymptomStatus string
+
+// SymptomAnswer defines model for SymptomAnswer.
+type SymptomAnswer struct {
+	CoilWasCause bool               `json:"coil_was_cause"`
+	SymptomID    openapi_types.UUID `json:"symptom_id"`
+}
+
+// SymptomKind defines model for SymptomKind.
+type SymptomKind string
+
+// TablePoint defines model for TablePoint.
+type TablePoint = heat.TablePoint
 
 // Task defines model for Task.
 type Task struct {
@@ -2433,6 +3721,17 @@ type TreatmentLine struct {
 	WaterParts *float64   `json:"water_parts,omitempty"`
 	Work       TaskKind   `json:"work"`
 }
+
+// Triage defines model for Triage.
+type Triage struct {
+	CoilWasCause *bool          `json:"coil_was_cause,omitempty"`
+	Day          *calendar.Day  `json:"day,omitempty"`
+	Decision     TriageDecision `json:"decision"`
+	Note         string         `json:"note"`
+}
+
+// TriageDecision defines model for Triage.Decision.
+type TriageDecision string
 
 // Unit defines model for Unit.
 type Unit struct {
@@ -2560,6 +3859,31 @@ type VisitOutcome struct {
 	ID     openapi_types.UUID `json:"id"`
 }
 
+// VisitPack defines model for VisitPack.
+type VisitPack struct {
+	Amps         *float64           `json:"amps,omitempty"`
+	Bans         []Ban              `json:"bans"`
+	Catalogue    Catalogue          `json:"catalogue"`
+	Coils        []PackCoil         `json:"coils"`
+	Context      ReadingContext     `json:"context"`
+	CooledGoods  bool               `json:"cooled_goods"`
+	Forecast     Forecast           `json:"forecast"`
+	LastReadings []ReadingLine      `json:"last_readings"`
+	Neighbours   []Neighbour        `json:"neighbours"`
+	Parts        []PartCard         `json:"parts"`
+	Place        PackPlace          `json:"place"`
+	Practice     map[string]string  `json:"practice"`
+	Procedure    ProcedureTemplate  `json:"procedure"`
+	Questions    []PracticeQuestion `json:"questions"`
+	ReadingKinds []ReadingKind      `json:"reading_kinds"`
+	Sprayers     []SprayerChoice    `json:"sprayers"`
+	Symptoms     []PackSymptom      `json:"symptoms"`
+	Tags         []string           `json:"tags"`
+	Unit         Unit               `json:"unit"`
+	Volts        *float64           `json:"volts,omitempty"`
+	Watch        []WatchItem        `json:"watch"`
+}
+
 // VisitPerson defines model for VisitPerson.
 type VisitPerson struct {
 	Minutes  int                `json:"minutes"`
@@ -2570,8 +3894,11 @@ type VisitPerson struct {
 type VisitRecord struct {
 	By           string              `json:"by"`
 	ID           openapi_types.UUID  `json:"id"`
+	Proof        *ReadingProof       `json:"proof,omitempty"`
+	Readings     []ReadingLine       `json:"readings"`
 	Status       VisitRecordStatus   `json:"status"`
 	StatusReason string              `json:"status_reason"`
+	Steps        []StepLine          `json:"steps"`
 	SubmittedAt  time.Time           `json:"submitted_at"`
 	Summary      VisitSummary        `json:"summary"`
 	SupersededBy *openapi_types.UUID `json:"superseded_by,omitempty"`
@@ -2584,6 +3911,7 @@ type VisitRecordStatus string
 
 // VisitSide defines model for VisitSide.
 type VisitSide struct {
+	FirstLook *Look                 `json:"first_look,omitempty"`
 	Found     *Look                 `json:"found,omitempty"`
 	Left      *Look                 `json:"left,omitempty"`
 	Reached   bool                  `json:"reached"`
@@ -2610,12 +3938,30 @@ type VisitSummary struct {
 // VisitTreatment defines model for VisitTreatment.
 type VisitTreatment struct {
 	// Amount Cleaner drawn, before mixing.
-	Amount     *Amount              `json:"amount,omitempty"`
-	CleanerID  *openapi_types.UUID  `json:"cleaner_id,omitempty"`
-	Direction  Direction            `json:"direction"`
-	EndPoints  *[]EndPoint          `json:"end_points,omitempty"`
-	MethodID   openapi_types.UUID   `json:"method_id"`
+	Amount    *Amount             `json:"amount,omitempty"`
+	CleanerID *openapi_types.UUID `json:"cleaner_id,omitempty"`
+	Direction Direction           `json:"direction"`
+
+	// DwellS The longest that a side of it stood.
+	DwellS    *int               `json:"dwell_s,omitempty"`
+	EndPoints *[]EndPoint        `json:"end_points,omitempty"`
+	LoadedL   *float64           `json:"loaded_l,omitempty"`
+	MethodID  openapi_types.UUID `json:"method_id"`
+	MixL      *float64           `json:"mix_l,omitempty"`
+	OverDwell *string            `json:"over_dwell,omitempty"`
+
+	// PlannedL Cleaner planned, litres.
+	PlannedL  *float64 `json:"planned_l,omitempty"`
+	ReturnedL *float64 `json:"returned_l,omitempty"`
+	RinseL    *float64 `json:"rinse_l,omitempty"`
+
+	// SettingID The sprayer's setting.
+	SettingID  *openapi_types.UUID  `json:"setting_id,omitempty"`
 	SurfaceIds []openapi_types.UUID `json:"surface_ids"`
+
+	// Tip Pressure and tip of the rinse.
+	Tip       *string  `json:"tip,omitempty"`
+	ToppedUpL *float64 `json:"topped_up_l,omitempty"`
 
 	// WaterParts Parts of water to one part of cleaner.
 	WaterParts *float64 `json:"water_parts,omitempty"`
@@ -2638,6 +3984,40 @@ type WaitingDecision struct {
 	Tag      string             `json:"tag"`
 	Text     string             `json:"text"`
 	UnitID   openapi_types.UUID `json:"unit_id"`
+}
+
+// WatchClosing defines model for WatchClosing.
+type WatchClosing struct {
+	Reason string `json:"reason"`
+}
+
+// WatchItem defines model for WatchItem.
+type WatchItem struct {
+	Closed    *calendar.Day      `json:"closed,omitempty"`
+	ClosedWhy string             `json:"closed_why"`
+	ID        openapi_types.UUID `json:"id"`
+	Looks     []WatchSeen        `json:"looks"`
+	Opened    calendar.Day       `json:"opened"`
+	Photos    []Attachment       `json:"photos"`
+	Side      *string            `json:"side,omitempty"`
+	What      string             `json:"what"`
+}
+
+// WatchLook defines model for WatchLook.
+type WatchLook struct {
+	Note    *string            `json:"note,omitempty"`
+	State   WatchLookState     `json:"state"`
+	WatchID openapi_types.UUID `json:"watch_id"`
+}
+
+// WatchLookState defines model for WatchLook.State.
+type WatchLookState string
+
+// WatchSeen defines model for WatchSeen.
+type WatchSeen struct {
+	Day   calendar.Day `json:"day"`
+	Note  string       `json:"note"`
+	State string       `json:"state"`
 }
 
 // Window defines model for Window.
@@ -2689,10 +4069,13 @@ type ListAttachmentsParamsEntity string
 
 // AddAttachmentParams defines parameters for AddAttachment.
 type AddAttachmentParams struct {
-	Entity   AddAttachmentParamsEntity `form:"entity" json:"entity"`
-	EntityID openapi_types.UUID        `form:"entity_id" json:"entity_id"`
-	Kind     AddAttachmentParamsKind   `form:"kind" json:"kind"`
-	Name     string                    `form:"name" json:"name"`
+	Entity    AddAttachmentParamsEntity `form:"entity" json:"entity"`
+	EntityID  openapi_types.UUID        `form:"entity_id" json:"entity_id"`
+	Kind      AddAttachmentParamsKind   `form:"kind" json:"kind"`
+	Name      string                    `form:"name" json:"name"`
+	SurfaceID *openapi_types.UUID       `form:"surface_id,omitempty" json:"surface_id,omitempty"`
+	Step      *string                   `form:"step,omitempty" json:"step,omitempty"`
+	Phase     *AddAttachmentParamsPhase `form:"phase,omitempty" json:"phase,omitempty"`
 }
 
 // AddAttachmentParamsEntity defines parameters for AddAttachment.
@@ -2700,6 +4083,9 @@ type AddAttachmentParamsEntity string
 
 // AddAttachmentParamsKind defines parameters for AddAttachment.
 type AddAttachmentParamsKind string
+
+// AddAttachmentParamsPhase defines parameters for AddAttachment.
+type AddAttachmentParamsPhase string
 
 // GetAuditParams defines parameters for GetAudit.
 type GetAuditParams struct {
@@ -2717,6 +4103,21 @@ type ExportParams struct {
 
 // ExportParamsFormat defines parameters for Export.
 type ExportParamsFormat string
+
+// GuestPhotoParams defines parameters for GuestPhoto.
+type GuestPhotoParams struct {
+	Entity   GuestPhotoParamsEntity `form:"entity" json:"entity"`
+	EntityID openapi_types.UUID     `form:"entity_id" json:"entity_id"`
+}
+
+// GuestPhotoParamsEntity defines parameters for GuestPhoto.
+type GuestPhotoParamsEntity string
+
+// GuestVisitParams defines parameters for GuestVisit.
+type GuestVisitParams struct {
+	// IdempotencyKey Made by the sender; the same request sent again gets the same answer and is done once.
+	IdempotencyKey IdempotencyKey `json:"Idempotency-Key"`
+}
 
 // GetImportTemplateParams defines parameters for GetImportTemplate.
 type GetImportTemplateParams struct {
@@ -2806,6 +4207,14 @@ type SearchParams struct {
 	Q string `form:"q" json:"q"`
 }
 
+// ReadGaugesParams defines parameters for ReadGauges.
+type ReadGaugesParams struct {
+	Phase ReadGaugesParamsPhase `form:"phase" json:"phase"`
+}
+
+// ReadGaugesParamsPhase defines parameters for ReadGauges.
+type ReadGaugesParamsPhase string
+
 // SubmitVisitParams defines parameters for SubmitVisit.
 type SubmitVisitParams struct {
 	// IdempotencyKey Made by the sender; the same request sent again gets the same answer and is done once.
@@ -2827,11 +4236,26 @@ type AddCrewJSONRequestBody = CrewCard
 // SaveCrewJSONRequestBody defines body for SaveCrew for application/json ContentType.
 type SaveCrewJSONRequestBody = CrewCard
 
+// ScoreGraderJSONRequestBody defines body for ScoreGrader for application/json ContentType.
+type ScoreGraderJSONRequestBody = GraderScores
+
+// GuestSymptomJSONRequestBody defines body for GuestSymptom for application/json ContentType.
+type GuestSymptomJSONRequestBody = NewSymptom
+
+// GuestTickJSONRequestBody defines body for GuestTick for application/json ContentType.
+type GuestTickJSONRequestBody = GuestTick
+
+// GuestVisitJSONRequestBody defines body for GuestVisit for application/json ContentType.
+type GuestVisitJSONRequestBody = NewVisit
+
 // SaveHouseRuleJSONRequestBody defines body for SaveHouseRule for application/json ContentType.
 type SaveHouseRuleJSONRequestBody = HouseChange
 
 // JoinJSONRequestBody defines body for Join for application/json ContentType.
 type JoinJSONRequestBody = NewPassword
+
+// AddGuestLinkJSONRequestBody defines body for AddGuestLink for application/json ContentType.
+type AddGuestLinkJSONRequestBody = NewGuestLink
 
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson
@@ -2839,8 +4263,17 @@ type AddPersonJSONRequestBody = NewPerson
 // SavePersonJSONRequestBody defines body for SavePerson for application/json ContentType.
 type SavePersonJSONRequestBody = PersonChange
 
+// SavePracticeJSONRequestBody defines body for SavePractice for application/json ContentType.
+type SavePracticeJSONRequestBody = PracticeChange
+
+// SaveProcedureJSONRequestBody defines body for SaveProcedure for application/json ContentType.
+type SaveProcedureJSONRequestBody = ProcedureChange
+
 // DecideProposalJSONRequestBody defines body for DecideProposal for application/json ContentType.
 type DecideProposalJSONRequestBody = Decision
+
+// ImportRefrigerantTableJSONRequestBody defines body for ImportRefrigerantTable for application/json ContentType.
+type ImportRefrigerantTableJSONRequestBody = NewRefrigerantTable
 
 // PublishRoundJSONRequestBody defines body for PublishRound for application/json ContentType.
 type PublishRoundJSONRequestBody = NewRound
@@ -2875,6 +4308,18 @@ type SaveSiteJSONRequestBody = SiteChange
 // AddFactorEventJSONRequestBody defines body for AddFactorEvent for application/json ContentType.
 type AddFactorEventJSONRequestBody = NewFactorEvent
 
+// AddStockMoveJSONRequestBody defines body for AddStockMove for application/json ContentType.
+type AddStockMoveJSONRequestBody = NewStockMove
+
+// SaveStockItemJSONRequestBody defines body for SaveStockItem for application/json ContentType.
+type SaveStockItemJSONRequestBody = StockItemChange
+
+// AddSymptomJSONRequestBody defines body for AddSymptom for application/json ContentType.
+type AddSymptomJSONRequestBody = NewSymptom
+
+// TriageSymptomJSONRequestBody defines body for TriageSymptom for application/json ContentType.
+type TriageSymptomJSONRequestBody = Triage
+
 // SetIntervalJSONRequestBody defines body for SetInterval for application/json ContentType.
 type SetIntervalJSONRequestBody = OwnInterval
 
@@ -2902,11 +4347,20 @@ type ResumeUnitJSONRequestBody = UnitResumption
 // RetireUnitJSONRequestBody defines body for RetireUnit for application/json ContentType.
 type RetireUnitJSONRequestBody = UnitRetirement
 
+// AddWatchItemJSONRequestBody defines body for AddWatchItem for application/json ContentType.
+type AddWatchItemJSONRequestBody = NewWatchItem
+
 // SubmitVisitJSONRequestBody defines body for SubmitVisit for application/json ContentType.
 type SubmitVisitJSONRequestBody = NewVisit
 
 // AmendVisitJSONRequestBody defines body for AmendVisit for application/json ContentType.
 type AmendVisitJSONRequestBody = VisitAmendment
 
+// MailSiteReportJSONRequestBody defines body for MailSiteReport for application/json ContentType.
+type MailSiteReportJSONRequestBody = ReportMail
+
 // VoidVisitJSONRequestBody defines body for VoidVisit for application/json ContentType.
 type VoidVisitJSONRequestBody = Voiding
+
+// CloseWatchItemJSONRequestBody defines body for CloseWatchItem for application/json ContentType.
+type CloseWatchItemJSONRequestBody = WatchClosing

@@ -1,5 +1,6 @@
 // Package defaults holds the catalogues every new organisation starts from, each row with its evidence grade,
-// and the cautions that stand on every form and sheet. Soil kinds and methods come from the core.
+// and the cautions that stand on every form and sheet. Soil kinds, methods, cleaners and
+// questions of practice come from the core.
 package defaults
 
 import "nextround/core/reason"
@@ -112,56 +113,27 @@ var Companions = map[string][]Companion{
 	"air_handler":         {{"filter", technician, 30}, {"inspect", technician, 182}, {"drain", technician, 365}},
 }
 
-// Cleaner is a class of cleaner, never a product. Dwell is in minutes; parts are of water to one of cleaner.
-type Cleaner struct {
-	Code, Name, Form, Caution              string
-	PH, PartsFrom, PartsTo                 float64
-	DwellMin, DwellMax                     int
-	Rinse, Microchannel, Indoors, NearFood bool
-	Protection                             string
-}
-
-const (
-	sheetFirst  = "Follow its data sheet."
-	alkaline    = "Outdoor tube-and-fin coils only, never microchannel, never indoors. Burns: gloves, eyes, rinse skin at once. " + sheetFirst
-	glovesEyes  = "gloves, eyes"
-	burnsGear   = "chemical gloves, goggles, apron"
-	aerosolRule = "No ignition source; ventilate. " + sheetFirst
-)
-
-// CleanerSource says what the figures of cleaners rest on.
-const CleanerSource = "dwell and uses: common practice, no source; pH and mix: assumption, the data sheet comes first"
-
-// Cleaners are the classes of cleaner.
-var Cleaners = []Cleaner{
-	{"water", "Water", "none", "Keep it off electrics; catch the rinse.", 7, 0, 0, 0, 0, false, true, true, true, ""},
-	{"mild_detergent", "Mild detergent", "concentrate", sheetFirst, 8, 20, 60, 3, 10, true, true, true, true, glovesEyes},
-	{"indoor_neutral", "Indoor neutral, no rinse", "ready_to_use", "Use undiluted; never through a mixing head. " + sheetFirst, 7, 0, 0, 5, 10, false, true, true, false, glovesEyes},
-	{"foaming_disinfecting", "Foaming, disinfecting", "ready_to_use", "Keep off food and glasses. " + sheetFirst, 8, 0, 0, 1, 2, true, true, true, false, glovesEyes},
-	{"medium_universal", "Medium universal", "concentrate", sheetFirst, 10.5, 3, 10, 5, 10, true, true, false, false, glovesEyes},
-	{"heavy_alkaline", "Heavy-duty alkaline, outdoor", "concentrate", alkaline, 12.5, 4, 10, 5, 10, true, false, false, false, burnsGear},
-	{"extra_heavy_alkaline", "Extra-heavy alkaline, outdoor", "concentrate", alkaline, 13.5, 4, 10, 5, 15, true, false, false, false, burnsGear},
-	{"non_acid", "Non-acid solution", "concentrate", sheetFirst, 10, 4, 10, 3, 5, true, true, false, false, glovesEyes},
-	{"solvent_aerosol", "Solvent aerosol", "aerosol", aerosolRule, 0, 0, 0, 5, 10, true, true, true, false, glovesEyes},
-	{"foaming_aerosol", "Foaming aerosol", "aerosol", aerosolRule, 9, 0, 0, 5, 10, true, true, true, false, glovesEyes},
-}
+// CleanerSource says what the figures of cleaners rest on; the cleaners themselves are the core's.
+const CleanerSource = "dwell and uses: common practice, no source; pH, duty and mix: assumption, the data sheet comes first"
 
 // Sprayer is a setting of a sprayer that mixes. Letters and numbers mean other strengths on other sprayers, so each
 // has a table of its own.
 type Sprayer struct {
 	Code, Sprayer, Setting string
 	WaterParts             float64
+	// TankL is what it holds, 0 where it hangs on a hose.
+	TankL float64
 }
 
 // Sprayers are examples to be replaced by the house's own (assumption).
 var Sprayers = []Sprayer{
-	{"hose_a", "Hose-end foamer", "A", 3},
-	{"hose_b", "Hose-end foamer", "B", 4},
-	{"hose_c", "Hose-end foamer", "C", 6},
-	{"hose_d", "Hose-end foamer", "D", 10},
-	{"tank_1", "Pump-up tank, marked fills", "1", 10},
-	{"tank_2", "Pump-up tank, marked fills", "2", 5},
-	{"tank_3", "Pump-up tank, marked fills", "3", 4},
+	{"hose_a", "Hose-end foamer", "A", 3, 0},
+	{"hose_b", "Hose-end foamer", "B", 4, 0},
+	{"hose_c", "Hose-end foamer", "C", 6, 0},
+	{"hose_d", "Hose-end foamer", "D", 10, 0},
+	{"tank_1", "Pump-up tank, marked fills", "1", 10, 8},
+	{"tank_2", "Pump-up tank, marked fills", "2", 5, 8},
+	{"tank_3", "Pump-up tank, marked fills", "3", 4, 8},
 }
 
 // Rate is a price of the house, in its currency.
@@ -211,3 +183,10 @@ const StopMinutes = 20
 
 // LookAheadDays is how far ahead of the round's day work counts as due (assumption).
 const LookAheadDays = 7
+
+// GuestCautions are for people who only wipe, wash and look (common practice, no source).
+var GuestCautions = []string{
+	"Wipe and wash only what comes off without a tool. Grille edges are very sharp: gloves.",
+	"Do not open panels, and keep water away from plugs and wires.",
+	"A burning smell, sparks, or water near electrics: switch it off at the plug if that is safe, keep away, and call.",
+}

@@ -6,6 +6,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nextround/core/method"
 	"nextround/core/soil"
 	"nextround/internal/defaults"
 )
@@ -74,14 +75,14 @@ func TestFactorFigures(t *testing.T) {
 }
 
 func TestStrongCleanersSayWhereTheyMayNotGo(t *testing.T) {
-	for _, c := range defaults.Cleaners {
+	for _, c := range method.StandardCleaners {
 		assert.NotEmpty(t, c.Caution, c.Code)
 		if c.Code == "heavy_alkaline" || c.Code == "extra_heavy_alkaline" {
 			for _, word := range []string{"never microchannel", "never indoors", "rinse skin at once"} {
 				assert.Contains(t, c.Caution, word, c.Code)
 			}
 		}
-		if c.Form == "aerosol" {
+		if c.Form == method.Aerosol {
 			assert.Contains(t, c.Caution, "No ignition source", c.Code)
 		}
 	}

@@ -31,6 +31,10 @@ type NewAttachment struct {
 	Kind     string
 	Name     string
 	Content  []byte
+	// SurfaceID, Step and Phase tie a photo of a visit to a side, a step, and to before or after the work.
+	SurfaceID *uuid.UUID
+	Step      string
+	Phase     string
 }
 
 // Attachments lists the files kept with a record.
@@ -52,7 +56,10 @@ func (s *Service) Attachments(ctx context.Context, a Actor, entity string, id uu
 }
 
 func attachmentView(r store.Attachment, names accountNames) contract.Attachment {
-	return contract.Attachment{ID: r.ID, Kind: r.Kind, Name: r.Name, MediaType: r.MediaType, Bytes: r.Bytes, At: r.At, By: names.of(r.AccountID)}
+	return contract.Attachment{
+		ID: r.ID, Kind: r.Kind, Name: r.Name, MediaType: r.MediaType, Bytes: r.Bytes, At: r.At, By: names.of(r.AccountID),
+		SurfaceID: r.SurfaceID, Step: nilIfEmpty(r.Step), Phase: nilIfEmpty(r.Phase),
+	}
 }
 
 // AddAttachment keeps a file with a record. The type is told from the content, not from its name. A photo is drawn
@@ -76,6 +83,12 @@ func (s *Service) AddAttachment(ctx context.Context, a Actor, in NewAttachment) 
 	row := store.Attachment{
 		OrganisationID: a.Org.ID, ID: store.NewID(), Entity: in.Entity, EntityID: in.EntityID, Kind: in.Kind, Name: fileName(in.Name, media),
 		MediaType: media, Bytes: len(content), Sha256: hashFile(content), Content: content, AccountID: &a.AccountID, At: s.stamp(),
+		SurfaceID: in.SurfaceID, Step: strings.TrimSpace(in.Step), Phase: in.Phase,
+	}
+	if in.SurfaceID != nil {
+		if _, err := store.Get[store.Surface](t, *in.SurfaceID); err != nil {
+			return out, field("surface_id", "is not a side of the house")
+		}
 	}
 	err = t.InTransaction(func(t store.Tenant) error {
 		there, err := t.AttachmentsOf(in.Entity, in.EntityID)

@@ -146,6 +146,28 @@ func seesRecord(t store.Tenant, entity string, id uuid.UUID) error {
 		return seesUnit(t, v.UnitID)
 	case "unit":
 		return seesUnit(t, id)
+	case "watch":
+		w, err := store.Get[store.WatchItem](t, id)
+		if err != nil {
+			return err
+		}
+		return seesUnit(t, w.UnitID)
+	case "symptom":
+		x, err := store.Get[store.SymptomReport](t, id)
+		if err != nil {
+			return err
+		}
+		return seesSite(t, x.SiteID)
+	case "tick":
+		x, err := store.Get[store.TaskTick](t, id)
+		if err != nil {
+			return err
+		}
+		task, err := store.Get[store.Task](t, x.TaskID)
+		if err != nil {
+			return err
+		}
+		return seesUnit(t, task.UnitID)
 	case "rule", "person":
 		if t.Sites != nil {
 			return ErrNotFound

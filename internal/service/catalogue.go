@@ -32,7 +32,13 @@ type catalogue struct {
 	cleaner    map[uuid.UUID]store.Cleaner
 	people     []store.Person
 	crews      []store.Crew
+	sprayers   []store.SprayerSetting
+	rates      []store.Rate
 	limit      float64
+	// answers to questions of practice that are in force; procedures are the newest template of each class.
+	answers    []store.HouseRule
+	procedures map[uuid.UUID]store.ProcedureVersion
+	tables     []store.RefrigerantTable
 }
 
 func loadCatalogue(t store.Tenant) (catalogue, error) {
@@ -41,10 +47,12 @@ func loadCatalogue(t store.Tenant) (catalogue, error) {
 	var tasks []store.ClassTask
 	var removals []store.MethodRemoval
 	var rules []store.HouseRule
+	var procedures []store.ProcedureVersion
 	for _, err := range []error{
 		into(&c.classes, t, "position"), into(&sides, t, "position"), into(&tasks, t, "class_id, kind"), into(&c.soils, t, "position"),
 		into(&c.factors, t, "position"), into(&c.methods, t, "position"), into(&removals, t, "method_id"),
 		into(&c.cleaners, t, "position"), into(&rules, t, "question"), into(&c.people, t, "name"), into(&c.crews, t, "name"),
+		into(&c.sprayers, t, "position"), into(&c.rates, t, "position"), into(&procedures, t, "version"), into(&c.tables, t, "code"),
 	} {
 		if err != nil {
 			return c, fmt.Errorf("reading the catalogues: %w", err)
@@ -76,12 +84,20 @@ func loadCatalogue(t store.Tenant) (catalogue, error) {
 	}
 	c.limit = defaults.LimitShare
 	for _, r := range rules {
-		if r.Question == limitQuestion {
+		if r.Question != limitQuestion {
+			if r.Valid.To == nil {
+				c.answers = append(c.answers, r)
+			}
+			continue
+		}
+		if r.SiteID == nil && r.UnitID == nil && r.Valid.To == nil {
 			if err := r.Choice.Into(&c.limit); err != nil {
 				return c, fmt.Errorf("reading the house limit: %w", err)
 			}
 		}
 	}
+	// Later versions come later and stay.
+	c.procedures = store.Index(procedures, func(p store.ProcedureVersion) uuid.UUID { return p.ClassID })
 	return c, nil
 }
 

@@ -43,6 +43,8 @@ type register struct {
 	treatments   map[uuid.UUID][]store.Treatment
 	treated      map[uuid.UUID]map[uuid.UUID]bool // treatment → surface
 	resets       map[[2]uuid.UUID][]store.TaskReset
+	// details of visits, where they were asked for.
+	details map[uuid.UUID]store.VisitDetails
 }
 
 // loadRegister reads what is known of the named units, or of all when units is nil.
@@ -418,8 +420,9 @@ func (r *register) sideDossier(d dossier, c store.Coil, surface store.Surface) (
 }
 
 const (
-	phaseOpenedUp = "opened_up"
-	phaseAsLeft   = "as_left"
+	phaseFirstLook = "first_look"
+	phaseOpenedUp  = "opened_up"
+	phaseAsLeft    = "as_left"
 )
 
 // conditions are the rates and months in force since a day, changing as dated factors begin and end.
@@ -525,6 +528,9 @@ func (r *register) taskDossier(d dossier, coil coilDossier, t store.Task) (taskD
 	if !due.FirstLook {
 		// Days out of service do not count.
 		due.Day = due.Day.Add(d.pausedDays(due.Day.Add(-t.EveryDays), d.today))
+	}
+	if forward := store.DayOf(t.ForwardTo); forward != nil && *forward < due.Day {
+		due.Day = *forward // brought forward by hand
 	}
 	task.due = due
 	var err error

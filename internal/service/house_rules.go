@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 
 	"nextround/core/invalid"
+	"nextround/core/method"
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/defaults"
@@ -458,6 +459,8 @@ var houseTables = []houseTable{
 			{column("name", "Name", "text", "", 0, 0), func(r *store.Cleaner) any { return &r.Name }},
 			{choiceColumn("form", "Form", "none", "concentrate", "ready_to_use", "aerosol"), func(r *store.Cleaner) any { return &r.Form }},
 			{column("ph", "pH", "number", "", 0, 14), func(r *store.Cleaner) any { return &r.Ph }},
+			{column("duty", "Duty: 0 water, 1 light, 2 medium, 3 heavy, 4 extra heavy", "integer", "", 0, 4), func(r *store.Cleaner) any { return &r.Duty }},
+			{column("flammable", "Flammable", "flag", "", 0, 0), func(r *store.Cleaner) any { return &r.Flammable }},
 			{column("water_parts_from", "Water to one part, from", "number", "parts", 0, 1000), func(r *store.Cleaner) any { return &r.WaterPartsFrom }},
 			{column("water_parts_to", "Water to one part, to", "number", "parts", 0, 1000), func(r *store.Cleaner) any { return &r.WaterPartsTo }},
 			{column("dwell_min_s", "Stands at least", "integer", "s", 0, 7200), func(r *store.Cleaner) any { return &r.DwellMinS }},
@@ -487,6 +490,7 @@ var houseTables = []houseTable{
 			{column("sprayer", "Sprayer", "text", "", 0, 0), func(r *store.SprayerSetting) any { return &r.Sprayer }},
 			{column("name", "Setting", "text", "", 0, 0), func(r *store.SprayerSetting) any { return &r.Name }},
 			{column("water_parts", "Water to one part of cleaner", "number", "parts", 0, 1000), func(r *store.SprayerSetting) any { return &r.WaterParts }},
+			{column("tank_l", "Holds", "number", "L", .1, 1000), func(r *store.SprayerSetting) any { return &r.TankL }},
 		},
 		rows: all[store.SprayerSetting],
 		about: func(r *store.SprayerSetting) (uuid.UUID, string, string, *store.Founded) {
@@ -498,7 +502,7 @@ var houseTables = []houseTable{
 		},
 	},
 	rulesTable[store.Rate]{
-		key: "rates", title: "Rates", note: "Prices in the house's currency. They are kept here for the costing of intervals; no figure on a screen rests on them yet.",
+		key: "rates", title: "Rates", note: "Prices in the house's currency. Labour and water price the advice; the others are kept for the costing of intervals.",
 		columns: []rulesColumn[store.Rate]{
 			{column("amount", "Amount", "number", "", 0, 1e6), func(r *store.Rate) any { return &r.Amount }},
 			{column("unit", "Per", "text", "", 0, 0), func(r *store.Rate) any { return &r.Unit }},
@@ -514,12 +518,6 @@ var houseTables = []houseTable{
 	},
 }
 
-// Corrosive is what UN GHS 3.2 takes as corrosive without further tests (from memory).
-const (
-	corrosiveAbove = 11.5
-	corrosiveBelow = 2
-)
-
 func checkCleanerRow(r *store.Cleaner, bad *invalid.Error) {
 	if (r.WaterPartsFrom == nil) != (r.WaterPartsTo == nil) || (r.WaterPartsFrom != nil && *r.WaterPartsTo < *r.WaterPartsFrom) {
 		bad.Addf("/values/water_parts_to", "both ends belong together, the smaller first")
@@ -530,11 +528,11 @@ func checkCleanerRow(r *store.Cleaner, bad *invalid.Error) {
 	if r.Ph == nil {
 		return
 	}
-	if *r.Ph <= corrosiveBelow {
+	if *r.Ph < method.AcidBelow {
 		bad.Addf("/values/ph", "acid is not used on coils")
 	}
-	if *r.Ph >= corrosiveAbove && (r.Microchannel || r.Indoors || r.NearFood) {
-		bad.Addf("/values/ph", "at pH %g and above it is corrosive: not on microchannel, not indoors, not near food", corrosiveAbove)
+	if *r.Ph >= method.CorrosiveFrom && (r.Microchannel || r.Indoors || r.NearFood) {
+		bad.Addf("/values/ph", "at pH %g and above it is corrosive: not on microchannel, not indoors, not near food", method.CorrosiveFrom)
 	}
 }
 

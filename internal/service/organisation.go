@@ -6,6 +6,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"nextround/core/method"
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/defaults"
@@ -147,11 +148,11 @@ func defaultMethods(org uuid.UUID) (rows []store.Method, removals []store.Method
 }
 
 func defaultCleaners(org uuid.UUID) (rows []store.Cleaner) {
-	for i, c := range defaults.Cleaners {
+	for i, c := range method.StandardCleaners {
 		row := store.Cleaner{
-			OrganisationID: org, ID: store.NewID(), Code: c.Code, Name: c.Name, Form: c.Form, Caution: c.Caution,
+			OrganisationID: org, ID: store.NewID(), Code: c.Code, Name: c.Name, Form: string(c.Form), Caution: c.Caution,
 			Rinse: c.Rinse, Microchannel: c.Microchannel, Indoors: c.Indoors, NearFood: c.NearFood, Protection: c.Protection,
-			Position: i, Founded: founded(commonPractice, defaults.CleanerSource),
+			Duty: int(c.Duty), Flammable: c.Flammable, Position: i, Founded: founded(commonPractice, defaults.CleanerSource),
 		}
 		if c.PH > 0 {
 			row.Ph = ptr(c.PH)
@@ -159,8 +160,8 @@ func defaultCleaners(org uuid.UUID) (rows []store.Cleaner) {
 		if c.PartsTo > 0 {
 			row.WaterPartsFrom, row.WaterPartsTo = ptr(c.PartsFrom), ptr(c.PartsTo)
 		}
-		if c.DwellMax > 0 {
-			row.DwellMinS, row.DwellMaxS = ptr(60*c.DwellMin), ptr(60*c.DwellMax)
+		if c.DwellMaxS > 0 {
+			row.DwellMinS, row.DwellMaxS = ptr(c.DwellMinS), ptr(c.DwellMaxS)
 		}
 		rows = append(rows, row)
 	}
@@ -173,6 +174,9 @@ func defaultSprayers(org uuid.UUID) (rows []store.SprayerSetting) {
 			OrganisationID: org, ID: store.NewID(), Code: x.Code, Sprayer: x.Sprayer, Name: x.Setting, WaterParts: x.WaterParts,
 			Position: i, Founded: founded(assumption, defaults.Assumed),
 		})
+		if x.TankL > 0 {
+			rows[i].TankL = ptr(x.TankL)
+		}
 	}
 	return rows
 }

@@ -57,6 +57,9 @@ type Service struct {
 	life       context.Context
 	die        context.CancelFunc
 	background *sync.WaitGroup
+	gauges     GaugeSets
+	forecasts  Forecasts
+	mailer     Mailer
 	// ClockPinned is true when the clock stands still, in demonstrations.
 	ClockPinned bool
 }
@@ -69,11 +72,15 @@ type Options struct {
 	ClockPinned bool
 	// Hash is the cost of passwords; defaults to DefaultHashCost.
 	Hash HashCost
+	// Gauges, Forecasts and Mailer are nil where none is connected.
+	Gauges    GaugeSets
+	Forecasts Forecasts
+	Mailer    Mailer
 }
 
 // New makes a service.
 func New(st *store.Store, o Options) *Service {
-	s := &Service{store: st, now: o.Now, hash: o.Hash, ClockPinned: o.ClockPinned, background: &sync.WaitGroup{}}
+	s := &Service{store: st, now: o.Now, hash: o.Hash, ClockPinned: o.ClockPinned, background: &sync.WaitGroup{}, gauges: o.Gauges, forecasts: o.Forecasts, mailer: o.Mailer}
 	s.life, s.die = context.WithCancel(context.Background())
 	if s.now == nil {
 		s.now = time.Now

@@ -12,6 +12,7 @@ import (
 
 	"nextround/core/calendar"
 	"nextround/core/invalid"
+	"nextround/core/procedure"
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/store"
@@ -33,6 +34,14 @@ type visitSheet struct {
 	d    dossier
 	bad  invalid.Error
 	rows visitRows
+	// details are what a visit holds beside its findings and treatments, held against the template its steps were of,
+	// the open watch items and the open symptoms of the unit.
+	details  detailRows
+	template []procedure.Step
+	watch    []store.WatchItem
+	symptoms []store.SymptomReport
+	// partly are sides of which some of the face was not reached: they stay due.
+	partly map[uuid.UUID]bool
 	// past is true for visits taken in from elsewhere: whether cautions were read then is not known.
 	past bool
 }
@@ -51,6 +60,9 @@ type visitRows struct {
 func (s *Service) SubmitVisit(ctx context.Context, a Actor, key uuid.UUID, req contract.NewVisit) (contract.VisitOutcome, error) {
 	if err := a.only(contract.RoleManager, contract.RoleTechnician); err != nil {
 		return contract.VisitOutcome{}, err
+	}
+	if req.Source != nil && *req.Source == contract.NewVisitSourceContractor {
+		return contract.VisitOutcome{}, field("/source", "a contractor's visit comes in through the contractor's link")
 	}
 	return once(s, s.tenant(ctx, a), a, key, req, func(t store.Tenant) (contract.VisitOutcome, error) {
 		if _, err := t.LockUnits([]uuid.UUID{req.UnitID}); err != nil {
@@ -75,13 +87,16 @@ func (s *Service) storeVisit(t store.Tenant, a Actor, id uuid.UUID, req contract
 		return out, err
 	}
 	sheet := visitSheet{req: req, r: r, d: d, past: supersedes != nil}
+	if err := s.loadSheet(t, &sheet, supersedes); err != nil {
+		return out, err
+	}
 	visit := s.visitRow(t, a, id, req)
 	visit.Supersedes = supersedes
 	if err := sheet.check(visit); err != nil {
 		return out, err
 	}
 	if err := errors.Join(
-		store.Insert(t, visit), sheet.rows.store(t),
+		store.Insert(t, visit), sheet.rows.store(t), sheet.details.store(t, supersedes == nil), s.followVisit(t, sheet, visit),
 		t.Record(s.stamp(), a.AccountID, "visit", visit.ID, "submitted", auditDetail{Note: visit.Outcome}),
 		s.refresh(t, []uuid.UUID{req.UnitID}),
 	); err != nil {
@@ -92,11 +107,16 @@ func (s *Service) storeVisit(t store.Tenant, a Actor, id uuid.UUID, req contract
 }
 
 func (s *Service) visitRow(t store.Tenant, a Actor, id uuid.UUID, req contract.NewVisit) store.Visit {
-	return store.Visit{
+	row := store.Visit{
 		OrganisationID: t.Org, ID: id, UnitID: req.UnitID, Day: store.Date(req.Day), Outcome: string(req.Outcome),
 		Status: "submitted", CautionsRead: req.CautionsRead, Note: strings.TrimSpace(value(req.Note)),
-		AccountID: &a.AccountID, SubmittedAt: s.stamp(),
+		AccountID: &a.AccountID, SubmittedAt: s.stamp(), Source: "desk", ArrivedAt: ptr(s.stamp()), ToldWhom: trim(req.ToldWhom),
+		ProcedureVersion: req.ProcedureVersion, StartedAt: req.StartedAt, FinishedAt: req.FinishedAt,
 	}
+	if req.Source != nil {
+		row.Source = string(*req.Source)
+	}
+	return row
 }
 
 func worked(o contract.Outcome) bool { return o == contract.OutcomeDone || o == contract.OutcomePartly }
@@ -123,6 +143,7 @@ func (v *visitSheet) check(visit store.Visit) error {
 		if visit.Note == "" {
 			v.bad.Addf("/note", "say what stood in the way")
 		}
+		v.checkDetails(visit)
 		return v.bad.Err()
 	}
 	if !v.req.CautionsRead && !v.past {
@@ -148,8 +169,9 @@ func (v *visitSheet) check(visit store.Visit) error {
 		missed = v.checkCoil(at, visit, coil, c) || missed
 	}
 	if missed && v.req.Outcome == contract.OutcomeDone {
-		v.bad.Addf("/outcome", "a side was not reached: the outcome is partly done")
+		v.bad.Addf("/outcome", "a side, or part of one, was not reached: the outcome is partly done")
 	}
+	v.checkDetails(visit)
 	return v.bad.Err()
 }
 
@@ -207,7 +229,7 @@ func (v *visitSheet) checkCoil(at string, visit store.Visit, coil *coilDossier, 
 		v.checkSide(fmt.Sprintf("%s/sides/%d", at, i), visit, side)
 		reached[s.ID] = side.Reached
 		any = any || side.Reached
-		missed = missed || !side.Reached
+		missed = missed || !side.Reached || v.partly[s.ID]
 	}
 	for _, i := range given {
 		v.bad.Addf(fmt.Sprintf("%s/sides/%d/surface_id", at, i), "is not a side of this coil")
@@ -240,7 +262,7 @@ func (v *visitSheet) checkSide(at string, visit store.Visit, side contract.Visit
 		if row.WhyNot == "" {
 			v.bad.Addf(at+"/why_not", "say why it was not reached")
 		}
-		if side.Found != nil || side.Left != nil {
+		if side.FirstLook != nil || side.Found != nil || side.Left != nil {
 			v.bad.Addf(at+"/reached", "a side that was not reached has no grades")
 		}
 		return
@@ -248,6 +270,9 @@ func (v *visitSheet) checkSide(at string, visit store.Visit, side contract.Visit
 	if side.Found == nil {
 		v.bad.Addf(at+"/found", "say what was found once opened up")
 		return
+	}
+	if side.FirstLook != nil {
+		v.finding(visit, side.SurfaceID, phaseFirstLook, *side.FirstLook, at+"/first_look")
 	}
 	found := v.finding(visit, side.SurfaceID, phaseOpenedUp, *side.Found, at+"/found")
 	if side.Left != nil {
@@ -270,6 +295,11 @@ func (v *visitSheet) finding(visit store.Visit, surface uuid.UUID, phase string,
 	if !soil.Grade(l.Grade).Valid() {
 		v.bad.Addf(at+"/grade", "must be a grade from 0 to 5")
 	}
+	missed := false
+	row.BlockedShare, missed = v.mapCells(at, row.ID, visit.OrganisationID, l)
+	if missed && phase != phaseFirstLook {
+		v.partly[surface] = true
+	}
 	v.rows.findings = append(v.rows.findings, row)
 	return row.ID
 }
@@ -285,6 +315,7 @@ func (v *visitSheet) checkTreatment(at string, visit store.Visit, coil *coilDoss
 		v.bad.Addf(at+"/method_id", "is not a method of the house")
 	}
 	v.checkCleaner(at, method, t, &row)
+	v.checkDose(at, visit, t, &row)
 	for _, e := range value(t.EndPoints) {
 		row.EndPoints = append(row.EndPoints, string(e))
 	}
@@ -298,6 +329,10 @@ func (v *visitSheet) checkTreatment(at string, visit store.Visit, coil *coilDoss
 			continue
 		}
 		treated[id] = true
+		if v.partly[id] {
+			v.rows.sides = append(v.rows.sides, store.TreatmentSurface{OrganisationID: visit.OrganisationID, TreatmentID: row.ID, SurfaceID: id})
+			continue // what was not reached stays due
+		}
 		v.rows.sides = append(v.rows.sides, store.TreatmentSurface{OrganisationID: visit.OrganisationID, TreatmentID: row.ID, SurfaceID: id})
 		v.reset(visit, coil, t.Work, id)
 	}
@@ -476,7 +511,10 @@ func (r *register) visitSummary(d dossier, v store.Visit) contract.VisitSummary 
 			look := contract.SideLook{CoilRole: contract.CoilRole(coil.Role), Side: side.Name, Reached: at.Reached, WhyNot: at.WhyNot, Soils: []string{}}
 			for _, f := range r.findings[key] {
 				seen := contract.Look{Grade: f.Grade, Seen: contract.Seen(f.Seen)}
+				seen.BlockedShare = f.BlockedShare
 				switch f.Phase {
+				case phaseFirstLook:
+					look.FirstLook = &seen
 				case phaseOpenedUp:
 					look.Found = &seen
 				case phaseAsLeft:

@@ -36,6 +36,11 @@ func (s *Service) visitRecord(t store.Tenant, id uuid.UUID) (contract.VisitRecor
 			return out, err
 		}
 	}
+	details, err := t.LoadVisitDetails([]uuid.UUID{id})
+	if err != nil {
+		return out, err
+	}
+	r.details = map[uuid.UUID]store.VisitDetails{id: details}
 	names, err := s.accountNames(t)
 	if err != nil {
 		return out, err
@@ -52,6 +57,17 @@ func (s *Service) visitRecord(t store.Tenant, id uuid.UUID) (contract.VisitRecor
 	out = contract.VisitRecord{
 		ID: id, Status: contract.VisitRecordStatus(row.Status), StatusReason: row.StatusReason, By: names.of(row.AccountID),
 		SubmittedAt: row.SubmittedAt, Visit: r.form(row), Summary: r.visitSummary(d, row), Supersedes: row.Supersedes,
+		Steps: []contract.StepLine{}, Readings: []contract.ReadingLine{}, Proof: proof(details.Readings),
+	}
+	for _, x := range details.Steps {
+		out.Steps = append(out.Steps, contract.StepLine{Step: x.Step, Phase: x.Phase, Text: x.Text, Gate: x.Gate, State: x.State, Reason: x.Reason, At: x.At})
+	}
+	for _, x := range details.Readings {
+		line, err := readingLine(x)
+		if err != nil {
+			return out, err
+		}
+		out.Readings = append(out.Readings, line)
 	}
 	out.SupersededBy, err = t.SupersededBy(id)
 	return out, err
@@ -130,7 +146,7 @@ func (s *Service) AmendVisit(ctx context.Context, a Actor, key, id uuid.UUID, in
 		if err != nil {
 			return contract.VisitOutcome{}, err
 		}
-		if err := t.SetVisitStatus(id, "amended", why); err != nil {
+		if err := errors.Join(t.SetVisitStatus(id, "amended", why), t.UndoStock(id)); err != nil {
 			return contract.VisitOutcome{}, err
 		}
 		out, err := s.storeVisit(t, a, key, in.Visit, &id)
@@ -165,7 +181,7 @@ func (s *Service) VoidVisit(ctx context.Context, a Actor, id uuid.UUID, reason s
 			return err
 		}
 		if err := errors.Join(
-			t.SetVisitStatus(id, "voided", why), t.Record(s.stamp(), a.AccountID, "visit", id, "voided", auditDetail{Note: why}),
+			t.SetVisitStatus(id, "voided", why), t.UndoStock(id), t.Record(s.stamp(), a.AccountID, "visit", id, "voided", auditDetail{Note: why}),
 			t.Record(s.stamp(), a.AccountID, "unit", row.UnitID, "visit voided", auditDetail{Note: row.Day.Day().String() + ": " + why}),
 			s.refresh(t, []uuid.UUID{row.UnitID}),
 		); err != nil {

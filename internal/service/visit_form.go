@@ -39,7 +39,92 @@ func (r *register) form(v store.Visit) contract.NewVisit {
 			out.Coils = append(out.Coils, coil)
 		}
 	}
+	r.detailForm(&out, v)
 	return out
+}
+
+// detailForm fills in what belongs to a visit beside findings and treatments. What it opened, parts and watch items,
+// is the unit's now and not sent again.
+func (r *register) detailForm(out *contract.NewVisit, v store.Visit) {
+	d, ok := r.details[v.ID]
+	if !ok {
+		return
+	}
+	out.ProcedureVersion, out.StartedAt, out.FinishedAt, out.ToldWhom = v.ProcedureVersion, v.StartedAt, v.FinishedAt, nilIfEmpty(v.ToldWhom)
+	if v.Source == "phone" {
+		out.Source = ptr(contract.NewVisitSource(v.Source))
+	}
+	out.Steps = listed(d.Steps, func(x store.StepResult) contract.StepResult {
+		return contract.StepResult{Step: x.Step, State: contract.StepResultState(x.State), Reason: nilIfEmpty(x.Reason), At: x.At}
+	})
+	for _, x := range d.Isolation {
+		out.Isolation = &contract.Isolation{
+			Point: x.Point, Means: contract.IsolationMeans(x.Means), Secured: contract.IsolationSecured(x.Secured), Discharged: x.Discharged,
+			MeterTried: x.MeterTried, L1L2V: x.L1L2V, L1GroundV: x.L1GroundV, L2GroundV: x.L2GroundV, PersonID: x.PersonID, At: x.At,
+		}
+	}
+	out.Readings = listed(d.Readings, func(x store.Reading) contract.NewReading {
+		y := contract.NewReading{
+			Phase: contract.NewReadingPhase(x.Phase), Kind: x.Kind, Value: x.Value, Typed: nilIfEmpty(x.Typed), Source: contract.NewReadingSource(x.Source),
+			CoilID: x.CoilID, Cause: nilIfEmpty(x.Cause), Context: &contract.ReadingContext{},
+		}
+		if x.Context.Into(y.Context) != nil {
+			y.Context = nil
+		} else {
+			y.Context.Table = nil // the house's, not the visit's
+		}
+		return y
+	})
+	out.Watched = listed(d.Looks, func(x store.WatchLook) contract.WatchLook {
+		return contract.WatchLook{WatchID: x.WatchItemID, State: contract.WatchLookState(x.State), Note: nilIfEmpty(x.Note)}
+	})
+	out.Advised = listed(d.Advice, func(x store.AdviceGiven) contract.AdviceGiven {
+		return contract.AdviceGiven{Text: x.Text, Answer: contract.AdviceGivenAnswer(x.Answer)}
+	})
+	out.Counts = listed(d.Counts, func(x store.CountBack) contract.CountBack {
+		return contract.CountBack{What: contract.CountBackWhat(x.What), Taken: x.Taken, Back: x.Back, Why: nilIfEmpty(x.Why)}
+	})
+	out.Exceptions = listed(d.Exceptions, func(x store.RuleException) contract.RuleException {
+		return contract.RuleException{Ban: x.Ban, Reason: x.Reason}
+	})
+	cells := store.By(d.Cells, func(x store.FindingCell) uuid.UUID { return x.FindingID })
+	for i := range out.Coils {
+		for k := range out.Coils[i].Sides {
+			side := &out.Coils[i].Sides[k]
+			for _, f := range r.findings[[2]uuid.UUID{v.ID, side.SurfaceID}] {
+				if look := lookOf(side, f.Phase); look != nil {
+					look.Cells = listed(cells[f.ID], func(x store.FindingCell) contract.FaceCell {
+						return contract.FaceCell{Row: x.RowNo, Column: x.ColumnNo, Grade: x.Grade, WhyNot: nilIfEmpty(x.WhyNot)}
+					})
+				}
+			}
+		}
+	}
+}
+
+// lookOf is a side's look of a phase.
+func lookOf(side *contract.VisitSide, phase string) *contract.Look {
+	switch phase {
+	case phaseFirstLook:
+		return side.FirstLook
+	case phaseOpenedUp:
+		return side.Found
+	case phaseAsLeft:
+		return side.Left
+	}
+	return nil
+}
+
+// listed turns rows into what a form holds; nil when there are none.
+func listed[T, U any](rows []T, do func(T) U) *[]U {
+	if len(rows) == 0 {
+		return nil
+	}
+	out := make([]U, 0, len(rows))
+	for _, r := range rows {
+		out = append(out, do(r))
+	}
+	return &out
 }
 
 func (r *register) sideForm(visit, surface uuid.UUID) (contract.VisitSide, bool) {
@@ -50,8 +135,10 @@ func (r *register) sideForm(visit, surface uuid.UUID) (contract.VisitSide, bool)
 		side.WhyNot = &at.WhyNot
 	}
 	for _, f := range r.findings[key] {
-		look := &contract.Look{Grade: f.Grade, Seen: contract.Seen(f.Seen)}
+		look := &contract.Look{Grade: f.Grade, Seen: contract.Seen(f.Seen), BlockedShare: f.BlockedShare}
 		switch f.Phase {
+		case phaseFirstLook:
+			side.FirstLook = look
 		case phaseOpenedUp:
 			side.Found = look
 		case phaseAsLeft:
@@ -67,7 +154,9 @@ func (r *register) sideForm(visit, surface uuid.UUID) (contract.VisitSide, bool)
 func (r *register) treatmentForm(t store.Treatment, surfaces []store.Surface) contract.VisitTreatment {
 	out := contract.VisitTreatment{
 		Work: contract.TaskKind(t.Work), MethodID: t.MethodID, Direction: contract.Direction(t.Direction), CleanerID: t.CleanerID,
-		WaterParts: t.WaterParts, Amount: amountTyped(t.AmountTyped), SurfaceIds: []uuid.UUID{},
+		WaterParts: t.WaterParts, Amount: amountTyped(t.AmountTyped), SurfaceIds: []uuid.UUID{}, SettingID: t.SettingID,
+		PlannedL: t.PlannedL, LoadedL: t.LoadedL, ToppedUpL: t.ToppedUpL, ReturnedL: t.ReturnedL, MixL: t.MixL, RinseL: t.RinseL,
+		DwellS: t.DwellS, OverDwell: nilIfEmpty(t.OverDwell), Tip: nilIfEmpty(t.Tip),
 	}
 	for _, e := range t.EndPoints {
 		out.EndPoints = ptr(append(value(out.EndPoints), contract.EndPoint(e)))
@@ -95,9 +184,10 @@ func amountTyped(text string) *contract.Amount {
 	return nil
 }
 
-// sameVisit names what a visit says, without regard to the order of its lists and to whether cautions were read.
+// sameVisit names what a visit says, as far as a file of visits can say it: without regard to the order of its lists, to
+// whether cautions were read, and to what only a visit led step by step holds.
 func sameVisit(v contract.NewVisit) string {
-	v.CautionsRead = false
+	v = contract.NewVisit{UnitID: v.UnitID, Day: v.Day, Outcome: v.Outcome, Note: v.Note, People: v.People, Coils: v.Coils}
 	v.Note = nilIfEmpty(trim(v.Note))
 	v.People = append([]contract.VisitPerson{}, v.People...)
 	sort.Slice(v.People, func(i, j int) bool { return v.People[i].PersonID.String() < v.People[j].PersonID.String() })
@@ -107,10 +197,18 @@ func sameVisit(v contract.NewVisit) string {
 		sides := append([]contract.VisitSide{}, coils[i].Sides...)
 		sort.Slice(sides, func(a, b int) bool { return sides[a].SurfaceID.String() < sides[b].SurfaceID.String() })
 		for k := range sides {
-			sides[k].SoilIds = sorted(sides[k].SoilIds, uuid.UUID.String)
+			sides[k] = contract.VisitSide{
+				SurfaceID: sides[k].SurfaceID, Reached: sides[k].Reached, WhyNot: sides[k].WhyNot, Found: plainLook(sides[k].Found),
+				Left: plainLook(sides[k].Left), SoilIds: sorted(sides[k].SoilIds, uuid.UUID.String),
+			}
 		}
 		treatments := append([]contract.VisitTreatment{}, coils[i].Treatments...)
 		for k := range treatments {
+			t := treatments[k]
+			treatments[k] = contract.VisitTreatment{
+				Work: t.Work, MethodID: t.MethodID, Direction: t.Direction, CleanerID: t.CleanerID, WaterParts: t.WaterParts, Amount: t.Amount,
+				SurfaceIds: t.SurfaceIds, EndPoints: t.EndPoints,
+			}
 			treatments[k].SurfaceIds = value(sorted(&treatments[k].SurfaceIds, uuid.UUID.String))
 			treatments[k].EndPoints = sorted(treatments[k].EndPoints, func(e contract.EndPoint) string { return string(e) })
 		}
@@ -119,6 +217,13 @@ func sameVisit(v contract.NewVisit) string {
 	}
 	v.Coils = coils
 	return hashOf(v)
+}
+
+func plainLook(l *contract.Look) *contract.Look {
+	if l == nil {
+		return nil
+	}
+	return &contract.Look{Grade: l.Grade, Seen: l.Seen}
 }
 
 func nilIfEmpty(s string) *string {

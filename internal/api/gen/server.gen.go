@@ -40,8 +40,14 @@ type ServerInterface interface {
 	// (GET /attachments/{attachment_id})
 	GetAttachment(c *gin.Context, attachmentID openapi_types.UUID)
 
+	// (GET /attention)
+	GetAttention(c *gin.Context)
+
 	// (GET /audit)
 	GetAudit(c *gin.Context, params GetAuditParams)
+
+	// (GET /bench)
+	GetBench(c *gin.Context)
 
 	// (GET /bulk-changes)
 	ListBulkChanges(c *gin.Context)
@@ -64,8 +70,35 @@ type ServerInterface interface {
 	// (PUT /crews/{crew_id})
 	SaveCrew(c *gin.Context, crewID openapi_types.UUID)
 
+	// (GET /doses)
+	GetDoses(c *gin.Context)
+
 	// (GET /exports/{kind})
 	Export(c *gin.Context, kind string, params ExportParams)
+
+	// (GET /graders)
+	ListGraders(c *gin.Context)
+
+	// (POST /graders)
+	ScoreGrader(c *gin.Context)
+
+	// (GET /guest/{token})
+	GetGuestPage(c *gin.Context, token string)
+
+	// (POST /guest/{token}/photos)
+	GuestPhoto(c *gin.Context, token string, params GuestPhotoParams)
+
+	// (POST /guest/{token}/symptoms)
+	GuestSymptom(c *gin.Context, token string)
+
+	// (POST /guest/{token}/ticks)
+	GuestTick(c *gin.Context, token string)
+
+	// (GET /guest/{token}/visit)
+	GetGuestVisitPack(c *gin.Context, token string)
+
+	// (POST /guest/{token}/visit)
+	GuestVisit(c *gin.Context, token string, params GuestVisitParams)
 
 	// (GET /house-rules)
 	GetHouseRules(c *gin.Context)
@@ -103,6 +136,18 @@ type ServerInterface interface {
 	// (GET /labels/{code})
 	FindLabel(c *gin.Context, code string)
 
+	// (GET /links)
+	ListGuestLinks(c *gin.Context)
+
+	// (POST /links)
+	AddGuestLink(c *gin.Context)
+
+	// (DELETE /links/{link_id})
+	EndGuestLink(c *gin.Context, linkID openapi_types.UUID)
+
+	// (GET /mails)
+	ListMails(c *gin.Context)
+
 	// (GET /next-round)
 	GetNextRound(c *gin.Context, params GetNextRoundParams)
 
@@ -124,8 +169,29 @@ type ServerInterface interface {
 	// (GET /portfolio/summary)
 	GetPortfolioSummary(c *gin.Context, params GetPortfolioSummaryParams)
 
+	// (GET /practice)
+	GetPractice(c *gin.Context)
+
+	// (PUT /practice/{question})
+	SavePractice(c *gin.Context, question string)
+
+	// (GET /procedures)
+	ListProcedures(c *gin.Context)
+
+	// (GET /procedures/{class_id})
+	GetProcedure(c *gin.Context, classID openapi_types.UUID)
+
+	// (PUT /procedures/{class_id})
+	SaveProcedure(c *gin.Context, classID openapi_types.UUID)
+
 	// (POST /proposals/{proposal_id}/decision)
 	DecideProposal(c *gin.Context, proposalID openapi_types.UUID)
+
+	// (GET /refrigerant-tables)
+	ListRefrigerantTables(c *gin.Context)
+
+	// (POST /refrigerant-tables)
+	ImportRefrigerantTable(c *gin.Context)
 
 	// (GET /rounds)
 	ListRounds(c *gin.Context)
@@ -193,6 +259,27 @@ type ServerInterface interface {
 	// (POST /sites/{site_id}/events)
 	AddFactorEvent(c *gin.Context, siteID openapi_types.UUID)
 
+	// (GET /sites/{site_id}/forecast)
+	GetForecast(c *gin.Context, siteID openapi_types.UUID)
+
+	// (GET /stock)
+	GetStock(c *gin.Context)
+
+	// (POST /stock/moves)
+	AddStockMove(c *gin.Context)
+
+	// (PUT /stock/{cleaner_id})
+	SaveStockItem(c *gin.Context, cleanerID openapi_types.UUID)
+
+	// (GET /symptoms)
+	ListSymptoms(c *gin.Context)
+
+	// (POST /symptoms)
+	AddSymptom(c *gin.Context)
+
+	// (POST /symptoms/{symptom_id}/triage)
+	TriageSymptom(c *gin.Context, symptomID openapi_types.UUID)
+
 	// (PUT /tasks/{task_id}/interval)
 	SetInterval(c *gin.Context, taskID openapi_types.UUID)
 
@@ -210,6 +297,9 @@ type ServerInterface interface {
 
 	// (PUT /units/{unit_id}/card)
 	SaveUnitCard(c *gin.Context, unitID UnitID)
+
+	// (GET /units/{unit_id}/gauges)
+	ReadGauges(c *gin.Context, unitID UnitID, params ReadGaugesParams)
 
 	// (GET /units/{unit_id}/label)
 	GetLabel(c *gin.Context, unitID UnitID)
@@ -229,6 +319,15 @@ type ServerInterface interface {
 	// (POST /units/{unit_id}/retirement)
 	RetireUnit(c *gin.Context, unitID UnitID)
 
+	// (GET /units/{unit_id}/visit-pack)
+	GetVisitPack(c *gin.Context, unitID UnitID)
+
+	// (GET /units/{unit_id}/watch-items)
+	ListWatchItems(c *gin.Context, unitID UnitID)
+
+	// (POST /units/{unit_id}/watch-items)
+	AddWatchItem(c *gin.Context, unitID UnitID)
+
 	// (GET /visits)
 	ListVisits(c *gin.Context)
 
@@ -241,8 +340,20 @@ type ServerInterface interface {
 	// (POST /visits/{visit_id}/amendment)
 	AmendVisit(c *gin.Context, visitID openapi_types.UUID, params AmendVisitParams)
 
+	// (GET /visits/{visit_id}/report)
+	GetSiteReport(c *gin.Context, visitID openapi_types.UUID)
+
+	// (GET /visits/{visit_id}/report.pdf)
+	GetSiteReportPdf(c *gin.Context, visitID openapi_types.UUID)
+
+	// (POST /visits/{visit_id}/report/mail)
+	MailSiteReport(c *gin.Context, visitID openapi_types.UUID)
+
 	// (POST /visits/{visit_id}/voiding)
 	VoidVisit(c *gin.Context, visitID openapi_types.UUID)
+
+	// (POST /watch-items/{watch_id}/closing)
+	CloseWatchItem(c *gin.Context, watchID openapi_types.UUID)
 }
 
 // ServerInterfaceWrapper converts contexts to parameters.
@@ -330,6 +441,30 @@ func (siw *ServerInterfaceWrapper) AddAttachment(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "surface_id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "surface_id", c.Request.URL.Query(), &params.SurfaceID, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter surface_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "step" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "step", c.Request.URL.Query(), &params.Step, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter step: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "phase" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "phase", c.Request.URL.Query(), &params.Phase, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter phase: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -390,6 +525,19 @@ func (siw *ServerInterfaceWrapper) GetAttachment(c *gin.Context) {
 	siw.Handler.GetAttachment(c, attachmentID)
 }
 
+// GetAttention operation middleware
+func (siw *ServerInterfaceWrapper) GetAttention(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetAttention(c)
+}
+
 // GetAudit operation middleware
 func (siw *ServerInterfaceWrapper) GetAudit(c *gin.Context) {
 
@@ -423,6 +571,19 @@ func (siw *ServerInterfaceWrapper) GetAudit(c *gin.Context) {
 	}
 
 	siw.Handler.GetAudit(c, params)
+}
+
+// GetBench operation middleware
+func (siw *ServerInterfaceWrapper) GetBench(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetBench(c)
 }
 
 // ListBulkChanges operation middleware
@@ -540,6 +701,19 @@ func (siw *ServerInterfaceWrapper) SaveCrew(c *gin.Context) {
 	siw.Handler.SaveCrew(c, crewID)
 }
 
+// GetDoses operation middleware
+func (siw *ServerInterfaceWrapper) GetDoses(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetDoses(c)
+}
+
 // Export operation middleware
 func (siw *ServerInterfaceWrapper) Export(c *gin.Context) {
 
@@ -574,6 +748,228 @@ func (siw *ServerInterfaceWrapper) Export(c *gin.Context) {
 	}
 
 	siw.Handler.Export(c, kind, params)
+}
+
+// ListGraders operation middleware
+func (siw *ServerInterfaceWrapper) ListGraders(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListGraders(c)
+}
+
+// ScoreGrader operation middleware
+func (siw *ServerInterfaceWrapper) ScoreGrader(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ScoreGrader(c)
+}
+
+// GetGuestPage operation middleware
+func (siw *ServerInterfaceWrapper) GetGuestPage(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "token" -------------
+	var token string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "token", c.Param("token"), &token, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter token: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetGuestPage(c, token)
+}
+
+// GuestPhoto operation middleware
+func (siw *ServerInterfaceWrapper) GuestPhoto(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "token" -------------
+	var token string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "token", c.Param("token"), &token, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter token: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GuestPhotoParams
+
+	// ------------- Required query parameter "entity" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "entity", c.Request.URL.Query(), &params.Entity, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entity: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "entity_id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "entity_id", c.Request.URL.Query(), &params.EntityID, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entity_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GuestPhoto(c, token, params)
+}
+
+// GuestSymptom operation middleware
+func (siw *ServerInterfaceWrapper) GuestSymptom(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "token" -------------
+	var token string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "token", c.Param("token"), &token, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter token: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GuestSymptom(c, token)
+}
+
+// GuestTick operation middleware
+func (siw *ServerInterfaceWrapper) GuestTick(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "token" -------------
+	var token string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "token", c.Param("token"), &token, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter token: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GuestTick(c, token)
+}
+
+// GetGuestVisitPack operation middleware
+func (siw *ServerInterfaceWrapper) GetGuestVisitPack(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "token" -------------
+	var token string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "token", c.Param("token"), &token, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter token: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetGuestVisitPack(c, token)
+}
+
+// GuestVisit operation middleware
+func (siw *ServerInterfaceWrapper) GuestVisit(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "token" -------------
+	var token string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "token", c.Param("token"), &token, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter token: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GuestVisitParams
+
+	headers := c.Request.Header
+
+	// ------------- Required header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: true, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = IdempotencyKey
+
+	} else {
+		siw.ErrorHandler(c, fmt.Errorf("Header parameter Idempotency-Key is required, but not found"), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GuestVisit(c, token, params)
 }
 
 // GetHouseRules operation middleware
@@ -956,6 +1352,70 @@ func (siw *ServerInterfaceWrapper) FindLabel(c *gin.Context) {
 	siw.Handler.FindLabel(c, code)
 }
 
+// ListGuestLinks operation middleware
+func (siw *ServerInterfaceWrapper) ListGuestLinks(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListGuestLinks(c)
+}
+
+// AddGuestLink operation middleware
+func (siw *ServerInterfaceWrapper) AddGuestLink(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddGuestLink(c)
+}
+
+// EndGuestLink operation middleware
+func (siw *ServerInterfaceWrapper) EndGuestLink(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "link_id" -------------
+	var linkID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "link_id", c.Param("link_id"), &linkID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter link_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndGuestLink(c, linkID)
+}
+
+// ListMails operation middleware
+func (siw *ServerInterfaceWrapper) ListMails(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListMails(c)
+}
+
 // GetNextRound operation middleware
 func (siw *ServerInterfaceWrapper) GetNextRound(c *gin.Context) {
 
@@ -1241,6 +1701,107 @@ func (siw *ServerInterfaceWrapper) GetPortfolioSummary(c *gin.Context) {
 	siw.Handler.GetPortfolioSummary(c, params)
 }
 
+// GetPractice operation middleware
+func (siw *ServerInterfaceWrapper) GetPractice(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPractice(c)
+}
+
+// SavePractice operation middleware
+func (siw *ServerInterfaceWrapper) SavePractice(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "question" -------------
+	var question string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "question", c.Param("question"), &question, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter question: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SavePractice(c, question)
+}
+
+// ListProcedures operation middleware
+func (siw *ServerInterfaceWrapper) ListProcedures(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListProcedures(c)
+}
+
+// GetProcedure operation middleware
+func (siw *ServerInterfaceWrapper) GetProcedure(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "class_id" -------------
+	var classID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "class_id", c.Param("class_id"), &classID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter class_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetProcedure(c, classID)
+}
+
+// SaveProcedure operation middleware
+func (siw *ServerInterfaceWrapper) SaveProcedure(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "class_id" -------------
+	var classID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "class_id", c.Param("class_id"), &classID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter class_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SaveProcedure(c, classID)
+}
+
 // DecideProposal operation middleware
 func (siw *ServerInterfaceWrapper) DecideProposal(c *gin.Context) {
 
@@ -1264,6 +1825,32 @@ func (siw *ServerInterfaceWrapper) DecideProposal(c *gin.Context) {
 	}
 
 	siw.Handler.DecideProposal(c, proposalID)
+}
+
+// ListRefrigerantTables operation middleware
+func (siw *ServerInterfaceWrapper) ListRefrigerantTables(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListRefrigerantTables(c)
+}
+
+// ImportRefrigerantTable operation middleware
+func (siw *ServerInterfaceWrapper) ImportRefrigerantTable(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ImportRefrigerantTable(c)
 }
 
 // ListRounds operation middleware
@@ -1680,6 +2267,133 @@ func (siw *ServerInterfaceWrapper) AddFactorEvent(c *gin.Context) {
 	siw.Handler.AddFactorEvent(c, siteID)
 }
 
+// GetForecast operation middleware
+func (siw *ServerInterfaceWrapper) GetForecast(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site_id" -------------
+	var siteID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site_id", c.Param("site_id"), &siteID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetForecast(c, siteID)
+}
+
+// GetStock operation middleware
+func (siw *ServerInterfaceWrapper) GetStock(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetStock(c)
+}
+
+// AddStockMove operation middleware
+func (siw *ServerInterfaceWrapper) AddStockMove(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddStockMove(c)
+}
+
+// SaveStockItem operation middleware
+func (siw *ServerInterfaceWrapper) SaveStockItem(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "cleaner_id" -------------
+	var cleanerID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "cleaner_id", c.Param("cleaner_id"), &cleanerID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cleaner_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SaveStockItem(c, cleanerID)
+}
+
+// ListSymptoms operation middleware
+func (siw *ServerInterfaceWrapper) ListSymptoms(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListSymptoms(c)
+}
+
+// AddSymptom operation middleware
+func (siw *ServerInterfaceWrapper) AddSymptom(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddSymptom(c)
+}
+
+// TriageSymptom operation middleware
+func (siw *ServerInterfaceWrapper) TriageSymptom(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "symptom_id" -------------
+	var symptomID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "symptom_id", c.Param("symptom_id"), &symptomID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter symptom_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TriageSymptom(c, symptomID)
+}
+
 // SetInterval operation middleware
 func (siw *ServerInterfaceWrapper) SetInterval(c *gin.Context) {
 
@@ -1816,6 +2530,42 @@ func (siw *ServerInterfaceWrapper) SaveUnitCard(c *gin.Context) {
 	}
 
 	siw.Handler.SaveUnitCard(c, unitID)
+}
+
+// ReadGauges operation middleware
+func (siw *ServerInterfaceWrapper) ReadGauges(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "unit_id" -------------
+	var unitID UnitID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "unit_id", c.Param("unit_id"), &unitID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReadGaugesParams
+
+	// ------------- Required query parameter "phase" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "phase", c.Request.URL.Query(), &params.Phase, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter phase: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReadGauges(c, unitID, params)
 }
 
 // GetLabel operation middleware
@@ -1968,6 +2718,81 @@ func (siw *ServerInterfaceWrapper) RetireUnit(c *gin.Context) {
 	siw.Handler.RetireUnit(c, unitID)
 }
 
+// GetVisitPack operation middleware
+func (siw *ServerInterfaceWrapper) GetVisitPack(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "unit_id" -------------
+	var unitID UnitID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "unit_id", c.Param("unit_id"), &unitID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetVisitPack(c, unitID)
+}
+
+// ListWatchItems operation middleware
+func (siw *ServerInterfaceWrapper) ListWatchItems(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "unit_id" -------------
+	var unitID UnitID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "unit_id", c.Param("unit_id"), &unitID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListWatchItems(c, unitID)
+}
+
+// AddWatchItem operation middleware
+func (siw *ServerInterfaceWrapper) AddWatchItem(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "unit_id" -------------
+	var unitID UnitID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "unit_id", c.Param("unit_id"), &unitID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddWatchItem(c, unitID)
+}
+
 // ListVisits operation middleware
 func (siw *ServerInterfaceWrapper) ListVisits(c *gin.Context) {
 
@@ -2101,6 +2926,81 @@ func (siw *ServerInterfaceWrapper) AmendVisit(c *gin.Context) {
 	siw.Handler.AmendVisit(c, visitID, params)
 }
 
+// GetSiteReport operation middleware
+func (siw *ServerInterfaceWrapper) GetSiteReport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "visit_id" -------------
+	var visitID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "visit_id", c.Param("visit_id"), &visitID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter visit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetSiteReport(c, visitID)
+}
+
+// GetSiteReportPdf operation middleware
+func (siw *ServerInterfaceWrapper) GetSiteReportPdf(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "visit_id" -------------
+	var visitID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "visit_id", c.Param("visit_id"), &visitID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter visit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetSiteReportPdf(c, visitID)
+}
+
+// MailSiteReport operation middleware
+func (siw *ServerInterfaceWrapper) MailSiteReport(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "visit_id" -------------
+	var visitID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "visit_id", c.Param("visit_id"), &visitID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter visit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MailSiteReport(c, visitID)
+}
+
 // VoidVisit operation middleware
 func (siw *ServerInterfaceWrapper) VoidVisit(c *gin.Context) {
 
@@ -2124,6 +3024,31 @@ func (siw *ServerInterfaceWrapper) VoidVisit(c *gin.Context) {
 	}
 
 	siw.Handler.VoidVisit(c, visitID)
+}
+
+// CloseWatchItem operation middleware
+func (siw *ServerInterfaceWrapper) CloseWatchItem(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "watch_id" -------------
+	var watchID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "watch_id", c.Param("watch_id"), &watchID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter watch_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CloseWatchItem(c, watchID)
 }
 
 // GinServerOptions provides options for the Gin server.
@@ -2225,6 +3150,43 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/house-rules", wrapper.GetHouseRules)
 	router.PUT(options.BaseURL+"/house-rules/:table/:row_id", wrapper.SaveHouseRule)
 	router.POST(options.BaseURL+"/house-rules/:table/:row_id/default", wrapper.RestoreHouseRule)
+	router.GET(options.BaseURL+"/practice", wrapper.GetPractice)
+	router.PUT(options.BaseURL+"/practice/:question", wrapper.SavePractice)
+	router.GET(options.BaseURL+"/procedures", wrapper.ListProcedures)
+	router.GET(options.BaseURL+"/procedures/:class_id", wrapper.GetProcedure)
+	router.PUT(options.BaseURL+"/procedures/:class_id", wrapper.SaveProcedure)
+	router.GET(options.BaseURL+"/units/:unit_id/visit-pack", wrapper.GetVisitPack)
+	router.GET(options.BaseURL+"/units/:unit_id/watch-items", wrapper.ListWatchItems)
+	router.POST(options.BaseURL+"/units/:unit_id/watch-items", wrapper.AddWatchItem)
+	router.POST(options.BaseURL+"/watch-items/:watch_id/closing", wrapper.CloseWatchItem)
+	router.GET(options.BaseURL+"/units/:unit_id/gauges", wrapper.ReadGauges)
+	router.GET(options.BaseURL+"/sites/:site_id/forecast", wrapper.GetForecast)
+	router.GET(options.BaseURL+"/bench", wrapper.GetBench)
+	router.GET(options.BaseURL+"/stock", wrapper.GetStock)
+	router.POST(options.BaseURL+"/stock/moves", wrapper.AddStockMove)
+	router.PUT(options.BaseURL+"/stock/:cleaner_id", wrapper.SaveStockItem)
+	router.GET(options.BaseURL+"/doses", wrapper.GetDoses)
+	router.GET(options.BaseURL+"/refrigerant-tables", wrapper.ListRefrigerantTables)
+	router.POST(options.BaseURL+"/refrigerant-tables", wrapper.ImportRefrigerantTable)
+	router.GET(options.BaseURL+"/links", wrapper.ListGuestLinks)
+	router.POST(options.BaseURL+"/links", wrapper.AddGuestLink)
+	router.DELETE(options.BaseURL+"/links/:link_id", wrapper.EndGuestLink)
+	router.GET(options.BaseURL+"/guest/:token", wrapper.GetGuestPage)
+	router.POST(options.BaseURL+"/guest/:token/ticks", wrapper.GuestTick)
+	router.POST(options.BaseURL+"/guest/:token/symptoms", wrapper.GuestSymptom)
+	router.POST(options.BaseURL+"/guest/:token/photos", wrapper.GuestPhoto)
+	router.GET(options.BaseURL+"/guest/:token/visit", wrapper.GetGuestVisitPack)
+	router.POST(options.BaseURL+"/guest/:token/visit", wrapper.GuestVisit)
+	router.GET(options.BaseURL+"/symptoms", wrapper.ListSymptoms)
+	router.POST(options.BaseURL+"/symptoms", wrapper.AddSymptom)
+	router.POST(options.BaseURL+"/symptoms/:symptom_id/triage", wrapper.TriageSymptom)
+	router.GET(options.BaseURL+"/visits/:visit_id/report", wrapper.GetSiteReport)
+	router.GET(options.BaseURL+"/visits/:visit_id/report.pdf", wrapper.GetSiteReportPdf)
+	router.POST(options.BaseURL+"/visits/:visit_id/report/mail", wrapper.MailSiteReport)
+	router.GET(options.BaseURL+"/mails", wrapper.ListMails)
+	router.GET(options.BaseURL+"/graders", wrapper.ListGraders)
+	router.POST(options.BaseURL+"/graders", wrapper.ScoreGrader)
+	router.GET(options.BaseURL+"/attention", wrapper.GetAttention)
 }
 
 type ProblemApplicationProblemPlusJSONResponse Problem
@@ -2444,6 +3406,44 @@ func (response GetAttachmentdefaultApplicationProblemPlusJSONResponse) VisitGetA
 	return err
 }
 
+type GetAttentionRequestObject struct {
+}
+
+type GetAttentionResponseObject interface {
+	VisitGetAttentionResponse(w http.ResponseWriter) error
+}
+
+type GetAttention200JSONResponse []AttentionLine
+
+func (response GetAttention200JSONResponse) VisitGetAttentionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetAttentiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetAttentiondefaultApplicationProblemPlusJSONResponse) VisitGetAttentionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetAuditRequestObject struct {
 	Params GetAuditParams
 }
@@ -2472,6 +3472,44 @@ type GetAuditdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetAuditdefaultApplicationProblemPlusJSONResponse) VisitGetAuditResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetBenchRequestObject struct {
+}
+
+type GetBenchResponseObject interface {
+	VisitGetBenchResponse(w http.ResponseWriter) error
+}
+
+type GetBench200JSONResponse BenchPack
+
+func (response GetBench200JSONResponse) VisitGetBenchResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetBenchdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetBenchdefaultApplicationProblemPlusJSONResponse) VisitGetBenchResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2754,6 +3792,44 @@ func (response SaveCrewdefaultApplicationProblemPlusJSONResponse) VisitSaveCrewR
 	return err
 }
 
+type GetDosesRequestObject struct {
+}
+
+type GetDosesResponseObject interface {
+	VisitGetDosesResponse(w http.ResponseWriter) error
+}
+
+type GetDoses200JSONResponse Doses
+
+func (response GetDoses200JSONResponse) VisitGetDosesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetDosesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetDosesdefaultApplicationProblemPlusJSONResponse) VisitGetDosesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ExportRequestObject struct {
 	Kind   string `json:"kind"`
 	Params ExportParams
@@ -2821,6 +3897,317 @@ type ExportdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ExportdefaultApplicationProblemPlusJSONResponse) VisitExportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListGradersRequestObject struct {
+}
+
+type ListGradersResponseObject interface {
+	VisitListGradersResponse(w http.ResponseWriter) error
+}
+
+type ListGraders200JSONResponse []GraderLine
+
+func (response ListGraders200JSONResponse) VisitListGradersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListGradersdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListGradersdefaultApplicationProblemPlusJSONResponse) VisitListGradersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ScoreGraderRequestObject struct {
+	Body *ScoreGraderJSONRequestBody
+}
+
+type ScoreGraderResponseObject interface {
+	VisitScoreGraderResponse(w http.ResponseWriter) error
+}
+
+type ScoreGrader200JSONResponse GraderLine
+
+func (response ScoreGrader200JSONResponse) VisitScoreGraderResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ScoreGraderdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ScoreGraderdefaultApplicationProblemPlusJSONResponse) VisitScoreGraderResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetGuestPageRequestObject struct {
+	Token string `json:"token"`
+}
+
+type GetGuestPageResponseObject interface {
+	VisitGetGuestPageResponse(w http.ResponseWriter) error
+}
+
+type GetGuestPage200JSONResponse GuestPage
+
+func (response GetGuestPage200JSONResponse) VisitGetGuestPageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetGuestPagedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetGuestPagedefaultApplicationProblemPlusJSONResponse) VisitGetGuestPageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GuestPhotoRequestObject struct {
+	Token  string `json:"token"`
+	Params GuestPhotoParams
+	Body   io.Reader
+}
+
+type GuestPhotoResponseObject interface {
+	VisitGuestPhotoResponse(w http.ResponseWriter) error
+}
+
+type GuestPhoto204Response struct {
+}
+
+func (response GuestPhoto204Response) VisitGuestPhotoResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type GuestPhotodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GuestPhotodefaultApplicationProblemPlusJSONResponse) VisitGuestPhotoResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GuestSymptomRequestObject struct {
+	Token string `json:"token"`
+	Body  *GuestSymptomJSONRequestBody
+}
+
+type GuestSymptomResponseObject interface {
+	VisitGuestSymptomResponse(w http.ResponseWriter) error
+}
+
+type GuestSymptom201JSONResponse GuestDone
+
+func (response GuestSymptom201JSONResponse) VisitGuestSymptomResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GuestSymptomdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GuestSymptomdefaultApplicationProblemPlusJSONResponse) VisitGuestSymptomResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GuestTickRequestObject struct {
+	Token string `json:"token"`
+	Body  *GuestTickJSONRequestBody
+}
+
+type GuestTickResponseObject interface {
+	VisitGuestTickResponse(w http.ResponseWriter) error
+}
+
+type GuestTick201JSONResponse GuestDone
+
+func (response GuestTick201JSONResponse) VisitGuestTickResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GuestTickdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GuestTickdefaultApplicationProblemPlusJSONResponse) VisitGuestTickResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetGuestVisitPackRequestObject struct {
+	Token string `json:"token"`
+}
+
+type GetGuestVisitPackResponseObject interface {
+	VisitGetGuestVisitPackResponse(w http.ResponseWriter) error
+}
+
+type GetGuestVisitPack200JSONResponse VisitPack
+
+func (response GetGuestVisitPack200JSONResponse) VisitGetGuestVisitPackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetGuestVisitPackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetGuestVisitPackdefaultApplicationProblemPlusJSONResponse) VisitGetGuestVisitPackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GuestVisitRequestObject struct {
+	Token  string `json:"token"`
+	Params GuestVisitParams
+	Body   *GuestVisitJSONRequestBody
+}
+
+type GuestVisitResponseObject interface {
+	VisitGuestVisitResponse(w http.ResponseWriter) error
+}
+
+type GuestVisit201JSONResponse VisitOutcome
+
+func (response GuestVisit201JSONResponse) VisitGuestVisitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GuestVisitdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GuestVisitdefaultApplicationProblemPlusJSONResponse) VisitGuestVisitResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3355,6 +4742,154 @@ func (response FindLabeldefaultApplicationProblemPlusJSONResponse) VisitFindLabe
 	return err
 }
 
+type ListGuestLinksRequestObject struct {
+}
+
+type ListGuestLinksResponseObject interface {
+	VisitListGuestLinksResponse(w http.ResponseWriter) error
+}
+
+type ListGuestLinks200JSONResponse []GuestLink
+
+func (response ListGuestLinks200JSONResponse) VisitListGuestLinksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListGuestLinksdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListGuestLinksdefaultApplicationProblemPlusJSONResponse) VisitListGuestLinksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddGuestLinkRequestObject struct {
+	Body *AddGuestLinkJSONRequestBody
+}
+
+type AddGuestLinkResponseObject interface {
+	VisitAddGuestLinkResponse(w http.ResponseWriter) error
+}
+
+type AddGuestLink201JSONResponse NewGuestLinkAnswer
+
+func (response AddGuestLink201JSONResponse) VisitAddGuestLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddGuestLinkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddGuestLinkdefaultApplicationProblemPlusJSONResponse) VisitAddGuestLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndGuestLinkRequestObject struct {
+	LinkID openapi_types.UUID `json:"link_id"`
+}
+
+type EndGuestLinkResponseObject interface {
+	VisitEndGuestLinkResponse(w http.ResponseWriter) error
+}
+
+type EndGuestLink204Response struct {
+}
+
+func (response EndGuestLink204Response) VisitEndGuestLinkResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type EndGuestLinkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndGuestLinkdefaultApplicationProblemPlusJSONResponse) VisitEndGuestLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListMailsRequestObject struct {
+}
+
+type ListMailsResponseObject interface {
+	VisitListMailsResponse(w http.ResponseWriter) error
+}
+
+type ListMails200JSONResponse []Mail
+
+func (response ListMails200JSONResponse) VisitListMailsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListMailsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListMailsdefaultApplicationProblemPlusJSONResponse) VisitListMailsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetNextRoundRequestObject struct {
 	Params GetNextRoundParams
 }
@@ -3628,6 +5163,201 @@ func (response GetPortfolioSummarydefaultApplicationProblemPlusJSONResponse) Vis
 	return err
 }
 
+type GetPracticeRequestObject struct {
+}
+
+type GetPracticeResponseObject interface {
+	VisitGetPracticeResponse(w http.ResponseWriter) error
+}
+
+type GetPractice200JSONResponse Practice
+
+func (response GetPractice200JSONResponse) VisitGetPracticeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPracticedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPracticedefaultApplicationProblemPlusJSONResponse) VisitGetPracticeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SavePracticeRequestObject struct {
+	Question string `json:"question"`
+	Body     *SavePracticeJSONRequestBody
+}
+
+type SavePracticeResponseObject interface {
+	VisitSavePracticeResponse(w http.ResponseWriter) error
+}
+
+type SavePractice200JSONResponse PracticeLine
+
+func (response SavePractice200JSONResponse) VisitSavePracticeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SavePracticedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SavePracticedefaultApplicationProblemPlusJSONResponse) VisitSavePracticeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListProceduresRequestObject struct {
+}
+
+type ListProceduresResponseObject interface {
+	VisitListProceduresResponse(w http.ResponseWriter) error
+}
+
+type ListProcedures200JSONResponse []ProcedureTemplate
+
+func (response ListProcedures200JSONResponse) VisitListProceduresResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListProceduresdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListProceduresdefaultApplicationProblemPlusJSONResponse) VisitListProceduresResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetProcedureRequestObject struct {
+	ClassID openapi_types.UUID `json:"class_id"`
+}
+
+type GetProcedureResponseObject interface {
+	VisitGetProcedureResponse(w http.ResponseWriter) error
+}
+
+type GetProcedure200JSONResponse []ProcedureTemplate
+
+func (response GetProcedure200JSONResponse) VisitGetProcedureResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetProceduredefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetProceduredefaultApplicationProblemPlusJSONResponse) VisitGetProcedureResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveProcedureRequestObject struct {
+	ClassID openapi_types.UUID `json:"class_id"`
+	Body    *SaveProcedureJSONRequestBody
+}
+
+type SaveProcedureResponseObject interface {
+	VisitSaveProcedureResponse(w http.ResponseWriter) error
+}
+
+type SaveProcedure200JSONResponse ProcedureTemplate
+
+func (response SaveProcedure200JSONResponse) VisitSaveProcedureResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveProceduredefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SaveProceduredefaultApplicationProblemPlusJSONResponse) VisitSaveProcedureResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type DecideProposalRequestObject struct {
 	ProposalID openapi_types.UUID `json:"proposal_id"`
 	Body       *DecideProposalJSONRequestBody
@@ -3657,6 +5387,83 @@ type DecideProposaldefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response DecideProposaldefaultApplicationProblemPlusJSONResponse) VisitDecideProposalResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListRefrigerantTablesRequestObject struct {
+}
+
+type ListRefrigerantTablesResponseObject interface {
+	VisitListRefrigerantTablesResponse(w http.ResponseWriter) error
+}
+
+type ListRefrigerantTables200JSONResponse []RefrigerantTable
+
+func (response ListRefrigerantTables200JSONResponse) VisitListRefrigerantTablesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListRefrigerantTablesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListRefrigerantTablesdefaultApplicationProblemPlusJSONResponse) VisitListRefrigerantTablesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ImportRefrigerantTableRequestObject struct {
+	Body *ImportRefrigerantTableJSONRequestBody
+}
+
+type ImportRefrigerantTableResponseObject interface {
+	VisitImportRefrigerantTableResponse(w http.ResponseWriter) error
+}
+
+type ImportRefrigerantTable201JSONResponse RefrigerantTable
+
+func (response ImportRefrigerantTable201JSONResponse) VisitImportRefrigerantTableResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ImportRefrigerantTabledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ImportRefrigerantTabledefaultApplicationProblemPlusJSONResponse) VisitImportRefrigerantTableResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4506,6 +6313,279 @@ func (response AddFactorEventdefaultApplicationProblemPlusJSONResponse) VisitAdd
 	return err
 }
 
+type GetForecastRequestObject struct {
+	SiteID openapi_types.UUID `json:"site_id"`
+}
+
+type GetForecastResponseObject interface {
+	VisitGetForecastResponse(w http.ResponseWriter) error
+}
+
+type GetForecast200JSONResponse Forecast
+
+func (response GetForecast200JSONResponse) VisitGetForecastResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetForecastdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetForecastdefaultApplicationProblemPlusJSONResponse) VisitGetForecastResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetStockRequestObject struct {
+}
+
+type GetStockResponseObject interface {
+	VisitGetStockResponse(w http.ResponseWriter) error
+}
+
+type GetStock200JSONResponse StockBook
+
+func (response GetStock200JSONResponse) VisitGetStockResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetStockdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetStockdefaultApplicationProblemPlusJSONResponse) VisitGetStockResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddStockMoveRequestObject struct {
+	Body *AddStockMoveJSONRequestBody
+}
+
+type AddStockMoveResponseObject interface {
+	VisitAddStockMoveResponse(w http.ResponseWriter) error
+}
+
+type AddStockMove201JSONResponse StockBook
+
+func (response AddStockMove201JSONResponse) VisitAddStockMoveResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddStockMovedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddStockMovedefaultApplicationProblemPlusJSONResponse) VisitAddStockMoveResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveStockItemRequestObject struct {
+	CleanerID openapi_types.UUID `json:"cleaner_id"`
+	Body      *SaveStockItemJSONRequestBody
+}
+
+type SaveStockItemResponseObject interface {
+	VisitSaveStockItemResponse(w http.ResponseWriter) error
+}
+
+type SaveStockItem200JSONResponse StockBook
+
+func (response SaveStockItem200JSONResponse) VisitSaveStockItemResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveStockItemdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SaveStockItemdefaultApplicationProblemPlusJSONResponse) VisitSaveStockItemResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSymptomsRequestObject struct {
+}
+
+type ListSymptomsResponseObject interface {
+	VisitListSymptomsResponse(w http.ResponseWriter) error
+}
+
+type ListSymptoms200JSONResponse []Symptom
+
+func (response ListSymptoms200JSONResponse) VisitListSymptomsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSymptomsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSymptomsdefaultApplicationProblemPlusJSONResponse) VisitListSymptomsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddSymptomRequestObject struct {
+	Body *AddSymptomJSONRequestBody
+}
+
+type AddSymptomResponseObject interface {
+	VisitAddSymptomResponse(w http.ResponseWriter) error
+}
+
+type AddSymptom201JSONResponse Symptom
+
+func (response AddSymptom201JSONResponse) VisitAddSymptomResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddSymptomdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddSymptomdefaultApplicationProblemPlusJSONResponse) VisitAddSymptomResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TriageSymptomRequestObject struct {
+	SymptomID openapi_types.UUID `json:"symptom_id"`
+	Body      *TriageSymptomJSONRequestBody
+}
+
+type TriageSymptomResponseObject interface {
+	VisitTriageSymptomResponse(w http.ResponseWriter) error
+}
+
+type TriageSymptom200JSONResponse Symptom
+
+func (response TriageSymptom200JSONResponse) VisitTriageSymptomResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TriageSymptomdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TriageSymptomdefaultApplicationProblemPlusJSONResponse) VisitTriageSymptomResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SetIntervalRequestObject struct {
 	TaskID openapi_types.UUID `json:"task_id"`
 	Body   *SetIntervalJSONRequestBody
@@ -4732,6 +6812,46 @@ type SaveUnitCarddefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SaveUnitCarddefaultApplicationProblemPlusJSONResponse) VisitSaveUnitCardResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadGaugesRequestObject struct {
+	UnitID UnitID `json:"unit_id"`
+	Params ReadGaugesParams
+}
+
+type ReadGaugesResponseObject interface {
+	VisitReadGaugesResponse(w http.ResponseWriter) error
+}
+
+type ReadGauges200JSONResponse GaugeReading
+
+func (response ReadGauges200JSONResponse) VisitReadGaugesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadGaugesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadGaugesdefaultApplicationProblemPlusJSONResponse) VisitReadGaugesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4996,6 +7116,124 @@ func (response RetireUnitdefaultApplicationProblemPlusJSONResponse) VisitRetireU
 	return err
 }
 
+type GetVisitPackRequestObject struct {
+	UnitID UnitID `json:"unit_id"`
+}
+
+type GetVisitPackResponseObject interface {
+	VisitGetVisitPackResponse(w http.ResponseWriter) error
+}
+
+type GetVisitPack200JSONResponse VisitPack
+
+func (response GetVisitPack200JSONResponse) VisitGetVisitPackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetVisitPackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetVisitPackdefaultApplicationProblemPlusJSONResponse) VisitGetVisitPackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListWatchItemsRequestObject struct {
+	UnitID UnitID `json:"unit_id"`
+}
+
+type ListWatchItemsResponseObject interface {
+	VisitListWatchItemsResponse(w http.ResponseWriter) error
+}
+
+type ListWatchItems200JSONResponse []WatchItem
+
+func (response ListWatchItems200JSONResponse) VisitListWatchItemsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListWatchItemsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListWatchItemsdefaultApplicationProblemPlusJSONResponse) VisitListWatchItemsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddWatchItemRequestObject struct {
+	UnitID UnitID `json:"unit_id"`
+	Body   *AddWatchItemJSONRequestBody
+}
+
+type AddWatchItemResponseObject interface {
+	VisitAddWatchItemResponse(w http.ResponseWriter) error
+}
+
+type AddWatchItem201JSONResponse WatchItem
+
+func (response AddWatchItem201JSONResponse) VisitAddWatchItemResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddWatchItemdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddWatchItemdefaultApplicationProblemPlusJSONResponse) VisitAddWatchItemResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListVisitsRequestObject struct {
 }
 
@@ -5154,6 +7392,130 @@ func (response AmendVisitdefaultApplicationProblemPlusJSONResponse) VisitAmendVi
 	return err
 }
 
+type GetSiteReportRequestObject struct {
+	VisitID openapi_types.UUID `json:"visit_id"`
+}
+
+type GetSiteReportResponseObject interface {
+	VisitGetSiteReportResponse(w http.ResponseWriter) error
+}
+
+type GetSiteReport200JSONResponse SiteReport
+
+func (response GetSiteReport200JSONResponse) VisitGetSiteReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSiteReportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSiteReportdefaultApplicationProblemPlusJSONResponse) VisitGetSiteReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSiteReportPdfRequestObject struct {
+	VisitID openapi_types.UUID `json:"visit_id"`
+}
+
+type GetSiteReportPdfResponseObject interface {
+	VisitGetSiteReportPdfResponse(w http.ResponseWriter) error
+}
+
+type GetSiteReportPdf200ApplicationPdfResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetSiteReportPdf200ApplicationPdfResponse) VisitGetSiteReportPdfResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/pdf")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetSiteReportPdfdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSiteReportPdfdefaultApplicationProblemPlusJSONResponse) VisitGetSiteReportPdfResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MailSiteReportRequestObject struct {
+	VisitID openapi_types.UUID `json:"visit_id"`
+	Body    *MailSiteReportJSONRequestBody
+}
+
+type MailSiteReportResponseObject interface {
+	VisitMailSiteReportResponse(w http.ResponseWriter) error
+}
+
+type MailSiteReport201JSONResponse Mail
+
+func (response MailSiteReport201JSONResponse) VisitMailSiteReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MailSiteReportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MailSiteReportdefaultApplicationProblemPlusJSONResponse) VisitMailSiteReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type VoidVisitRequestObject struct {
 	VisitID openapi_types.UUID `json:"visit_id"`
 	Body    *VoidVisitJSONRequestBody
@@ -5194,6 +7556,46 @@ func (response VoidVisitdefaultApplicationProblemPlusJSONResponse) VisitVoidVisi
 	return err
 }
 
+type CloseWatchItemRequestObject struct {
+	WatchID openapi_types.UUID `json:"watch_id"`
+	Body    *CloseWatchItemJSONRequestBody
+}
+
+type CloseWatchItemResponseObject interface {
+	VisitCloseWatchItemResponse(w http.ResponseWriter) error
+}
+
+type CloseWatchItem200JSONResponse WatchItem
+
+func (response CloseWatchItem200JSONResponse) VisitCloseWatchItemResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CloseWatchItemdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CloseWatchItemdefaultApplicationProblemPlusJSONResponse) VisitCloseWatchItemResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
 
@@ -5209,8 +7611,14 @@ type StrictServerInterface interface {
 	// (GET /attachments/{attachment_id})
 	GetAttachment(ctx context.Context, request GetAttachmentRequestObject) (GetAttachmentResponseObject, error)
 
+	// (GET /attention)
+	GetAttention(ctx context.Context, request GetAttentionRequestObject) (GetAttentionResponseObject, error)
+
 	// (GET /audit)
 	GetAudit(ctx context.Context, request GetAuditRequestObject) (GetAuditResponseObject, error)
+
+	// (GET /bench)
+	GetBench(ctx context.Context, request GetBenchRequestObject) (GetBenchResponseObject, error)
 
 	// (GET /bulk-changes)
 	ListBulkChanges(ctx context.Context, request ListBulkChangesRequestObject) (ListBulkChangesResponseObject, error)
@@ -5233,8 +7641,35 @@ type StrictServerInterface interface {
 	// (PUT /crews/{crew_id})
 	SaveCrew(ctx context.Context, request SaveCrewRequestObject) (SaveCrewResponseObject, error)
 
+	// (GET /doses)
+	GetDoses(ctx context.Context, request GetDosesRequestObject) (GetDosesResponseObject, error)
+
 	// (GET /exports/{kind})
 	Export(ctx context.Context, request ExportRequestObject) (ExportResponseObject, error)
+
+	// (GET /graders)
+	ListGraders(ctx context.Context, request ListGradersRequestObject) (ListGradersResponseObject, error)
+
+	// (POST /graders)
+	ScoreGrader(ctx context.Context, request ScoreGraderRequestObject) (ScoreGraderResponseObject, error)
+
+	// (GET /guest/{token})
+	GetGuestPage(ctx context.Context, request GetGuestPageRequestObject) (GetGuestPageResponseObject, error)
+
+	// (POST /guest/{token}/photos)
+	GuestPhoto(ctx context.Context, request GuestPhotoRequestObject) (GuestPhotoResponseObject, error)
+
+	// (POST /guest/{token}/symptoms)
+	GuestSymptom(ctx context.Context, request GuestSymptomRequestObject) (GuestSymptomResponseObject, error)
+
+	// (POST /guest/{token}/ticks)
+	GuestTick(ctx context.Context, request GuestTickRequestObject) (GuestTickResponseObject, error)
+
+	// (GET /guest/{token}/visit)
+	GetGuestVisitPack(ctx context.Context, request GetGuestVisitPackRequestObject) (GetGuestVisitPackResponseObject, error)
+
+	// (POST /guest/{token}/visit)
+	GuestVisit(ctx context.Context, request GuestVisitRequestObject) (GuestVisitResponseObject, error)
 
 	// (GET /house-rules)
 	GetHouseRules(ctx context.Context, request GetHouseRulesRequestObject) (GetHouseRulesResponseObject, error)
@@ -5272,6 +7707,18 @@ type StrictServerInterface interface {
 	// (GET /labels/{code})
 	FindLabel(ctx context.Context, request FindLabelRequestObject) (FindLabelResponseObject, error)
 
+	// (GET /links)
+	ListGuestLinks(ctx context.Context, request ListGuestLinksRequestObject) (ListGuestLinksResponseObject, error)
+
+	// (POST /links)
+	AddGuestLink(ctx context.Context, request AddGuestLinkRequestObject) (AddGuestLinkResponseObject, error)
+
+	// (DELETE /links/{link_id})
+	EndGuestLink(ctx context.Context, request EndGuestLinkRequestObject) (EndGuestLinkResponseObject, error)
+
+	// (GET /mails)
+	ListMails(ctx context.Context, request ListMailsRequestObject) (ListMailsResponseObject, error)
+
 	// (GET /next-round)
 	GetNextRound(ctx context.Context, request GetNextRoundRequestObject) (GetNextRoundResponseObject, error)
 
@@ -5293,8 +7740,29 @@ type StrictServerInterface interface {
 	// (GET /portfolio/summary)
 	GetPortfolioSummary(ctx context.Context, request GetPortfolioSummaryRequestObject) (GetPortfolioSummaryResponseObject, error)
 
+	// (GET /practice)
+	GetPractice(ctx context.Context, request GetPracticeRequestObject) (GetPracticeResponseObject, error)
+
+	// (PUT /practice/{question})
+	SavePractice(ctx context.Context, request SavePracticeRequestObject) (SavePracticeResponseObject, error)
+
+	// (GET /procedures)
+	ListProcedures(ctx context.Context, request ListProceduresRequestObject) (ListProceduresResponseObject, error)
+
+	// (GET /procedures/{class_id})
+	GetProcedure(ctx context.Context, request GetProcedureRequestObject) (GetProcedureResponseObject, error)
+
+	// (PUT /procedures/{class_id})
+	SaveProcedure(ctx context.Context, request SaveProcedureRequestObject) (SaveProcedureResponseObject, error)
+
 	// (POST /proposals/{proposal_id}/decision)
 	DecideProposal(ctx context.Context, request DecideProposalRequestObject) (DecideProposalResponseObject, error)
+
+	// (GET /refrigerant-tables)
+	ListRefrigerantTables(ctx context.Context, request ListRefrigerantTablesRequestObject) (ListRefrigerantTablesResponseObject, error)
+
+	// (POST /refrigerant-tables)
+	ImportRefrigerantTable(ctx context.Context, request ImportRefrigerantTableRequestObject) (ImportRefrigerantTableResponseObject, error)
 
 	// (GET /rounds)
 	ListRounds(ctx context.Context, request ListRoundsRequestObject) (ListRoundsResponseObject, error)
@@ -5362,6 +7830,27 @@ type StrictServerInterface interface {
 	// (POST /sites/{site_id}/events)
 	AddFactorEvent(ctx context.Context, request AddFactorEventRequestObject) (AddFactorEventResponseObject, error)
 
+	// (GET /sites/{site_id}/forecast)
+	GetForecast(ctx context.Context, request GetForecastRequestObject) (GetForecastResponseObject, error)
+
+	// (GET /stock)
+	GetStock(ctx context.Context, request GetStockRequestObject) (GetStockResponseObject, error)
+
+	// (POST /stock/moves)
+	AddStockMove(ctx context.Context, request AddStockMoveRequestObject) (AddStockMoveResponseObject, error)
+
+	// (PUT /stock/{cleaner_id})
+	SaveStockItem(ctx context.Context, request SaveStockItemRequestObject) (SaveStockItemResponseObject, error)
+
+	// (GET /symptoms)
+	ListSymptoms(ctx context.Context, request ListSymptomsRequestObject) (ListSymptomsResponseObject, error)
+
+	// (POST /symptoms)
+	AddSymptom(ctx context.Context, request AddSymptomRequestObject) (AddSymptomResponseObject, error)
+
+	// (POST /symptoms/{symptom_id}/triage)
+	TriageSymptom(ctx context.Context, request TriageSymptomRequestObject) (TriageSymptomResponseObject, error)
+
 	// (PUT /tasks/{task_id}/interval)
 	SetInterval(ctx context.Context, request SetIntervalRequestObject) (SetIntervalResponseObject, error)
 
@@ -5379,6 +7868,9 @@ type StrictServerInterface interface {
 
 	// (PUT /units/{unit_id}/card)
 	SaveUnitCard(ctx context.Context, request SaveUnitCardRequestObject) (SaveUnitCardResponseObject, error)
+
+	// (GET /units/{unit_id}/gauges)
+	ReadGauges(ctx context.Context, request ReadGaugesRequestObject) (ReadGaugesResponseObject, error)
 
 	// (GET /units/{unit_id}/label)
 	GetLabel(ctx context.Context, request GetLabelRequestObject) (GetLabelResponseObject, error)
@@ -5398,6 +7890,15 @@ type StrictServerInterface interface {
 	// (POST /units/{unit_id}/retirement)
 	RetireUnit(ctx context.Context, request RetireUnitRequestObject) (RetireUnitResponseObject, error)
 
+	// (GET /units/{unit_id}/visit-pack)
+	GetVisitPack(ctx context.Context, request GetVisitPackRequestObject) (GetVisitPackResponseObject, error)
+
+	// (GET /units/{unit_id}/watch-items)
+	ListWatchItems(ctx context.Context, request ListWatchItemsRequestObject) (ListWatchItemsResponseObject, error)
+
+	// (POST /units/{unit_id}/watch-items)
+	AddWatchItem(ctx context.Context, request AddWatchItemRequestObject) (AddWatchItemResponseObject, error)
+
 	// (GET /visits)
 	ListVisits(ctx context.Context, request ListVisitsRequestObject) (ListVisitsResponseObject, error)
 
@@ -5410,8 +7911,20 @@ type StrictServerInterface interface {
 	// (POST /visits/{visit_id}/amendment)
 	AmendVisit(ctx context.Context, request AmendVisitRequestObject) (AmendVisitResponseObject, error)
 
+	// (GET /visits/{visit_id}/report)
+	GetSiteReport(ctx context.Context, request GetSiteReportRequestObject) (GetSiteReportResponseObject, error)
+
+	// (GET /visits/{visit_id}/report.pdf)
+	GetSiteReportPdf(ctx context.Context, request GetSiteReportPdfRequestObject) (GetSiteReportPdfResponseObject, error)
+
+	// (POST /visits/{visit_id}/report/mail)
+	MailSiteReport(ctx context.Context, request MailSiteReportRequestObject) (MailSiteReportResponseObject, error)
+
 	// (POST /visits/{visit_id}/voiding)
 	VoidVisit(ctx context.Context, request VoidVisitRequestObject) (VoidVisitResponseObject, error)
+
+	// (POST /watch-items/{watch_id}/closing)
+	CloseWatchItem(ctx context.Context, request CloseWatchItemRequestObject) (CloseWatchItemResponseObject, error)
 }
 
 type StrictHandlerFunc func(ctx *gin.Context, request any) (any, error)
@@ -5577,6 +8090,30 @@ func (sh *strictHandler) GetAttachment(ctx *gin.Context, attachmentID openapi_ty
 	}
 }
 
+// GetAttention operation middleware
+func (sh *strictHandler) GetAttention(ctx *gin.Context) {
+	var request GetAttentionRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetAttention(ctx, request.(GetAttentionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetAttention")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetAttentionResponseObject); ok {
+		if err := validResponse.VisitGetAttentionResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetAudit operation middleware
 func (sh *strictHandler) GetAudit(ctx *gin.Context, params GetAuditParams) {
 	var request GetAuditRequestObject
@@ -5596,6 +8133,30 @@ func (sh *strictHandler) GetAudit(ctx *gin.Context, params GetAuditParams) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetAuditResponseObject); ok {
 		if err := validResponse.VisitGetAuditResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetBench operation middleware
+func (sh *strictHandler) GetBench(ctx *gin.Context) {
+	var request GetBenchRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetBench(ctx, request.(GetBenchRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetBench")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetBenchResponseObject); ok {
+		if err := validResponse.VisitGetBenchResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -5829,6 +8390,30 @@ func (sh *strictHandler) SaveCrew(ctx *gin.Context, crewID openapi_types.UUID) {
 	}
 }
 
+// GetDoses operation middleware
+func (sh *strictHandler) GetDoses(ctx *gin.Context) {
+	var request GetDosesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetDoses(ctx, request.(GetDosesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetDoses")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetDosesResponseObject); ok {
+		if err := validResponse.VisitGetDosesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // Export operation middleware
 func (sh *strictHandler) Export(ctx *gin.Context, kind string, params ExportParams) {
 	var request ExportRequestObject
@@ -5849,6 +8434,286 @@ func (sh *strictHandler) Export(ctx *gin.Context, kind string, params ExportPara
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ExportResponseObject); ok {
 		if err := validResponse.VisitExportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListGraders operation middleware
+func (sh *strictHandler) ListGraders(ctx *gin.Context) {
+	var request ListGradersRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListGraders(ctx, request.(ListGradersRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListGraders")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListGradersResponseObject); ok {
+		if err := validResponse.VisitListGradersResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ScoreGrader operation middleware
+func (sh *strictHandler) ScoreGrader(ctx *gin.Context) {
+	var request ScoreGraderRequestObject
+
+	var body ScoreGraderJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ScoreGrader(ctx, request.(ScoreGraderRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ScoreGrader")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ScoreGraderResponseObject); ok {
+		if err := validResponse.VisitScoreGraderResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetGuestPage operation middleware
+func (sh *strictHandler) GetGuestPage(ctx *gin.Context, token string) {
+	var request GetGuestPageRequestObject
+
+	request.Token = token
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetGuestPage(ctx, request.(GetGuestPageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetGuestPage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetGuestPageResponseObject); ok {
+		if err := validResponse.VisitGetGuestPageResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GuestPhoto operation middleware
+func (sh *strictHandler) GuestPhoto(ctx *gin.Context, token string, params GuestPhotoParams) {
+	var request GuestPhotoRequestObject
+
+	request.Token = token
+	request.Params = params
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GuestPhoto(ctx, request.(GuestPhotoRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GuestPhoto")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GuestPhotoResponseObject); ok {
+		if err := validResponse.VisitGuestPhotoResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GuestSymptom operation middleware
+func (sh *strictHandler) GuestSymptom(ctx *gin.Context, token string) {
+	var request GuestSymptomRequestObject
+
+	request.Token = token
+
+	var body GuestSymptomJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GuestSymptom(ctx, request.(GuestSymptomRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GuestSymptom")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GuestSymptomResponseObject); ok {
+		if err := validResponse.VisitGuestSymptomResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GuestTick operation middleware
+func (sh *strictHandler) GuestTick(ctx *gin.Context, token string) {
+	var request GuestTickRequestObject
+
+	request.Token = token
+
+	var body GuestTickJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GuestTick(ctx, request.(GuestTickRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GuestTick")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GuestTickResponseObject); ok {
+		if err := validResponse.VisitGuestTickResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetGuestVisitPack operation middleware
+func (sh *strictHandler) GetGuestVisitPack(ctx *gin.Context, token string) {
+	var request GetGuestVisitPackRequestObject
+
+	request.Token = token
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetGuestVisitPack(ctx, request.(GetGuestVisitPackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetGuestVisitPack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetGuestVisitPackResponseObject); ok {
+		if err := validResponse.VisitGetGuestVisitPackResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GuestVisit operation middleware
+func (sh *strictHandler) GuestVisit(ctx *gin.Context, token string, params GuestVisitParams) {
+	var request GuestVisitRequestObject
+
+	request.Token = token
+	request.Params = params
+
+	var body GuestVisitJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GuestVisit(ctx, request.(GuestVisitRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GuestVisit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GuestVisitResponseObject); ok {
+		if err := validResponse.VisitGuestVisitResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -6204,6 +9069,122 @@ func (sh *strictHandler) FindLabel(ctx *gin.Context, code string) {
 	}
 }
 
+// ListGuestLinks operation middleware
+func (sh *strictHandler) ListGuestLinks(ctx *gin.Context) {
+	var request ListGuestLinksRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListGuestLinks(ctx, request.(ListGuestLinksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListGuestLinks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListGuestLinksResponseObject); ok {
+		if err := validResponse.VisitListGuestLinksResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddGuestLink operation middleware
+func (sh *strictHandler) AddGuestLink(ctx *gin.Context) {
+	var request AddGuestLinkRequestObject
+
+	var body AddGuestLinkJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddGuestLink(ctx, request.(AddGuestLinkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddGuestLink")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddGuestLinkResponseObject); ok {
+		if err := validResponse.VisitAddGuestLinkResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EndGuestLink operation middleware
+func (sh *strictHandler) EndGuestLink(ctx *gin.Context, linkID openapi_types.UUID) {
+	var request EndGuestLinkRequestObject
+
+	request.LinkID = linkID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndGuestLink(ctx, request.(EndGuestLinkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndGuestLink")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EndGuestLinkResponseObject); ok {
+		if err := validResponse.VisitEndGuestLinkResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListMails operation middleware
+func (sh *strictHandler) ListMails(ctx *gin.Context) {
+	var request ListMailsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListMails(ctx, request.(ListMailsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListMails")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListMailsResponseObject); ok {
+		if err := validResponse.VisitListMailsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetNextRound operation middleware
 func (sh *strictHandler) GetNextRound(ctx *gin.Context, params GetNextRoundParams) {
 	var request GetNextRoundRequestObject
@@ -6418,6 +9399,168 @@ func (sh *strictHandler) GetPortfolioSummary(ctx *gin.Context, params GetPortfol
 	}
 }
 
+// GetPractice operation middleware
+func (sh *strictHandler) GetPractice(ctx *gin.Context) {
+	var request GetPracticeRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPractice(ctx, request.(GetPracticeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPractice")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetPracticeResponseObject); ok {
+		if err := validResponse.VisitGetPracticeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SavePractice operation middleware
+func (sh *strictHandler) SavePractice(ctx *gin.Context, question string) {
+	var request SavePracticeRequestObject
+
+	request.Question = question
+
+	var body SavePracticeJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SavePractice(ctx, request.(SavePracticeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SavePractice")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SavePracticeResponseObject); ok {
+		if err := validResponse.VisitSavePracticeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListProcedures operation middleware
+func (sh *strictHandler) ListProcedures(ctx *gin.Context) {
+	var request ListProceduresRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListProcedures(ctx, request.(ListProceduresRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListProcedures")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListProceduresResponseObject); ok {
+		if err := validResponse.VisitListProceduresResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetProcedure operation middleware
+func (sh *strictHandler) GetProcedure(ctx *gin.Context, classID openapi_types.UUID) {
+	var request GetProcedureRequestObject
+
+	request.ClassID = classID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetProcedure(ctx, request.(GetProcedureRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetProcedure")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetProcedureResponseObject); ok {
+		if err := validResponse.VisitGetProcedureResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SaveProcedure operation middleware
+func (sh *strictHandler) SaveProcedure(ctx *gin.Context, classID openapi_types.UUID) {
+	var request SaveProcedureRequestObject
+
+	request.ClassID = classID
+
+	var body SaveProcedureJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SaveProcedure(ctx, request.(SaveProcedureRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SaveProcedure")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SaveProcedureResponseObject); ok {
+		if err := validResponse.VisitSaveProcedureResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // DecideProposal operation middleware
 func (sh *strictHandler) DecideProposal(ctx *gin.Context, proposalID openapi_types.UUID) {
 	var request DecideProposalRequestObject
@@ -6455,6 +9598,72 @@ func (sh *strictHandler) DecideProposal(ctx *gin.Context, proposalID openapi_typ
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(DecideProposalResponseObject); ok {
 		if err := validResponse.VisitDecideProposalResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListRefrigerantTables operation middleware
+func (sh *strictHandler) ListRefrigerantTables(ctx *gin.Context) {
+	var request ListRefrigerantTablesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListRefrigerantTables(ctx, request.(ListRefrigerantTablesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListRefrigerantTables")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListRefrigerantTablesResponseObject); ok {
+		if err := validResponse.VisitListRefrigerantTablesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ImportRefrigerantTable operation middleware
+func (sh *strictHandler) ImportRefrigerantTable(ctx *gin.Context) {
+	var request ImportRefrigerantTableRequestObject
+
+	var body ImportRefrigerantTableJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ImportRefrigerantTable(ctx, request.(ImportRefrigerantTableRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ImportRefrigerantTable")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ImportRefrigerantTableResponseObject); ok {
+		if err := validResponse.VisitImportRefrigerantTableResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -7206,6 +10415,252 @@ func (sh *strictHandler) AddFactorEvent(ctx *gin.Context, siteID openapi_types.U
 	}
 }
 
+// GetForecast operation middleware
+func (sh *strictHandler) GetForecast(ctx *gin.Context, siteID openapi_types.UUID) {
+	var request GetForecastRequestObject
+
+	request.SiteID = siteID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetForecast(ctx, request.(GetForecastRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetForecast")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetForecastResponseObject); ok {
+		if err := validResponse.VisitGetForecastResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetStock operation middleware
+func (sh *strictHandler) GetStock(ctx *gin.Context) {
+	var request GetStockRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetStock(ctx, request.(GetStockRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetStock")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetStockResponseObject); ok {
+		if err := validResponse.VisitGetStockResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddStockMove operation middleware
+func (sh *strictHandler) AddStockMove(ctx *gin.Context) {
+	var request AddStockMoveRequestObject
+
+	var body AddStockMoveJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddStockMove(ctx, request.(AddStockMoveRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddStockMove")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddStockMoveResponseObject); ok {
+		if err := validResponse.VisitAddStockMoveResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SaveStockItem operation middleware
+func (sh *strictHandler) SaveStockItem(ctx *gin.Context, cleanerID openapi_types.UUID) {
+	var request SaveStockItemRequestObject
+
+	request.CleanerID = cleanerID
+
+	var body SaveStockItemJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SaveStockItem(ctx, request.(SaveStockItemRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SaveStockItem")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SaveStockItemResponseObject); ok {
+		if err := validResponse.VisitSaveStockItemResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListSymptoms operation middleware
+func (sh *strictHandler) ListSymptoms(ctx *gin.Context) {
+	var request ListSymptomsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSymptoms(ctx, request.(ListSymptomsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSymptoms")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListSymptomsResponseObject); ok {
+		if err := validResponse.VisitListSymptomsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddSymptom operation middleware
+func (sh *strictHandler) AddSymptom(ctx *gin.Context) {
+	var request AddSymptomRequestObject
+
+	var body AddSymptomJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddSymptom(ctx, request.(AddSymptomRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddSymptom")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddSymptomResponseObject); ok {
+		if err := validResponse.VisitAddSymptomResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TriageSymptom operation middleware
+func (sh *strictHandler) TriageSymptom(ctx *gin.Context, symptomID openapi_types.UUID) {
+	var request TriageSymptomRequestObject
+
+	request.SymptomID = symptomID
+
+	var body TriageSymptomJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TriageSymptom(ctx, request.(TriageSymptomRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TriageSymptom")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TriageSymptomResponseObject); ok {
+		if err := validResponse.VisitTriageSymptomResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // SetInterval operation middleware
 func (sh *strictHandler) SetInterval(ctx *gin.Context, taskID openapi_types.UUID) {
 	var request SetIntervalRequestObject
@@ -7425,6 +10880,33 @@ func (sh *strictHandler) SaveUnitCard(ctx *gin.Context, unitID UnitID) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SaveUnitCardResponseObject); ok {
 		if err := validResponse.VisitSaveUnitCardResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReadGauges operation middleware
+func (sh *strictHandler) ReadGauges(ctx *gin.Context, unitID UnitID, params ReadGaugesParams) {
+	var request ReadGaugesRequestObject
+
+	request.UnitID = unitID
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadGauges(ctx, request.(ReadGaugesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadGauges")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReadGaugesResponseObject); ok {
+		if err := validResponse.VisitReadGaugesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -7678,6 +11160,102 @@ func (sh *strictHandler) RetireUnit(ctx *gin.Context, unitID UnitID) {
 	}
 }
 
+// GetVisitPack operation middleware
+func (sh *strictHandler) GetVisitPack(ctx *gin.Context, unitID UnitID) {
+	var request GetVisitPackRequestObject
+
+	request.UnitID = unitID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetVisitPack(ctx, request.(GetVisitPackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetVisitPack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetVisitPackResponseObject); ok {
+		if err := validResponse.VisitGetVisitPackResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListWatchItems operation middleware
+func (sh *strictHandler) ListWatchItems(ctx *gin.Context, unitID UnitID) {
+	var request ListWatchItemsRequestObject
+
+	request.UnitID = unitID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListWatchItems(ctx, request.(ListWatchItemsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListWatchItems")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListWatchItemsResponseObject); ok {
+		if err := validResponse.VisitListWatchItemsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddWatchItem operation middleware
+func (sh *strictHandler) AddWatchItem(ctx *gin.Context, unitID UnitID) {
+	var request AddWatchItemRequestObject
+
+	request.UnitID = unitID
+
+	var body AddWatchItemJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddWatchItem(ctx, request.(AddWatchItemRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddWatchItem")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddWatchItemResponseObject); ok {
+		if err := validResponse.VisitAddWatchItemResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListVisits operation middleware
 func (sh *strictHandler) ListVisits(ctx *gin.Context) {
 	var request ListVisitsRequestObject
@@ -7817,6 +11395,102 @@ func (sh *strictHandler) AmendVisit(ctx *gin.Context, visitID openapi_types.UUID
 	}
 }
 
+// GetSiteReport operation middleware
+func (sh *strictHandler) GetSiteReport(ctx *gin.Context, visitID openapi_types.UUID) {
+	var request GetSiteReportRequestObject
+
+	request.VisitID = visitID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSiteReport(ctx, request.(GetSiteReportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSiteReport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetSiteReportResponseObject); ok {
+		if err := validResponse.VisitGetSiteReportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetSiteReportPdf operation middleware
+func (sh *strictHandler) GetSiteReportPdf(ctx *gin.Context, visitID openapi_types.UUID) {
+	var request GetSiteReportPdfRequestObject
+
+	request.VisitID = visitID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSiteReportPdf(ctx, request.(GetSiteReportPdfRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSiteReportPdf")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetSiteReportPdfResponseObject); ok {
+		if err := validResponse.VisitGetSiteReportPdfResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MailSiteReport operation middleware
+func (sh *strictHandler) MailSiteReport(ctx *gin.Context, visitID openapi_types.UUID) {
+	var request MailSiteReportRequestObject
+
+	request.VisitID = visitID
+
+	var body MailSiteReportJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MailSiteReport(ctx, request.(MailSiteReportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MailSiteReport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MailSiteReportResponseObject); ok {
+		if err := validResponse.VisitMailSiteReportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // VoidVisit operation middleware
 func (sh *strictHandler) VoidVisit(ctx *gin.Context, visitID openapi_types.UUID) {
 	var request VoidVisitRequestObject
@@ -7861,203 +11535,360 @@ func (sh *strictHandler) VoidVisit(ctx *gin.Context, visitID openapi_types.UUID)
 	}
 }
 
+// CloseWatchItem operation middleware
+func (sh *strictHandler) CloseWatchItem(ctx *gin.Context, watchID openapi_types.UUID) {
+	var request CloseWatchItemRequestObject
+
+	request.WatchID = watchID
+
+	var body CloseWatchItemJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CloseWatchItem(ctx, request.(CloseWatchItemRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CloseWatchItem")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CloseWatchItemResponseObject); ok {
+		if err := validResponse.VisitCloseWatchItemResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // Base64 encoded, compressed with deflate, json marshaled OpenAPI spec.
 // Stored as a slice of fixed-width chunks rather than one concatenated
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7H1rk9s2suhfQeneqv1wZct57dn1fPI6zsaJN/b15HGqtlIqiGxJiEiAAcDRzE7Nfz+FBsCXAD70GPsk",
-	"/pKMRRJodDcajX7ezxKRF4ID12r2/H5WUElz0CDxX69TyAuhgSd338Od+SUFlUhWaCb47PnsXzQFsroj",
-	"egtEAU9BXtm/aQ5Ewu8lKG0eaEI3lHGyAa3qFyhXe5CE8pQwRVLBgQiewNPZfMbM6FugKcjZfMZpDrPn",
-	"TWieGHDmMzMFk5DOnmtZwnymki3k1MC5FjKnevZ8VpYsnc1n+q4wQygtGd/MHh7ms/ei5Onrr83LOFtB",
-	"9baeS5qnS/z0lEl+4kxH5yg506dO8WA+VoXgCpBi76RYZZCbPxPBNXBt/qRFkbGEGqotCvvG//tNGRLe",
-	"N+b6vxLWs+ez/7OoWWJhn6qFHxdnbDPBL1uqDQH3UvDNnDBO9kKmak72TG+R2msGWaoI0yQxBJZcPZ09",
-	"zGfXoBSzQERgnQajHy8IozAgKrbhkBLGnyJ13Idm3BdJAkq9pDLFXSBFAVIzi9M1u2V8g3/m9PYN8I3e",
-	"zp5/8ezZATnmsy39D5Vp993PngVfZkpkuNDljnGcGHiZz57/e1ZypakGQ/GVBLrDbZAylQjOIdGz+azI",
-	"ys3s195BC8EsShuQfB4EJKNpCnKJbOMe8jJfgTQPC8ohG7f6AkSRgXuV5WYtf53Pcsbt359VnzCuYWOG",
-	"f2gy/78PgD/AUQXOvCJLNW2N/RovYvWbwdfDfPYiF6VFR5s1XmZAOUiSSrrnc7KCtZBAchzciKI2L5g9",
-	"2yRUNpvPcvOfUi3X2VL8x/65oVmQODc0KyGA5Q4a7GtzO1twMVrTZJu7LdMGkeqW4Eiphiea5TALwLO6",
-	"awDT/Fnbsbrkms9YOkIszWeeoQ8e5JAyurQ/Bx5b0XgfEKUtNjFzOn7AL1rjevjnBhW4xiAKy5Tpl1vK",
-	"NxDA4VqDDKMG+SP4CKX7IOzuDHDjzN1UUQjfMB6CL9FOch5AcQbyJ4gVnIhpyNWQ4G2i8qGahkpJ70az",
-	"TIjCnnxzv94atBC+/lFmuyhBT8fKSM7PGJ+AOgMzkjiAt5IbnagBy0oII6zMs/3WrmgSFvGjalwPagyV",
-	"Yc5bS5EH0aN2rCggvOk13YR/F8GfvWI0Bt3jEFGrWgaUChO4GASjhj+EjpdU00xsygA+Eloa1mxT/HCh",
-	"HdImGVVqApu8NO+/3AqWQHg4PMOmjIcf9IwoYT9huOg4KaxBSpodnrs/2juDUeeBaKNDFqVWJBMJzUgi",
-	"UlB4MzD6Y24UoL8oklNe0oysmVT6aYgZ1jTRYgIavsH349BvJE0nUOmf5vVrDUVorIzlTC/VlkoIqlk5",
-	"6K1Ix0/2L3w/Dnuti51IQiVYdjordDak3wB++Hr9DW6uCdrQ8SxnVrRpI3Ze78cG7wW3tIXzcD+LNHy6",
-	"p6Apy4KP4Ialho2HcPPKvzf+NInoQwZtpUzGqkq4KDdYEBkN8WIOyyx7u549//dISh+ikGVLKbIp8k2w",
-	"7L3IIiIEimVK7yIKKT7OGS+jKmvGNlvdM4J93jtETm+jA3QQXoPb+Kw7SQfseRNnhwT6FUnUlNhnIJLd",
-	"J0HeMlzZvORwqy7g5Z1rSTWgzYKmd0stlqVCNRakUCJ06+ngBwev9ml0tSLZvQcFOrRDHaqmMFVqz+6W",
-	"Ahjab3AD8q6HV/y9pm/eH6nafW/ee7C3R6Eg7RlSMXfGtM/Ha/Mz2W+FApIYdJA9cE1WNNkRLfBcTOkd",
-	"EWv884YphmfieB1EaZZlS4eY0NxcaCKBJltI0azHpAVEEaUpT6fM1pX+FQmra5zFgiVUUEQJK3zbvLAy",
-	"8EBaH6vtdbzIMoIDEy02oLcgyeqOrGkChEqgV+4hlUAKKmmWQUbM/Uw1tIv6hB4psqeyZkX/UZLSkCZM",
-	"TSpRyI1ic/v27yXNmL4bmvINVRrFz/9376NGr3bjgTY7YpAprCXUMkUbvnmHzjW3WDBi/BI25yWCaoOG",
-	"jonu85BBKxFcaVlWt+2AfU6XK1iumbmc5iyRwtxQOWT+yUb6dWWty0VLaYXlFuz5EFQN8Y09S/U29gLj",
-	"yxy0VbMDMNKszBlnJQpeURRoTlQaIGylGsnozEyAyxrDcpffFkjuB7Q3vrbffBbYJxldqSkWSkfHPvRW",
-	"KG3iOY5eHE+KfRsMw39TLKWN3dLiUr/EJle01jCvdoBHcmz/hC0AKLzHGkOo0kur2QdPiclMYVA+yAuC",
-	"Zdf44lGCKmaO2Qup9NJgbFjr9jhqCjS7LXoF1nuHDs9jieApcIW8BTe0EJJqYf4hSp0K/MvoA0Eueyny",
-	"gnInt9oUNLrIMnOYDGjUwto++xD1tXDvnkmvwjv9MhNiF7Z3TTQ79/OTQ4zX0ZBJx56cBS1Vy8pVAdlj",
-	"o26s3qG3Gqi1dIvPeYNAYU5xCwifb1PI1yZLJYu++OtXz4ak4kdDEXz5BFVmNEXHELMFTC/xvu+4/BhX",
-	"hXXtrVmmcdSNZFlmpcYqA/MolRQ1jaLMi/Cul4CH0gFXHGmEDy5Bwj7MeltRTjFCSth/i18EpK03fHRV",
-	"tJzx6t9D8DvXkIUqtpJvPcztpTTMAdW2+OzLLwe3BWquXW/pVyHDNcDOsXhQFXk2qAL4EapJ5xXUscW+",
-	"h0QEdWJHziFyeRXraJcOThSErpQ38M57rAdueQcKcCIkxC6B/7Bf+zgV8yqhmeAQvOSNlTqok4+b0d43",
-	"ozMqTTetUx+pidtf7M1mX4sSBY+1i6KUgbV5gYv9sL2l4pANzFpgd29VIap8DQlTQR2CJgkUOnxY+/Pk",
-	"0OCfU043aMsXe04MY8sbmpH9FjiaG+yozvN+uLkkUBcRMhRc0UGCgza4RCbh4H6H4UpKLymT60zsZ/PZ",
-	"nult45+GnBtz7bOHwJ7vqUyXSSZU5Jb3tTuV/Qwaki1nCaOosTMNS6Xpem21eS3R7h0c6BVPq23iB1sL",
-	"mi/3WzsKyzLHLHIpS74UOKq1P+qtFOVmu6T4Dhd6y/hmucrEXi1FWZ0w5ju1bFnnGgA0rN0egKJcZUxt",
-	"3W0ozwVfFmYNLEHboFJlXnTMffWA3gsT9txyobsHwVfB4BPrTBzYuA8BDmh5gU63rOZlplmRsVYAQSTQ",
-	"o/Fu2BBqYXt1E4z0iDiqx4qwU0M5PGXGx2pYWYTfReMy7Ir7nc/nWhrjy7Vou1EaYiwDmkbkWEblBpQm",
-	"jBMc4IowrUguuN5ac6JRBxsyrDFqL3v0OHwi2J7PiowmEAYTH+XAtZGwEgjDQD2qyV7Infm/jbnM7oLe",
-	"VJWIAsa5UK/x1Qmb8IBDfBhPjR0PgCdEnFmuPaDVCcpw2mr5h6FUDenDIEtfSSlkyNSRlXnYR5IxHrk+",
-	"Y+SapW6bIt9dv/2BuKfm7LNGfBcmOydCEjMoer3txESsCSVrlkGQPvVpOBBx5ACqvghhsvZdB3ddj+6F",
-	"jtgwKqLMrEV0wA7wdvSKPxqwNEYJLehbkTEnCQ+sH+eUIee4qDi5GHPPfitKBbHzEWMFB+9aOMTP9tWH",
-	"+ewGpGp7/2KXDP/m3E8UB7DaLJ1NhAflxACZHYTPtm6grOOaeQX/fKbhFm/RGUb62NmNZEHhHBQBGV1B",
-	"2LOf09twsAbjwd99eGg/uXcYvG5nrc5G/HReYSuK5vdiH8KxYY70UOZ8D3fKRtekbL0GScwGss5DWNMy",
-	"m+gzdB9NZbdjAiRwp+eQC3l3kkkwKoMkKC0kXWWR4z8aYTG/9J5rHogH+29eEbuB1wraNt5ai4xzVOlC",
-	"Ndo8hUan8dYcHOpHnGnI0+dGjgL0oydK6DSeCJGTShNETFTR8i6b8ZObvRqYWTOdwVgxYV+utGaPBAdO",
-	"FIc/VyxK05QZaUCzdw102kSTg29f54WQOirKq9/bUuZtKdUVoSvlVE3uNE1zpe9owocbs+OyVy5lJAOy",
-	"pYqwUKRfyM73a3Q178H8Nyo0l0byRtwSU1muhb4Qz3Gx50sM1ohFGjGlnHd6vFjOhYSlS+yJjMthv0x8",
-	"JF/4caUu97xjNOuJR7n5rAfF5nEfQprLGhfUWSv0AWj8Jh4Qwfhac8kHKGourIneeYevWivscEBjdV0i",
-	"Nne654keFi/5RWLeOwHoTSehvFvKkoePTrN7l9GD91S7g6z28/BWdHvfuY5L1dQdZcm5dYMnW0h2eKKa",
-	"0xKsOlYfsxLWzr2TUJ4AhjzMZ2vKYiEdyt2jAvceF0UwRgNwimGNTBfL71bipnFE8mPXlKkQFWQbZ3q9",
-	"YL4EKiJxj+/YaKrYJRfT94TIBqMB7Fv20jkyhrPOm6gXUX9fzVxBFzVmfSdWAdyuRBmxnGNYdDgnZ0LU",
-	"xXERkgNBASMd/UOO/KkBlIdhuY3MxMq+ExYThjbjz433lpah2LqDUKQRwZXTA1UiOTJU7cYSfnzizIFG",
-	"bieZNzJl6hgWmzNjebNtVQsEcnYjGGoSdkId7DaoQ2M8vfqikr4TjL/ma3G4qeC2YBLUcorg2h244G+Y",
-	"A0VB2FqYiQ0LSyMhN5QzRaNR1QXIUea61kDVZ37qOqakXnAIU1Wkw/EGsKNjKjoL6guHOPi4QQ64pRgP",
-	"4RmFww0aeEqOSlSQPm9grd+WAWX/N7EaLwqM2A6p2T2yqD6nxskYNFEP8oIzZCPwzY3UY8h940Rve/mV",
-	"kbaKNfiqP9ZgPlMAfDjlHnjUZIsDhEBspS6d7nBLJbuBiCa6Bz0isseNYF8PO+J+gH1ffmlPfkqfotyV",
-	"QOilddkhaNQ8R0yQY9J+rh2uVoB21TFB0+4IaW+3wbMrp7cuavcrnL83itdnfdaS26qzmHOzs+beFKyG",
-	"tpZsA5K684or+L0EnsAyEcr8BBzk5m6522+X1gxfZ5pVEZSDQRbVkqvUUk/2EP//APtev+5YAe25p0GR",
-	"vw15HuZjHerh4DcDWmRJaHYKWFlKKYEnd90CEi04v+g7aid5Vg4P4omfF1SpvQuSan36t3nfmT5xlsog",
-	"4jk4By1ZgtUjgpv4P+4m3pjnr4NE66gS/3F5XJ4iHoyAklFhIULsdw0stek9AX8HlREG5qyQ3blPZVlt",
-	"lwq48WN8dB5X3rgg9jqrQcN02dhrTY9aP3+APRY5CuxJCfuxd4qxwshdIQIBE685mnSFTEH6fDWlRaFa",
-	"vqfhAyJ+IHSj793yfMBJBVoES9f0BtJv7Al7GH90yBQjhOzvJci7g/36bGTEqv06Bi3TYI+PgKsefx9L",
-	"2tHhNKNjsI4JGcFvxoJs40va/PWNuVXaZEhO9luWbAnThAuSCb4BSRJRco3MNi0upUZmHYpSAeuwF6HR",
-	"jyzZHX+uH3dC9xzNPzm3dEcKeGNTpyCSSM1mJYYX/XbFV5/OBtn+xNTvXp0vETkawgUfmXGGsfiJvwOP",
-	"usJaRXQHo44Lq2KOOlgOCfp5WMlumbQmnkMKtE9s7L+z2dcal9A2A/xAc7gilHDYY4CYQYgilJi3n9qs",
-	"9ilgOcNWR3GZEh4TCOdqm6QabNcie2Q7/MxUcD+40hFLCTSN2Gcn1cLAeTBxORRKcbww+DLMO6LUicgH",
-	"xe9b99r0GiG4HqeFBesVHWl9rG2O9rz2C5l3SNK6mxlChOl7q3vUnrBx/QL6UFqCD7c+3GK/CLkjaQmk",
-	"LGwyP1N4gDFFzBWVpSCt13xwGkxuWfZZpjJY66XzOIwis7ehTbSAVTHgy6p4ZjAo1SCb0AzrR6CLnxL8",
-	"wIUp0bvWumNkqPNsAo9EqyJI93gruYaUUE0wkwtV0UhihigmZCBrEaz7o8VYjtlTpruu/74Zf7HvVzka",
-	"g2E3wm4vnxEimgVI6r/aHNVILrL4aDBUDXKb3UPb8u1KgbypLuXHKUbHR6IWW6paIcKiAA7psiwwP2GJ",
-	"GTVBV+5oK+iUqFZnaUKg3Bzzym46Psb1bcHiGb6HrP/Mxubg/Qs9mLj9XBaIkUOK3gV3whldaZN8tl09",
-	"wLtdnRvWgxVETX0YepI7P3lBpc5sHsKSYtnXlot/D1RvnZ9B0bULvVraJKwQh7zdc+9Nn2IXPjqXqbX4",
-	"4NrfUanDCZoTQy+m6GxBTSVcJvb3knLtnD2VP+Lvf//7YG5lAQlbu+LAocK2U5RKX3emNWYDNreeMH6t",
-	"oSrmDLAGtnGld483l/lZBox172ip4MR0mp4gjGMSPvpYF7XLF2kaymE+xsebMb4LFDjaij3HauNXmP+C",
-	"6TtbqrZGA9tBES4vWFt7e0tl41u2ikTXwmkHiC88Go7Tb+JMmaKrDCKXlv8lZs3jshKi1s8GGc6Lzi1V",
-	"y+au7bE4jw9Gt5yxPGOJqZo0G66WLOKAfGzC1esMRLhXoDZI0MH3vEG7BvRBBvDmgkiZDHSbjhHRvbWZ",
-	"LpklNJ9xoHK5FiLCaCJJyoLFGHW6PWhvkLuiGAs57DV39PPTNKFtgNYe1burewkW3rSn5XtEUyyCkAip",
-	"1yJjgTgj7rzgp2UHVBPEMgRGXhojN7xoakBr3rhB+NBAYp5MCT8cY/X1hZb6w/gigTLV5h8FUh38O7o2",
-	"9RmsWQ0jpQupc/ZKD/o8ZNqswnsRj71UvC7znMq78AHXm9YQTQRIS4jG4RdC0SxaxTJaPLUHkJL7+3XX",
-	"SMMyhQ1ERKkJJRjwRdCoG6oMEaCAqoyEHjYfmlgvpJp/3kBYEOES1iCBJ8E8qS2075m0xILiVSwPleEK",
-	"XRNjACKLtNOHoa56wUTvJ33JQYE2L1j4UxEu9oStiRI5rER6RyBTQBS9gfSgOHcNTl8BZSknle3uz/Cw",
-	"CdVu7w6Lgmalv0hilp9k6FTxuVpujghRkPsC1RwYT91xHenI0F9t5XA5W7pig3kS3oZU6TJtsr+TUGd1",
-	"aVtFQBFKLEREC5JCwlIggo+y234oUxIShcnEmQFHYaRDXYvO5kDzA5OUI9S8oma/lep9dbEeWYX8mExa",
-	"H7h3aIrXIPOqYdNwnp0rI47jBVfTKV/oqv3gJ41qNzcM9hAubhNz3BzXZCHm7hntwmk0LzjC8TJSNxnn",
-	"U5li86i/iqTm+BjIyFHe51rpJlE1K/+Y8xrbKPmkpHBu1OlelWBlMUPt2rnhU6T8Skd5OFro7uCx9n+M",
-	"bTGAzBxV0U7mzrMxoA+NDyWjxgc/JyuMSceK0NfR5CBCvo2dEHl6o75OLS5QxX+NL30TD/q6rk46j+rQ",
-	"URRLibgGKpPtt6GIhx6VbKKnoK6KbOFiGiaV2ggb51naqJPhgA0iyF0iqnpoNAGfZtQqfIacWUC6xGTb",
-	"FWTBCnqt1oSTLIdYH39ZMM4h5v3GUv5Oj8Zibd4CzUkKOVZyRl+ECpePaoZTP0p20iVtk0dfncY71Y8O",
-	"tB6IVW7YMQ+Cp11CXCf6uhF27QKx21e4tmnTm3JaHBXm/crKFyhNzrirE11XjJZCrK3JgeulFK0gxuYO",
-	"0GURMn9BOs44aF8MQuxKaB8WlFRqGa2+QSXQvgqgpbyZ0O2orjZ6bMM633hIBMwXX1Nb+RPfMPelgipl",
-	"Y07Mz1gPEVIiqQ2oG44Bix0zoo6qGK9TNUMxgo2jODgZFM4ZohqWBcjlF8+W4TiDF259maApKUCSL54R",
-	"uC2EKiU8MZ8Q5O5LhxqIyNE2NTe358xuMOW8xcGNtNYuutoYdnB6Bu6QtP/2WDU9GNpMgx75gc11pDKA",
-	"tfJtP4LlhoaT03JaLBtVVupay58PRQOYLw+6KAx/FvDEjIhtwD448VpR++2dQfYIXId9KE7fabFTPWU9",
-	"fpvJYjwRTgE9qirA2l/IewMGzXwu0nDsu66xUMwrmca6nnXjbwetAA3SjOjZ4Ns1WM71QDYJoKKRp9ds",
-	"w18HdMZQAtJwuEo0NGRypMuonK5rpifLkkgMO01TCWpcx2iaaabLFCLeVW8HawU/h/v0aJqMi7jZ2sKQ",
-	"U0p52UqS4Rpi49aZtbqUNoJzI4fskf7iYnuYJvi33jyDCT7Llj89pDiIvb1KD2Lj0HYgCnTD9BTQ3lM9",
-	"cvS9UXonOGN/wfdjqzoq8dKJ9f+0LR+d3RaLHhtRi7/arUdGzUTL8JuBY21/Yo0xYx7D0T2CjtsaZ+Xp",
-	"WNOfHsdxj1vTtQqK6lPj7phNRdOZ3iu7V+cG6TybNQJitD2lAUST6eBmEp6b6e4BLB/XtzdGswnFciL0",
-	"m1iqs7Ovmm1rHZ78bEGyVDeNcI9kwTJze4JEQ2ovTrF75FFdM3qC5m1XjaCD/tq7frdUkUyIHaTorido",
-	"uomYrvxw7s48eO1td/UIt8XrAb/domNKtoCtL3OYaEozBaTkmmWEEvQaECGxRLdUmqyty49s2I3Nl9OO",
-	"LkN9hbjt81GjO8gmmt6dGMZ7ZKDNMSG+B3Et4SWJ4ghDUK1e9umBUTfHZSsAnafe2BlCno7TggZ9bQeh",
-	"S54cNfK7lpDaKeO8NB60AetGKc0OPksig1cz91tAX0JdRUeilXVlXSjaOwlcuZ1fx0Vyni83IuwGcTpA",
-	"9M6P7VVH11Fq9DgMV8SdUO62XUUydCdohLv0KmL+vQNDu38wr6ALF2iqigbGyimFiFnhYkqRxlalxE7q",
-	"NGyoZjfQLYKclkDuQIe7Go0trZiWsIxaRk5tsDi1LuOjtugT3OaURrqceL9zM480oVIy8PWjh4/G4T7d",
-	"4wsxRosrBjsIHtRLDFZJrIgfFAASqI5HTtNclFwHa20zTfZUETNiuEq3/XaZhRVI25Q+XrB0chHSZjOu",
-	"3gaW1YuG93m6xCYn4yVX1UUrdMjH+9UeUQkU7RbLohNSU+NwL+Ru/MbrsVniQBX0TVzWhPL0nLWQ1ldx",
-	"c6B0SJDs04p/BEO3ptb6qGq1TZnbl3eL3khDgcn5inFIsRgGsW/1eLM+yMXW+iXjFx9f4CRe0GRi86no",
-	"laJ6OjpO/wMF+9cF6McXwvCRXaOi09r1SuLx/y6iIJQO0Cls6JTrJrErtm1aIBo7o46Id+uNbfg+R8AQ",
-	"bl7gW95ORPMiLPYSWtCE6bvlbh9+vqVyA8vdJmK5mCplYubdR5U0cSA6ZSlDa+4Uquzb2R+mdJE/4sZZ",
-	"Xn2OejCCv67Z2Z06WKJBMjpuNcreKSfEnzYuoaE8rem1jeazG5FFdIE7oHKE0dEKk448cFjoVjx1YqIq",
-	"dFDlxHhMeMK1ODsqGE7wWVSC5dw+CzPwv8QNHF9XZOI51b2itoV3rA6bAROT8Y+HM1gz4otnR3Wb60nC",
-	"N5Ce4ihoUjquKY52D60gW0a9T9h5fYrY8dUQQsaK8yozEvATH4U/4n1tSTSCE86sKA1R89q+ab+5mxK+",
-	"74zWJyWNh50slTJVxYJP0KoaXOXXVPFSfEu0GOS4LXyBI/pIqTDp4Dy9iJ8vxboZI3uqftFH4nlkaUw7",
-	"mdl1pxH1EeXy9WHaRUY5d8G+SwXyxva7FKVeinXjBy9eQnZQvNC8yIGnYUT0FCsaUnZ8rcU+MVHVZIxU",
-	"ivHDhJBSF1kMR7yNvnmmMPUCyNKgYNPeGjdxvMqKN3ilrFuzWLBbc0aR1CiJ1bXmiGQ34TpjXn+PLVKO",
-	"NVIEE3wsFFHwY+W/D31yzaz1CbkLPSH+fXlECFxMXYok4E0+oKuQ2nKVM21j+6nZr/jXjWBptBWZGWLZ",
-	"10bLDzkpx1DVeW1TLCWqNGiFdLxWVH0xrjTNafLG7qk6uayJO2zy1UGXn6/GR5RDwlkPHyi+1sqPE6v+",
-	"uCvkaIf0sTHSjXnqdcXxHEu4PHPf716xE7WXnqVG7zBlJh1mVcj4lFCEaLuy6Ydf23t1zsLCnY5mVvl0",
-	"l4NuqWFnKKkqDDfSgyecsfUZ3uOF6zWf2rdq59rousQfj+tstM5VbewTJVHHx9apYGF+JmJN8C2iBRY1",
-	"LzB4a00cloPem5Nccy13nLMMNTxyzbUHuUkwXw3kPKr4+BqM3brC58kk6QlN6G8UOjUyYXJdkMkiLlYC",
-	"7Gwlo5yICnRXbPYj7TYjjdblcKFdh/U0eRo+T7phUy46n2aZ2KPC+XvJsPfYKqPJTpTh0snRQ7CnwMQe",
-	"YBcrXswUuS65c7V2D8NmoEbf1cnhsZqnUf0B0dETZtXIE4iistmy45SOK0fGt51GqMHUmZpwA+scFTLa",
-	"pnZF0CqX769DHQrrlnH/NaU90NEsYAZirvto54zJKCdmu9rzhPENoYkUShFKCl+t7Sl5kWVkzTalBEWo",
-	"BHL9+oqg69b+cwV6D8DJM0J5Sj67IgZv9hHW7GYa/qJIJhKa2UdPCVbBUmQtDMXJ+29ekr9/+dV/2VBs",
-	"MzU2xiNrIV2x+zWDzEVIMUX2UvDNU/QiJ8CtZ8LGN85eFEbPfvL502dGhZLZ7Plsq3Whni8W+/3+KcXH",
-	"T4XcLNy3avHm9ctXP1y/wm/qYlrYkIHYwj4No+/s2dPP7HuGZ2nBZs9nXzx99vQLtMPqLbLCgmpNk22l",
-	"Tm5sN0ez8TBB9nU6ez57w5R+0XgPHVo0Bw1SYTAkM9PZ6ho+fHMGvshzzRi26Jk9H2IlLQ4NUbVE75vI",
-	"311icw0dF79iT9pCcOfr+PzZM3sQc+0LuRVF5qpYL35zCkI9/ijFrkZiQIo+dOvBvSAZU/qpq5NEyyyq",
-	"2laQL3xFugd7uirs8praFgK/zme3T6xS4StEYU6ZCgSufQ9QmK313btX/5yTdz/8kwhJ3n39DVmzDDzz",
-	"SzTJXJG9YXZKEpqDpIblNRDGtTD7Yyu0MBtB0x1wIkoMFmyz14s0bSDmj8hckcGdmBxeA2IR9RFNl2oL",
-	"eODklJfojhZYTX/8mlywc3zaaamwv1YFAf8h0rueTSMSDfqJMpe8vL15KvytGKcIaneShy68Dwf79bNJ",
-	"+3XsNg1sy+rpZbZmo5KbebUpoRf39T+WLH2w+zYDq1y0d9V7yMUNtDZWB2FfBspqCA6XWZWvVPcwD58x",
-	"/wTdB2ufMC7S9VR2ms9YTjew+K2AzbHfFnxzBBd3RbyRp0YkboGmYOMYX9plPvmaqUIo5i0O9UQHw174",
-	"hAjIY6NA1BKlxZWnHcPI8WVqLcyOU7plUoWrjZlWZ9Ac0wHmxGj/9jjSAv9/RTjsAVPHXNXUQ7bD2R7j",
-	"2JnPZJlBXc/oj6njGHSG7YwfRsUxHLUqs92TRu5NVM2tO5Cr2WNgq9Hx/AOjqyGgwyrhWw6NmrQ55XcE",
-	"U26vrDro2nG7lBwsuKa2Ys8P95xd72tu1j4bqzxMO8HbveRHqQ/PzjZ5d+Y2GuunF6Zjl+8X9/YPozgs",
-	"Sp7a0vuDsr366FTRE+aqd6VWZEWTnRXbSguRkhWshYQ5KXkGqkqh8UJfMZ7AIVv9xFPRQP2fg8AJ1TQT",
-	"G5vfFjwuX92AvHP9x7ZADKEUEes1yLnduEwr4oseE0zZDh6TL6uZLojZepIAYn/EFtd1xb+/KFItX52O",
-	"awkbplxOavAQSSTs+0+Pl/jGY5wbZiYXEfGI54aLce43JBxc7l/aurKXkPNmaBsH+7g3xJcSsPxjANfu",
-	"0UWQXZf7vn3iaqTOaJY12HNx7zqtPoyU7lUj99Nkexkg/TW9gY+G9s/OOq/fekHyu6ePzwFwWwip1eJ+",
-	"x7hlgOCJYOSoF3ZESDwWbLoSwV6xaOJDA7Z5wnIzKJFAbQH7No1f4ZTjbk+Oj5qsVaFnlqgb9A7Y25P9",
-	"122mbkOXpGn3mBuePhUF8Ns8sxCoJ2K9ZgmkIinRjKMKXN0WQOfZU2tfm2wU0HCrFwbuP4pN4NZ1WjjW",
-	"KDDaulkdvIGsubZhYCtKBU/MJVr16zvELd1318cPJ6k735ov3pfZ6ffA/sJ31SwBTqifnkG7wUliqk0D",
-	"sYt7TVcZPCzupZhwkGhXR3OUVfnLZ3HLR3tYC8PFjqcKwxc6o3D8D3MLtUsT+zhjif0l2Kr3hOrjs0UD",
-	"kP/t/Ba/6hpp5IWTufYeCp/3oLSQHdb8MzGJ1TieaMgLXwMmKOlfOE1FmP9nhHF3oYVbmhcZECn2Kijb",
-	"X+MEP/rxRykvvplxQHVpnF+TjrT5JzXpD6omtUw0lp1VrzrunBTu1UOmfcOU49rHMS/Yud6X/FGt0n2o",
-	"PJAUMSn73vAooeTl9c/mcvPfb67/28oJylOSbCHZKRepI8W+Y7v2jfqZIiiD06fEUGcv5I5sBCgiOFlh",
-	"K2vI1leEqh3Kc/PpVuzJmkpr/j4k4LWm0lHwY5M3bvHhydY0UxCqrxiRXSyDpe9a2wP6Uyu5BsLhYrP4",
-	"avbtOVp1JIUEtuHEvknMdwoZQJRSzc0197vrtz9cEQk55CuQtjRTq6RzCJ6PJdTh87MpAI2Nfrixq4eP",
-	"vbcbYnNxb/84DHfoVtramV0vS46xgc5qoYXZyMVVtbPF2jmo3P4+dE5RnkBW7dSLaV4fJ+LjwRl/XowM",
-	"30UqDj099OE3wfjiXosd8Ie+CIicUJIxvkPHWE5TdOwEld3vhO2YdCmymfFf87UIUc0/u4gpFCOxR9EH",
-	"0Tn2rvhZJ+Lt82cTrnjX4K54vhMEHjrYdZ8wflURTcidUSZCbsyKXhfxir/zHSoe2Rrh270FmMQ9uiCP",
-	"mI2F5ShUz10S7zPmfLBvzsl+KxSQRKRG7ytsb14b8RDcZ2/sBKOUu99nMeb7fLwW1CjGcWogaqOB+slj",
-	"1bm9h2GsJ9dRiOqwZVvjHKuv+qKkR32cM+6Ko3eoaRMqvupPrph4PT8iyPFjvTIPOtrtDlzcm73X78Yy",
-	"29G6qqjdt77vY/A0/Ibx9I3rdXlJ9+DFXcO9GBxzIrqyPKMOxL9+2ToP/xbRXDjc6idVDeGYGvkD3Gqf",
-	"qTJCUNbu6ZPlkmtrezhMpL7NrxfkkRoLAS75xaUOpSXMyeoOk5LmqEeYA8hg5ElK74gXXTbmlZ3B/oLE",
-	"i/uI6jT5aPzLO5/afXkLla1V8thxplM88jEd8UWaKqJcd48rn0uDLcTmXkHUgiRbYfQPWquSicjBxcqF",
-	"VccXafrOd0q9lP5ox3/kcBs764s0DcvVxuPHD7qw22JxXxWzGekwbRa/uYxz86K8YAf/MK7N5t6PcYN5",
-	"+jEww8Ls58fmiLDcIRz2cfFyRYDKjIEkggPaxwq8pzKbv9pmr3/RHbwxC/uzbnqfcRzVTl8KlmFNDLwx",
-	"zontdwLOICCkhnSO2N8AQfVVsxyuiNGiCFU71GBtSLTNPA5fOt9VcHy6d366d467d8bwZ827Ia+NS2Kq",
-	"mw7b2hmuOqgtqOEwIVg2AX10bX1W4XvHBI8Q1mgPQ2/teRVynHUv2r74onp/vV1DAq2qYnD5UPZKfi0a",
-	"VeZid7YKMF/465Os+SRrLmHjOnIzVcUPe/aUe+cxtpZrp6UW9/5PF93WKPY0rAvWn55LG2zv668hYSm8",
-	"q3t/XeKSUBW4euQLQrdrWjiXyCczGiXLu9FOZxDm5lbxiCBnaOmzpLy3rzyGJQWnirdaOUCdBc2hDbgm",
-	"otTzTpr1BU1RMYZ+Z3uURYyLIRDqVxavU8gLoYEnd9/D3Wx8oMdkA0rD7Pd49pOorTHQ3O0ixAuw/+Ie",
-	"/+8NJjHlw9PzYrIiipsXrtldlTWAHkJ1aeaexLcI/OuvbX/GQ8QuDOyppHtbg/7YsWNb7hc3+oejEaYy",
-	"mYc29NcAwy/KwEFrgKI3kD6xN/x+sX5t3vzGvfgYwr0x4WPayYccVEF2MrA6UC8mflv4eFwhfDB1Jwyi",
-	"fvwIWmqLZRf39o9xJYUaJHqcckInezur1Z0en6WAymQbtfr9xM1Bsbojmm7mJKc7IEIS2wVk7mKBNOAb",
-	"BjbzMBGhDLRrO8/om/YoT+7fxtXyurhMwrV9y/RHI5EsZZW/nsX4/5pt+NtyXCUt8y6ktuDdqbB70ML8",
-	"H9OcfMhVmKT9UFThWheFPHIMsA1/fSm3lRt8/H30w+Gpjl1zTxfeVYO6XMjrZ++7VYzfhTx/bvgpvr+L",
-	"nQ19DNZCnYQ1SOCuM2HYZwr6XeO1C2GvMcMfMAZzmB66LHoCm0FvQRK9ZYqkVNMVVUC2VBEuWqVffKv3",
-	"gNAz418UiWaCIAp1WVw20Dno1v0X3YGNOUbbSxtN1d3V3V+uiIR1qczBxBOseSzBlusK6iD6p+Jyqjjm",
-	"lz66Ev6h45CN/vek0bQ6WjXnmmn4xjcbvtRtqJ7j4ymgY+70vu23N83S87j5g0pgyzbVJM/i3v4xPqan",
-	"ev9MMT2dyhYcExvtJHN7d5ASEq1sUQtugwu40IHN/IpfnqPs4B8mJqjZ1/2Qp+qnj8VEA3Ygph+pwKSZ",
-	"6bGjJI+y/jiRdzG9X8MftVBYL0OGDZbmh8W986732t8rmlxKn2Ia4tW06qcfgRmpDka4TLzmpdn/g8jl",
-	"D0zfQ7lcs/0Cbnzbi8cjfjhtUOTgS3RSTba0KIC7WMEqGJCSTIjdnKgy2RKqSC72mNEsyapkWWr+xrzC",
-	"YFy4PQBf3fji6hdRJ5uT/NnkLDKYNsRa3Jv/IYP5WICxJY3ws4vojpiYSjnxEPnCaA78vygi9r5+DiW2",
-	"dRkWVZfQrIrhY4mCl0UfdXEhBnu759UMn+JJ+thOM9ds+PF4LhJxblZJOROcmIkQK2nQ1vAjS3Y/UnXB",
-	"euBmhkeXSn75QbnkH15IMnX7iGAgeq/J4Sfbs+BCBMDRPy4zQ50++qhGBqTE4t71JOxVvyuSXEiy1UQ5",
-	"LPaP2KksiIlgmZoThS3YSnkDao6bWs1JFfKICostQPTY+vpAMItZZxUn08H/InENB/uIgJfHCxMirifX",
-	"Tz9WvPbca1roO79oweE/yN3mA9OsT6bYHPrBche4uwUHlzxfl7zAiheqKnkRr3gx+1TF4NLiKRc3oKbH",
-	"7zW3ZlA9e2XDeIEoTe9QdK9gwzh6gwhkClD9DyT/CbunL7ifzRSfdnPNAgUt1UV44MfKe4invSixBI5L",
-	"U7kicFsIVUrwZTWUZll2yBHvDHgXZgmc4xNP1DwhochoAlUr/PMyxnvMT2qwhpEPRYlWBGw4aUvpKYJ5",
-	"VYRx/AdCFCppjA8uzCHvGwj5U5qfDjlElXmhw0lH0xnkoEx1mV+epNUKPu38Bl3N3jzbxu/S1Qx+cbpW",
-	"K/gT09WV6h1RGNq+OR9oZvmGKf2zHfMxXMs41YTEsZ/PZBioKxyPjyktVzmzuPmIc8MsfI98dOGkb0ud",
-	"iDxq2UaME+qr5jo/QbM6xfmqUAWo27Vk2lcW9/j/jgWte1esQHdNBBVw3YR/BQkG4q9J5JbrmeZiEgkn",
-	"iIukxuNLb51Bb4FH+Ol5FAckXNAceBo50y4GSm+rDq/o3oBUTHCj46KCaZiFWsbqeMyuUF0WWYpXaKbI",
-	"DopQw3uz1I9aGCFwLyqKfGQiqfn8InsicEo3WfVGsJTZ7t8fmlHt/d1xo7++Y08C3xe7zZ+2+HmYLX8W",
-	"LK2l3QWYyqHtkTW+Dyxfa156mM8UyBvPK6XMZs9nC1qwxc1nuJPdKPdVzEmVXVL95GKLG79Uambjt6rE",
-	"efM310q2+altPFb/4MBv/FJ7n5vf2fzYh18f/icAAP//",
+	"7L3psty2ETD6Kqi5tyo/7khHshUnkX7JkmzLm050HOerSrlYGLJnBh4SoAHwjMYqvdN9hvtkt7CRIAlw",
+	"mU1K7D/20ZDE0t1o9N7vFykrSkaBSrF4+n5RYo4LkMD1v15nUJRMAk0P38FB/ZKBSDkpJWF08XTxA84A",
+	"rQ5IbgEJoBnwZ+ZvXADi8FsFQqoHEuENJhRtQIrmBUzFHjjCNENEoIxRQIym8HCxXBA1+hZwBnyxXFBc",
+	"wOKpv5oHajnLhZqCcMgWTyWvYLkQ6RYKrNa5ZrzAcvF0UVUkWywX8lCqIYTkhG4WHz4sF29ZRbPXL9XL",
+	"erYSy20zF1dPE/3pKZP8ixIZnaOiRJ46xQf1sSgZFaAxdsvZKodC/ZkyKoFK9Scuy5ykWGHtpjRv/D+/",
+	"CoXC995c/zeH9eLp4v+6aUjixjwVN25cPWObCP69xVIhcM8Z3SwRoWjPeCaWaE/kVmN7TSDPBCISpQrB",
+	"nIqHiw/LxR0IQcwiImudt0Y3XnCNTC1RkA2FDBH6UGPHfqjGfZ6mIMQLzDN9CjgrgUtiYLom7wjd6D8L",
+	"/O57oBu5XTz9/NGjHjqWiy3+HfOs++7jR8GXiWC53miyI1RPDLQqFk//s6iokFiCwviKA97pY5ARkTJK",
+	"IZWL5aLMq83il8FBS0YMSL2VfBZcSI6zDHiiycY+pFWxAq4elphCPm33JbAyB/sqKdRevlguCkLN34/r",
+	"TwiVsFHDf/CJ/z+9xfdgVC9nWaOlnraBfgMXtvpVwevDcvE8uycpvGAk72M4xSVOiTwku30QBCmjQvIq",
+	"lZZcA2iS1QqSNaELtd+Us3SLKYXcPdlwc9BZnkMWxFsGUCYFoZU0a+otImMCkjVOJePB52ucQlJ8Fn6W",
+	"46LAK4Mb+3TFWA6YqscFu48/VJSWEBp+yFnrs2Y7Iscrfx8xjLdA6z7r4W+5ePdgwx7YHwuQW5Y91Lj0",
+	"njwgRcm4NNeYItIFhXdSc/KblHG4Md/pJRhq+Eo9C5AD4wpjOIPQBpaLgUfuIPevAn/TZgD79rTNmqWe",
+	"tNuvyT3Q/m7NNeyTNWUykSzXZG3+hzccNJlnkOaERkhYwrsuv/mr4hMFoTUnXI6ARo+xdIuKH+TXtKxk",
+	"AHWKMK30QiQUYuzSeGE++AqnUug9mOkw5/hgjr5hGENjeKxFnTVHVOOfGKRaspm+5jtG8uiCc1IQmYgt",
+	"5hBkBYYspk/2g34/Oh27B85JBu0B+6TR+azMcQrTgHSrX1XfcJKCmPiReVcRV5VbOs8yorgMzm9bJBNb",
+	"a0Nxe8Z344c6NexobQ+q2aH9eNoZ9yn7pJN+66DbPhwZxzE+nrN9kgbphQLmyZqxLPwhS9OqJBB5KkBK",
+	"BasQmPc4z5MVTnexj/dYAg896gDeTTINyLcWL6eAtybENnxzvGIVT7asCt/QekNJ8Xng4YdpazcTH7v4",
+	"glVGIGwLx5YFoozjPV2iFawZB1Ro8UopY+1NKq3FvywUzRfqP5VI1nnCfjd/bnAevCPucV5BGAA+Ts1r",
+	"SzNb8BaQEqfbwioNnRtNtlSnDEt4IEkBi8B6Vocgca4ObTHMu+JJNkExi0oCigFnBCfm58BjoxwGHpRb",
+	"LCKyloQy/KDiWiqctOSuKJ45AcWuqbVyB6GlAraGYgRJQBWVfU9oiB/hQw9RQ6B0JLfBEhKxI2WpZRJ4",
+	"l0Jp5UcOOFNfqYu70goEZYmCj/CFl+VCHIpSsmJhLrAk20OeG2YtIEi3HLBVRvtQJjKMF4nDnM/JSb0H",
+	"ziIwhb7uiZj6cgezFqmN+UGt025jqZGydGKY3XUQt1VG5IstppsAZvG6zbq9g6W5S5jANQMbu2atDcWO",
+	"s7RTRVcYpjxcq3K9VZyBeaQaKtNFLB+UAVnp6NPrjubS7bdZWgheX2Ia0oWyMLa21lbSv7e12S8G3gjt",
+	"92SpzOjzPHPEOO12V3s48nr8Emi6vcXprg+EFabTsfmlgUJPkcixEDBHMcFCvARBNpHhzqzoZLAGznEe",
+	"xNp/r35SckX7Rho+XgM4TvVwB2H6Zm7tav/pjlBgR/aKS+bh5K356jtiFM7+oGtONsCx9QNM1+REyfFh",
+	"DiHemQ9ebBlJg/xO4tWIyjZpnp/UMLfajBiapI3iLv9xp6uhR3cIvB171FWTiI/1DljrnXVx2DCH9vHw",
+	"DuXS8KAg267yXfQePv0ymyiOKMFqBo+s8p2+mQOYqWjGaMQWud/iCbdH5/LTH9XjuqXGQBkWGNacFWHh",
+	"z4qhs+Q/drL0Nw0QXRHPQkJvRi+jWX8IHC+wxDnbVBCymFd9zjbKK466A+OM4tg7cGBEDvsZw0XH8S/T",
+	"trL9k3GVSqApILnFEpWVFChnKc6REnuEdojKLaAC74D/RaAC0wrnaE24kA9DxGCcAtPX/ZV+P756bZ6e",
+	"PtzX6vU7pYNe7bqPr71xQZ2IQsFIfjop9O4Vx+fN8P714t05DqGea8tQZo2b7kVRn0eP9oJH2qxzupif",
+	"gcQkLBTCPckUGY/B5pV7b/ptEjWCCFbxFCZeAVaL0IMFgeGxF3VZ5vmb9eLpfyZiug9Ckiec5XP4GyP5",
+	"W5ZHWAiUSYYPEStUxF3ovZGTzVYOjGCeDw5R4HfRAToAb5brfdadpLPspQ+zPoJ+cSiyWlBAi09BiD6P",
+	"/YbtEdExCRxwuoUsyDX1WZx63zo3UDesADhoXq2eIyIeziJmymRQAQkxDXONW0OcdTXY/buBwiTu33hn",
+	"IHLDZ4LbUUBsuxGpWSxNgUpujHtK8j0kkiWV0NYb4EywkKm4AwQ9eM3notTi6bhP56w9zv8qeYicwD3k",
+	"eaJoXQy+QGjshRGv/HnhuVwQmjErJgRCAPygheAbcTIe9hCVON0leSS0JN0lWnGKPOZSJB3Ru/u4JUx7",
+	"D7fhnzmTEDf+cUIFTHA52ZtFE8fS0Wb4ngmHLhhCPdZU9SJn6e4tCAh5wB1LnXP5ZEbGH7XEwz3ww8Cd",
+	"4iz1w3q52DkzhFo6E5ANDCmcc7nNeu/Uz2i/ZQJQqsCB9kAlWuF0hyTTPDnDB8TW+k9tLNeBhdPtGpLk",
+	"eWIBE5qbMunuFx31SLhZiEBCYprNmS3gSTYorD0wBgoGUUE+H4xrWqn1QNaI3+19PM9zpAdGkm1AboGj",
+	"1QGtcQoIc8DP7EPMAZWY4zyHHCna9K+55mhNvEnnkqYgc3QRhZowNjHXwtAkMjdv/1bhnBjuPzTl91hI",
+	"fZ7/ad/Xmr/YzbFUid0oUbj4MbXg9vqWHTw31GKWEaOXcLRjyrBz2fsRjJ89CkpFl4+L0w7MLRg5Mh74",
+	"tieZ3MZeIDQpQBp1PLBGnFcFoaTSAgYrS82YhQSI3KPTCJ2oCfS2ppDc5Y+FRre+6elr883jwDlxYXtT",
+	"AzgtHofAW4PUh3McvHo8zvbtZXz2aF4gqXdagiGGPlW09rCsT4ADcuz8hC2FmnlPNZpiIRN7rwfFkblE",
+	"oUA+xTtzp188ilHFzLZ7xoVMFMSmhUolHYZmjsUgw3prweFoLGU0Ayo0bcE9LhnHkql/sEoqUVdbzdNd",
+	"kMpesKLE1PKtXliCSHIsIyGeGTOu7SFAvWT23TPJVdr2l+SM7cIy9syYlGF6soBxMpom0qk3Z4krEY7n",
+	"Gggv8XZvwVsP1Nq6gefSQ1CYUuwGwvfbHPS10VLzos+/+OujMa74yWBEv3yCKDMZo1OQ2VrMIPK+68T8",
+	"ECpKo06tSS71qBtO8hycW009MgGOy0VZFWXk1HN4W0fyTDSB+nZOt5yyWuVEbO39VhSMJp4vEAtRFWXH",
+	"UNE2CJ0YkmqEmymDNGLQiMtTbX9EezXhQA8tBOcorzaQSCuvrKLyy0ichfm1PmkufNz861FQ/MA7E9U+",
+	"5yPnPnPoFM68XuaVSSlxWSaSsVwEsbjfHiYkxXSgbD1wZtG968k7Bxy09NQD0ZHBQJE59mEeuWXVHK8a",
+	"h/03+ouAWOCsRl1dYk5OgLV6mlXFdvKNW3N7K559uyaQx0+ejPJvrWJ1s57+GiIDgJ3lxUGZ+dGorOpG",
+	"qCdd1quObfYtpCyovFl0jqHL6QJHh5bpiYKrq/i9jboYN0cEEq04xKwVX5qvXb6pehXhnFEIWiOmXo9a",
+	"eZw2ozGMRGcUEm9ad4TGpr6n2J56mQHG0aevQ1ibENX9uAG8ppANLFrL7qr/Iay8hJSIoLCL0xRKGZYq",
+	"neDT92AXmOKNdk6zPUWKsPk9ztF+C1TbxcyoNn68f7iaYNqxJMkOEOxqg1skHHqGCJ12LGSCCV/nbL9Y",
+	"LvZEbr1/KnRukjUxnlO2p3vMsyTNmYiYI16ydq6UhHRLSUp03KEgEhIh8Xpt1E7JTbpeeCABP2NOMA35",
+	"YzecVeGY7oJROIRt2zmmFLKIrZ1jScKmckmKmANQiW3B8XoJbWq5bnH+UtzEbpp6zGmG8haUjrSWqzEC",
+	"N8PqkFiX++SbrrWawGWnhuSwP+d4Lt3iLONZtPTPtAaRSdjGSL2FJENqAsxB/xw7x+oaamkHsUvOgWbp",
+	"w73ZYbM2b9TQMX9Fs/p2cWdwzXCR7Lfm8BEdyK9m4AmvaML0YTR+aLnlrNpsE6zfoUxuCd0kq5ztRcKq",
+	"WoNQ34kkIry/Orc28BVO4QXkobRklldFW7Z9/HhMtK2TUxt5eOwTzvYzJ9lvDwllcr78yzXXtRsL4dfF",
+	"JoXjGSmTEMowjYTYjdz+HwbmP5O/vKhyScqcAB9not67Yfe2Wdur+2DSUyR8c6ocdGpWk8PM9KQiI9Do",
+	"76IJRGbHwyGZ59oaocmatYOL/ARJwFlEGMox34CQiFCkB3iGiBSoYFRujfNM3XgeA/W97kPkMRI5Es6h",
+	"cZmf/WXqRwVQqcQ0DjZCBku0Z3yn/m8KsOSHYBCLSFkJ0wIL7/SrMw5hj0JcvlkDHbcAh4g4sdy5hdZi",
+	"uMlrqrffzyr0eDGBPHvFuSmxEOPGweDnsACly1gY7LYx8u3dmx+RfaoEaOOytjVzlohxpAbVsaBmYsTW",
+	"CKM1ySGIn2h+Wjd9yi5oMLfrK8YhxUKGbePT40ztMC9bIfe1NLKjSi8K5w3HwvxaV89Imhs1apf7oB7V",
+	"KjZDG39puOZx6YpbstlGkqnjadZa7iiK8VvCsE0zUD1X831oV1/jagO3nK0gZHKTEvhhQCePsvyYM6J0",
+	"M0WTvwYKCDVVg8wwywUUpTzUqqWS2HSg3VNa5fnxCcZudHsZtcGg9xbLO3MAtRk1pyVdEO2adGnMfXau",
+	"VjkjErtB9Gg4QTOxzZWwcwX3W0d4B2/hAeIZKJUSvdwkiw4YqaNi7wtvLd4o0Q3xV0KSwvr52rsCqvSE",
+	"MHnDO5zK8HUd3ihbr22kVu8L8ygRWfCpIBtT9Sr8JPxZB0R2J27ZapH1ivz53Wze2CMaugScbh8aSM5S",
+	"zfWHeqHm40iK7oxTBB4iRzMVGrTrdAEeS+s2j47KsG4+rWfwFqnPW5wq7xSQAvYKgc1Sak4wXcEr8Dsb",
+	"8vHFo7EAEDDqfBN48fjJ3578/fMvnvxtllFbmHpBetHBvSo55yULYf6MLg49y/eEBnxN8K4kHEQyi1vP",
+	"U5J8CXSqWTCe+RCrMlAHfbjpWKl9S0AzWx6h1FAylrdwyE0kUU2b6qYDaEDZs0K4ZdQe7N36o9i7xZuz",
+	"5Z8N5jgfQxDXxXQ0n3BWEI+GajjkUN2aU6VcpUPNnPRfSu0aE0zaJUcs3bQIxqzRbdutZHoOVAOA2aE/",
+	"Zwrnya1uNR5OUyutc+nhvImkbkSXSOor09al3Y77mBCnY9BAQnEAATNfuODk9J1GNhRd2L+s3b29sOPw",
+	"MT2xdyR/t5k+tO5vWE6yUxTXmcl5p7j0rfEvlpn3DasExIzAWsMb5Th6iJ/Nq0otBC7aWR8xycW9uXQT",
+	"xRdYW4Q6l5O2Bs+8m3ZwiJbeaGUBGTl/Wa+/LtazzjWRmNmNM05uw7ErOV5B+BYs8Ltwnm6rclzzu/NP",
+	"jdhitFfQzLr0CxDV6x0A81vjnujCWBFHwJX1HRyESazOyHoNHCmt0OSDwBpX+cw0EPvRXHI7JjdWq68F",
+	"FIwfToryjAoWHIRkPJ5wNmB1u/CZ862+vfO3rJHtwdWz5vlwa20yTlGuJmSbpprCI5NkGj2UrjIyKtTY",
+	"kaML+skhJWRynrkiy5VmsJioN8FF4U+fXJ3VkFhJZA5T2YR5uXYNOSDY5URh+HNNouGISFNavffta22t",
+	"iLLy+vc2l3lTcfEM4ZWw/hRq3SmUya67p38wO1lYwhZJzwFtsUAkVOQhFBH3S3Q3b6G2wISYZlLL7n3R",
+	"dC7JtcAXM/InOv8ulmROhLB21OlsuWAcElvKPjIuhX2SuiIO4ce1PDXwjtJAZl7l6rMBEKvHQwDxtzXN",
+	"z9J4rUKlnewhHmHB+jV/yz0Q+Rvzwbvs0FVrhx0K8HbXRaJ/0h1NDJB4RS9S7qhTe8hX/vgh4VXEYaVO",
+	"bxK9eE91rvP6PI8fRXv2rWGoEr7syCtKbXXMLejCu+otZq1DtLlmOaxtxH6KaQo6i225WGMSy9KLliCV",
+	"TLbsLYMSgBUMG2Ba14TdiZ3GIsmN3WCmBlSQbGyQ4gVLZWlBJK71T02QHag0mm4ZGy1HfmfeMp6UieU7",
+	"mpJZzSaa7+uZ69VFIzZeu34Np0E4IyLdYr6J1YbOHycb06Plvh269CgS/O/5YB8n+WdHfPbZ0TMWYOtH",
+	"unM4t6eH7siTSE5CCs8bijDKyT0gIxG7As6YZkgXRw2Hnsxxb9g4hlAvkUGlf7kQkFYcWgqsCVY2Ng3D",
+	"bWz4MqZZUv9mu04kW2zMgUyOh0i7niEG3s3kLXJqQzNEwt+yVYB4V6yKhEnr+iyRqiLTc0GPq9twHnvl",
+	"WHrh3LIOQ21Mhk1ohr3MKmspwmUyxfymBMekz55ugT3aOtgYZRs7YZNZayyGhjbbBttAeYmuvbZBYScB",
+	"0xyDJmHX4WsoV/pbRuhrumbn8cHteomB98QuRUA4qitnGxK+UBnfYEoEjhaEifqHO7hoDeQ5fc3UTaZr",
+	"s+EQpOr8y+NtuEdnenY2NJSk2fvYQ4cLM3CEQuFeX3QVNfFYIfx8D2v5JtTN5Ve2ms4KFNsOaYoDvKgR",
+	"tabxmIhnruv6NvSoF+8fpIGAu+8t651VvuWNqW2jxHNr8dwDB1eTZmnDPLHJWypwifZYoAJnOoCwkV9G",
+	"hBc9/JzSkiaYvRV18PjJk0iVyXlxDAKAjneBAxoNFNIDhBDwAw7Vz5kVg+KiRo/V/gRQOYsT9vW7PSau",
+	"coVh9UMaW2U2P6NArRKZIrrN8d0IzCu6FG3lwoxqfc/M6IAbDZxpFQU9PWg/465TVqACMcgJufB2BPN6",
+	"OJjfr1s+oxznwNKySt3TZAchqaeXBu6dQ8ACjvgwau6YBiNXQ82Bqll+e021YyAIy3ZMmmAkf2ggOysk",
+	"TejeXR+Wix+BbLYr28BnbvbqFLf/vLoNdS+xUN77hZ3N3aJS3u5CZ/BH2A9VIh+oZDpkV+tKezqPy9YR",
+	"1T7Qc1SFsBgclhDG23kG2t+Fy2ZZSLdv1dH7oblO/+pMDvEwvm6BA5eiq2/+nfEOZ5C3S9TbWknwWwU0",
+	"hSRlQgd2UOCbQ7LbbxPjtW9qEtc1dH6ZSFyiiRdxaI/Q0mCu09zGQR5G/j5us5iYZBaOW1JLi2xpIBgx",
+	"UGJmtO7WOWLPZoVw2PzmS6u17QCwIX5TA/R53cKy05DNAns0Mk1jRQs+O5ig7elx3duRxWmfZOBmrzgH",
+	"mvZKh7Rg//mQEjsTZ10Vd+bnJRZib2tNtD79+3JIW545S+0tc8RcgOQk1TGrQQL+3bppvHm+GD2iHSX9",
+	"d1tP12GkiSTsqe81FCLIvvWg1IkYmw6/XqOrkTlrYHeUljxvnJahTo8ROjoXk5hiw2yqGGqGMvMmHAy1",
+	"iLrGf4R9NGUnxfawjiYWzzPpUicTTGjN88K+Hb63ngT7bbuWgLVjIdYVLVRBvy5hcTB99Da42oSb35k3",
+	"Ro/b9OQrve7aKuaaPdqlRZFXCyrRcJkMej6KFr1+FsKSuO/bVr4nFISuHgxFCRzLigMiFP1//++LJVpV",
+	"q1VuHCwZ7FHJQQj7fHeLEV4JllcSlqiiGXCE0Raw+iOFXJBKLM33ya7Eywz26v/WIuN5ViYUQ7EKlFp/",
+	"DGSR/tYc9lNpeKqoZY3RgRTp11SbqRhXILD1mIVkpWgF4o2Lv3FxtwsXu726l6FbWgRKd/gesq+M/tAP",
+	"Re4zwQki5G8V8EPvwDyaWOjKfB1bLZHwVd0FvpOMp3+fitrJCfSTqy4ckySuv5m6ZGOYatPXV4QLaYp9",
+	"U7TfknSLiESUoZzRjTp1rKJSE9u8TPQGmE3yeb1YC70YjiRLdz+we4g2KD/38esqAytWGUWZleCqqsiK",
+	"mz91o1/XIjViHsyJ5N2yaZYrDZqLJ4buh/utJX4UiF3BoEp1Z9u49sA8xWNpP3ZOy8DKI4q+iTIx3GJU",
+	"irqezhSBUTjFYiphHacMD6AsnFhR+9A7ralZpm4OpBijuzv0qw8Xozz4xH48g+aVlBU6RI3RieW9tTUv",
+	"da69SZ45Y/PZwSQqM9acSVJ9H6Gfhcm85amfayloGr8PO2vMa55vrU0AP+ICniGMKOx1fRIFEIEwUm93",
+	"hKYpy7JG044YOydxJVBNpO1p98iuhfbIcfiZiNB5wNk9sWV3p7UQ1q1Hv9am9Jat8PNHAeq1iXIJBxyJ",
+	"r0pndT/Tm9AtKEI99fT9O+MMuvKwrX0EHIhTWVjdH3xGWEmVw6u6rXhrIZ8FALomVJf/mpdM7EfKDcZ1",
+	"1i/a4OE9lul28l5+hP2/1Qdq/eNbCbCHJ2H2wCqZsmJU3HtjX3MNe6b3wsVc1j0LPNv3yT3/NLVa60mw",
+	"YzBLIas4JF7+Sr+cklIMcyzB6jNQmlpPbP0M5bCWiFU2McCVs9OVTdSv+uVoYcyM0I2Yg1xn1Gh73B89",
+	"CrU07Kr+GYid4mbburXUkNVYFzSdSeWm9/7kPhUSyrcgqlx2thNCu+3hP2N084G1Fo8eBcnyLNlvjXg5",
+	"1akzLelWnccZ3F2fXx0jMnIWoi49owm7I9u9Alo+HZJHNeWGj/SrU1Rc16SdmXbcFSvnXMV6jPBK38kB",
+	"00c4VPMCNpGsAldyMlD1iPEdyipAVWkaVhGhlVgiUMqoIBlwk0Y0Xm+KVVwkQ3FOiiElNn51EsG5iKyZ",
+	"8VR1HczEREqTLMw7FbARznXvOp3zhJH+wOZt4kNr39GAmbpEd+ARa3XH7GoVWu9FWCLt1NbmqEhNZzaL",
+	"e7HytKIKLoBnOmPQ79flnUfzEG3pBFdMmvnNOJu/2hTl1SU38PAIaunFHPnkHjqWb1YC+H0kOWByve6j",
+	"6031jOXGNJLowsVYJLoYd/Damxx1Nqd2lfWlW0u4nmNZx6lNr2T1piTxLjZ90n9kZBIts+iUDn38XF01",
+	"yZDAh+BJOGNg9qwklq765fJQbF6KW1YQNI2AWss7Rs5Rgmhuqo8mdRPVJudpD1hubdSqwGubi2qDcUIU",
+	"8mZPXXrRnMiXo8ugtzYf3PstTnfhnoBYa4rT9MnXtDSXwByv1/zOZCYIblJXRJOnZLYwFHOu9n/raqGG",
+	"ugYn0aRnnGUcogkdVOJI0KQJMwrmhZF3TqjvX974d8yz8LNaQ0yimYHNK3WGTt82DIfw+DnOMuCRpnmK",
+	"O4pgy2PDPrQFBOm3EOOoqIREKzC6j7vGl7avvVIOHobbRek2K+HIe6fUhVh5O0vTz1PaQzgKd49l5Mnv",
+	"4cG6rQcsWTRE0OhNGsJuCreIZYvS6nCDLsZ6aPaazzjC8eRzRy+O3mLEH7WM/1cUhA7vytoDjisYF/Sq",
+	"f3FUNFi4FtFvFabSZkPUPpN//OMfo51mSkjJmqShCJ3P5upErtxaa0xvbYPwNfEmsQhOEycTTAI8JWqo",
+	"y+XtLCMxN7e4EnBiXfCBRNtjKlcP3cba2PQ8y0IdnY5JgnKBbZ2+xFu2p4jRFJ7pQt66DvkWi61SKndQ",
+	"yjAPruOIBq1x+i3T/DFY7XJg49GU6+FIpYwIvMpjGcD/JdFJx1WeigYxeWg4Lzi3WCT+qR0IHJtecGhe",
+	"jvE81GyoSEisfPiVEefXe+1VMaqX6qGgA++lhztv9UECcI6nSHdLJ4SOsujBlsqXrAS3XFDAPFkzFiE0",
+	"lqZVSWKEOt+zuFfAXWGddT6eluIKT9rv/dV6S2uPOiiMOYSFD+1pNb2iZbSCK2FcrllOAom41IYpnlYB",
+	"qp4gVgVqoh0sYrSKln9qzRsPLehrc+rJnPz8KfEDrj/ycJ57vJrvjHCRJgHw+qUoa9g1nm+39GXISV6n",
+	"9Gk4DmLxrioKzA/hC26wdFW02FNWQbTWUskEjn3XvU791mjxhVTUmQy7dmeSi9oNiJHOiEY6PCDkDgxg",
+	"QNQeGrc2l7vfbKSef+kBLAhw16Kqf4sM10me7U53M7Vc6l3ukBMK84cMtyPv52uYNNJm6SM1gt3wscyS",
+	"SAWgtE5BnVOVcaDeT6eXzVYnldQHLNrHZlZQpSC2UOU8tuxiIu2FWZcdrSsEmXGjlYIciKP6Zg3LTmi2",
+	"865LhiTeGQc81nhC6j4eaY8zHt53lYi9IW2xBgwLns5ocrCM3eK2VfGkcHJbTFZ9Mq1F4wuH+KOaM/ZZ",
+	"Q6BFTfh0nNjxTHdaitX9GLINxGq+xKA/JzLg+Dz6+stl76424lO936WGaI3psYpeLU7bv5P1wZvPt5sg",
+	"jO494ONlykj/dO/3S5jUG3arHNrfP715x+s5T1lZXWAgEBMXy+835YYjNNnrtunpRScefrvFZZ2Wbxfi",
+	"TXsEb/hng4IjuYO6pIGmwXK9W2h793Cl60jUOeKY74K348xsw4gcZqYPU5QuaTloQh2qURtojyUkpplA",
+	"lO0RWSPBClix7IAgF4AEvocM6TJN3t3XLCcDaaubhIuWnK3QqGleZ7nXuLbiFzOI1Ad2k4z2J7Alg+0c",
+	"EaSYsL6YvDFLRJgV1VZPrVtotQPbQoFng3GH9qEt+IMFslU7J2gQnk1Kr3/Yg9xa9JkasET5nrrrgg82",
+	"7eJ2vgE42gOzG+iBOSf3mjyMM9/WMst0vfA9SFcPVeuyTBgpKM+DvKPcslh1nDgDNsrgdDDNkddcBMl0",
+	"3lwHuD68M+VUp7Pm+lPLne2/frKxsBepqnom+82QmnXaaZ58fB8hImy4MKYZ5hliFCac24CtJXqUB8Q4",
+	"YyAIyNeEuqzogELrmGXAoRANbNniFRlNe3aRS7W5uQ2sWw5NcXVpOtYKhC27U8pfBinJADE6KVrwYwUw",
+	"6UuJ8NTypEkQ6eDfgNMfaNkLhLKIWtbYHI6N6uSc988t4QmjkV6luFgRoDLydAs4S3QkOcsjvqYh1wPF",
+	"BZSdkqZ+9VBdFjY8rl/KJqy5rWakCegkc9NrPsSisQSepGrymFdhiAdvAcuHDvpzOLD6UI9uMfhtlW1q",
+	"M3OgqEFCAaI6w5ZEutRGWsAcUaif3QNPHMHsBmoszckQ4jBwOrGsuAmnCdPnPfCMpK3qSKVhqiudo66b",
+	"OZvSeab+OWUy+VWBeVw3aIHcr47qJv1lAlk0KD2FML4jofj3CMajUTw5SYGKaBVuNrNtOUA2U2Kc1l9o",
+	"S/y8Ybtkvb7aPmnm7tlM42hQADSRiaegIWw1qeuNHG29+tU/9xOqizRENRi0FfXkO5l6oJ7IdIm4ricS",
+	"VM3jDYiufp47hUosKdnGVZ2yJc1KamHcoNlH1sBdfMsZWwdu4rW6aMKc05R7iTy0ddvisfJryPPIt3rB",
+	"WeyWPR+77sZY2r16O+vso151vcYBOSdwqDWQbYbZscc6WHUpqtke0wks3CfdZB3yAhGK9oxnYrxPkG/T",
+	"D5PeWE2dcyhwUaWfsyJySevY2JixiAU/iqjHZqB6Mvu5bXYR0ZVMD5VwTWCj/fvhNX99MlK8rRfPEJ7U",
+	"hj/VRklMsevvl24pSYm22t8T2EdKO8Vy3o4z1cQy5SZnvw05kcdz1iaq9dPS0eZQcfNVhJ5dgcxIyMBQ",
+	"Vlq3YHM912K52BO5dZVZdJ5KOAX39IS0UNCQxnaTF+ba7bidTkoOa4G7A8cmdWxql15NzNFQkJOp82wE",
+	"6GrUhxqbxQc/JylMae0Twa/FSa9UfRs6QfS0KiTEfLZj9eKCNvfZicDGnTlgyx6s8HVqV8261tfU2Lyh",
+	"Al93tW2pDvkIGH9ijRTuAPN0+02ooMiAE+jIrvZWCtahKHN6zIYzFvScrkGsXWwQQDayyq1CJ51bg752",
+	"/NUpqOoYlZAlusvcCnK2j8BMCHJEHc00Z+kuKQmlEMtyVm84z52QJM9dWD5FGRSMCmkMFSLcockvFXuV",
+	"niaXDNg+2ll7REf6uUVkR3RAL7i7VxjWttHpVJb1SsrarK+207gd7+3iW1sUFab9OvS5OYS6E48+QTRj",
+	"ukkCq6T9S2uUOg6TyoSzVsE6/wTIqgzFBMcMh92IafNicMUkOyYDkwMe0FvTit9PN+O+UG9HzbgTKT0n",
+	"BZFJyKfzEh+0S0e/gYhAJRbC1BbQcWlCVAVkiGNTr2q83lrsmmFN9vx0AdBPuQ+VugEKlgeFLbNYQlIC",
+	"Tz5/lITzyZ/b/eUMZ6gEjj5/hOBdyUTF4YH6BGnqvnRKOYtcbXM7eg3c2R5RdjM762ZYXXC1IWzX6Qi4",
+	"g9Jhf406SOGMj85hGk1THDlcRwoDgpj+OjleJRscbrNQ4DLx2gs3dSU/G0uRVF+6TIQZnwXSUyYkfOr+",
+	"SfEm6fvtQQF7fo1LS0dW3mmRUzNlM36byGI0Ee0fU4M5WHZgaIOxfsHL+TV+akiNRBI34y5dH2Kv63cA",
+	"ODFwhPtoHdVasd0TcbBYji3MVDdrmfKyrjYy8V3b0SuW65bFDPPdEn5T4k6mYcxvIWiPvlukT8EiWkzq",
+	"jmzo64DQHapOP6XPaCTheHb+9KSC/3dEzmbGkRqbXrGJcc6dSyKrDCKO80D18yePloM1LMaTBFlO3MU/",
+	"6Y7+xnwQ7AQPh2n7zLGMuKXpoLtxbmeLbb+HxN8H66DOiBFqZWmGJC9Xp2IUGn1LESt1co8OVQvXo6lr",
+	"XYyOvldaw4wUv3/r92O7Oqorh70Xf2/buTqnLZYjYk/hcIUZe1qPzMXWc8QWFnHvRsO7Y3loU/WQI4/G",
+	"WWk6nHI1mI44kCy3Z+qejQuk05R0X1K3np/aytlRwW2+XAOAGG7f6sD304kO7mfB2e98FYCyKUs/d7gY",
+	"zmakOcU6P04+Unrozrlq9lPDyc0WR0vtqh0tmTzu5fJ8Y8d7uiyJTp+2FhWnf+IExulfFDGDr8v2ntEZ",
+	"O5auPBC4z/K5IR7Tc5+Wiz3ALj/M2UU8X6rOHvCyKp2vxGBq6SrHaSwsa1qr12GBarft0VWQihnJ5zb+",
+	"XOOC5K1Oy/F+mQV5FxEMCkblNtnr+Etxpm6fw0aksFfe7qa7oJqF+2NOafn5nVGqj2j42Rh/gjZ89R6C",
+	"dyWkEjJjy4qZ9uZ2C1XrSAbqVern4UTyO5f/s8UCKRXVVpdG2poe8Sa44awZc5SrmQ/i0UNKYx9Yvn5+",
+	"VKFO0yi83+cF5wJQRSXJEUba64wYR9hkPqG1iXtGG3JvOgRIi5cR67WZzQd38MiWHB+Ax1JyT/UhCjN8",
+	"JGqZ7pI8CEQThFx2Ag4iR89UZrATNU11vSGCG5f4cGKdrSMrYRxTg6tXeCK8JSgjyawzwkTiiUnxWMnB",
+	"HBQcqwhi86+mhld2QWJyfDppQhvctlwP+M6bkuwnwSvu6o/DolO2VexIWcbamVsozVI9LWzMfOHNs3T3",
+	"ZdCoOK9chR4oJoQX7H7uULq51NSyF2b86P5eSyhiCnYOOEsC3WlHW/Vz0MG3CZZJPr+L1HSlojXP0ltv",
+	"M0h04xHl3fSiimSczevexfGeJv94ZEDQcRyqZygHIZBrzYWIKa2aYyHRPx4htY+g56yFlT7sGU22mGaR",
+	"S8N2BAtUp6ESEwpcIPNKuEVFyUlqvFx5JJujjfjoCyFvqqkuy0yzwKWTtEpdaXYdhM3o7TOQjadTyyjc",
+	"A0cC5KREPK9NmaMTH94tlC+nEGeNjyiVhvvIRZMl48Q7t5fcQE+4aNu3Mxa0cEERDsrdtnDW+RoJ4dWh",
+	"j1er/eyCACcx8G/Zam5jhTO6ys9ReOw4q/HofdUrIBaqudx2vTchizaG0S1txJ1uPI5nKSfshJT9FnTw",
+	"2oaTXJsTJNcUvLKCl4tKW5s4xIlt2c9XoXiwzXrcyRyrI93Uke+xcK7Tc5Ve2qtK0WnPt8ci6eZCtTOM",
+	"pzZamdY8gnFI8aC5eSbyZ/SXNDFE8ZkH6hkwyaYftudS4nRbRMzHfu/KGVUJY06olaZqmawZ3xt7LuQC",
+	"9ooGhl1U0SpKnOANxDn00QW3/Erjlr1YHlKDpBcf7S/GaztgETJwXGJl46YQvW1rddQmvW97J2xgud91",
+	"WBllMkmNIdPVtF9Vv/9u0sr3mBfJhrHMBIqrNwvdAluHHArJlI6WmFSugu3NR0w31AgRgpdm3Rdy6kbZ",
+	"YQta8FfbUnvcIOKNrsZqvpySSOYt+6g8sp+w2Nko4zfrxdP/jOWiC6c99otTKc1tOntwjUqsxhdugFdX",
+	"ihgphGHe60XMugfLenV94vvFAqFLe3VAMEAZIRgR0dzwyva4CteqSPKgmfdH2GBJ7sGoAyaIkzKpe3Md",
+	"wmrB9BsnqyCJRujo5lMDelw7BKm/qSmXUA1i14R26p2qX/6twrltaTCpZ+0/7ftGCeXOy9W3q9fZLn7j",
+	"rxRzTkAgIidpdobMYEgTtq3f5zNS92F9ZXi4ci7khqZaqFpaOvSQH2K9P3HAMl4XGhesojIUcKtIdI8F",
+	"0knUQdHKfBtRvwfNG8cEymWEQzqlYN/L+kWdnZwlTZLnJM71imbROG5bMy4s1HT7EY3HwQ3a1XXMwm76",
+	"wRuIndMD1av3YelrvpYWWkAban70kxZbjpM+pmd32pZzftN59XBIFAwrPRP7rnfNA24BA8rLSK/xIP3P",
+	"6xYeLnI2szm4GhtTMi+p3n4SDxEJWfiKFaGQ6e7ZyLw1EJ//USJNxrQk1xE93gF9aieiMcdU/XR6HeWP",
+	"U9Ndm9hmNut2ibWTkoPbDc7jZd5tjlSo6rtGm0NSrXn5yK7J1g8J8k5GU/jc7jd24Icic0d1Z/2WC9zC",
+	"RRnm/ykucUrkIdntw8+3mG8g2W0ijv+5XCYWb3lVThNfBHV54knKhBwqRrLbb50AGj3Zo52W65M++ub0",
+	"OOzjW5P3DSytImStqYPNRTnB03Zj0yRmeAo9K2eoHYfhJ/OMjfcsjwhFB8B8gsPOMJMOP7BQaEOvZhN1",
+	"i8669YGDhENci7KjjOGEIOKasZw7iFgNHPbwTJXEZt5TXV29zbzVpLFl3jqp8bh1BgMAPp+boGFbwcTj",
+	"FdRKT4nc9TEdlxQnx2uvIE+iQX2lgugctuOa3oWsNucVZjjoT1wRlAnvS4OiCZRwZkFpDJt35k3zzWFO",
+	"oIUNfTqpN1g46rkWpupSHDOkKo+q3J5qWoofiRaBHHeEL3BFH8kVZl2cR1x0Qa5jrq5R3iOqojylyXlg",
+	"7vhk6tSdhtQr8uW7ftWbHOtyB8sFoYkAbj0srJIJW3s/OPYSMiBoheZ5ATQLA2KgsPuYsKNGHmMTP8Je",
+	"ryDW4sUNEwKK/jDcp/tyLbeNAkiyIGOTziw5c7zanDmjj7dZdmvOKJC8Zu5daw5LdzPUGfX6WxBwfDmI",
+	"YH0ls4ro8m9xugsZeSMK5grP0NC+xDSc2iJxzjbVuDG3fnG2clq3mQ/rhS5CdUJ9UlcLWX/IcsisizFo",
+	"pHR+/FGLlHvP+TO4mWxWIE1dxTWUFAFks12xaoaV7Ef3SVCIO5saWrrm92PoM13ytTulaQcX7k4St5w3",
+	"1N50CJhaRr9uHuD1/pnfa6fpAhRSyTUSdXv12ah3zrNeIJWJpJ8hTrZSCEIjGmf8vNPn4nPC+v2RxZbH",
+	"JOphQ8Aey3Q7PTZMvf1aQjF6cdi8rIaveTTrE57duWcucKhya2sd3C59NJyryzQaa0ONKo8XuTPXYWA+",
+	"UVvGHr8l6spc7XuiHxroB+TOqNk1UNpqqNifXlxMqY5Eok4UXUpX9XjCUTQVkpsDfTY23g9vEtWqINIU",
+	"1sJKtNR/3TOSRfMP1BDJ2bqM1EkqoeW6xc2qayqaWppz3AOiUlQC2XRTQP2FmN7y7mgh2wiSTUFLHws6",
+	"OLgDLjdfA49WCxVDVtEzEK5n9l9TKsZI3ie2RT++CtC8ANV2VSC7rzhmYpVip6rBR9cb9gtOxTyNrNFe",
+	"Bsu12dc0V2dlDnOztOeogXW9pFn53tGwzdlqYzsAJiKNHB/q2W2Cac1qxk7h8FG7GCy4/YDyOdppo/0O",
+	"BPIMOh7NW0ekGB0VfZPtIc8TEY7NyhndgJAmJgsjoZssrRGRSEjGdMhRnc319y+eRJK5vGNx5lifnGF1",
+	"G7XTyj4bzSkzQTbJ5HP+rjPDX8fT1nSzGw3bSXmO1vgVyg57YagA2VeWyKS9tGA/vmWXWDYbVpxQAf2v",
+	"Rr8TpkJpQiJhf1YS/4tA9s1Jrbuam+DEq0uSMtxoTFQcEKYZkqR0mWYaBhbgI/ZlE/JclbPh3Ak06yxM",
+	"/axWo9/SaXEUUKnz3tfI8olg5M5J8WmtmDTrFfTC0nxkBPkhI66b3HnMsNMbZ/8bE0VTL73QtDMUAhyI",
+	"z+WsGAg+nRueO7uv3OxL+vQO1QGVPHDJ+iGONn62gVXdsq5uYRdtT6JtAy9yJuYS1Akk5KwRIUOzmBpm",
+	"o19Nwm08pzuPGZth2NYr19XRQ13Y6pzf8XCCc2YbRUPf91ssJ1b10q/WW2gB18FoMCVHAyZcGDQQHzSx",
+	"IoGw1TMY18l9K5AmTWYT69agDU9HnbH6y6FCBQ32j1aAospLrDRF0APoKkpEY3JtLmhvmUCzsJbTzbO0",
+	"mWc4z9leE8RvFdE9fFc5TneskoNRxqHdxfq17AF24bLXupPrXUVt6GxXRfMzEIYsmpY31vN4zVTAmCJH",
+	"wBiOdXSg9Ml6GW6/dE7V+LyIGq1N2iBuZJ+TCsm0sV0jtJblvhhTcpqe3n/Tr7oG35ciATUQoWsWkBtz",
+	"TJG6go2MSOgG4ZQzIRBGJeNyzXLCHqLneY7WZFNxEAhzQHevnyEdimv+uQK5B6DokZaLHz9DCm7mkW5h",
+	"TCT8RaCcpTg3jx4i3RleoDVTGEdvv3qB/vHkr38zlanU1ApaHK0ZRzqbBq0J5Db1hwi058zoA7aBo2bQ",
+	"OiF68bzE6RYefPbwkVLseb54uthKWYqnNzf7/f4h1o8fMr65sd+Km+9fv3j1490r/U1Tp27xI7yT6K2t",
+	"6VYH8SwePXxs3lM0i0uyeLr4/OGjh59rk7/calK4wfVVp/+9AX2DqYOnC5W9zhZPF98TIZ9772mXAS5A",
+	"ak/Rf94viJrO9H9x+d4LoJJIEz7hCEPyCrSEBAWONV3xTJnWCaT2qduYGzdHqL3h0AqcqS22iLF76xf1",
+	"sSgZtUFtnz16ZKRuKq1pBJdlTlINrptfrfDWjH+ywPFBJ6a00qVQToR8aPuRYVvFKDR+vfKbW85WORSm",
+	"h6/2of1nAZlWLRRI3z0wGoTrxKar+YpAqtZ3AKU6c9/evvp6iW5//Boxjm5ffoXWJAd3Krj2qjxDe2Ns",
+	"SXEBHKuzIAERKpk6OEq20a3D8Q4oYpVOj2vT3fMs8wDzh6K6yOCWsY5vznT0V1qJxInYgr6iCkwrHZAc",
+	"S1yOTWvrKcSnnVmdPDxLyzZ+MqhcGazQGoNFtMLDuBJjfRCbbp5KFliHS18Y1qEdpV+y7DDANVgqQT4Q",
+	"kgMu2tyj3vyKUOPX6U7yoYuXDz2G9XgWw5rKpwJ8qX56Gd7ktYxUr/p318375h8JyT4YxpWDEbvabOUt",
+	"FOweWpylA7AngcpWjMJlduVaYn5Yhm/fr0EOrXXoNiqz9VxyWi5IgTdw82sJm2O/LenmCCru3nHqQlF3",
+	"whZwZkNSXphtPnhJRMkEcR6CZqLesBe+IgMXki6RULOPFlWeJodYilf3i9n2ALXYl64kupjZwh6vPmb/",
+	"bbLiC0ArnO6QUti08G0EZyWX667mCCOXDXv6uWuy6/rHTsO1yoy73sK0u2KGTM2HrBZulrqywtIsX8s5",
+	"kun/P0MU9qBrt9oqQX0E6dmuI8/wKoemx9v/pvCswDmV+q4hOyuKWgE18WIRirJVAFOcp1WOJeNKBNZe",
+	"SUwPSGMP7RnfCS1TB8noSz3FiRAejMFVE+gg3wAgf9oC2rJKKIXZum3EEhkHi1jqGtPqfzZKbYkUIQp9",
+	"vHWxRXE6Cuo4uSgOqnz3wCslE1Vuv6zy3Qv73jUotpnvY5OsJ3yE9b03FCzvUwyuUMSpOxk8M7pexg8J",
+	"r1yFGd0IVGzZnvYJ1uz3NVV7X0wVjOfR64+w9yE7RTQ+42HpzNwGY/P0wnjs0v3Ne/OHEopvKpoxU8Zp",
+	"TG6pPzqV/Yep6raSwlz/+urUIRjIKFRLVFFdQNZWhHEXryA0hT5Z/YtmzAP9HwPBrSyI4AXz6h74QW4J",
+	"3RjZivFCILZeA1+ag0ukQHBPMqApIF23PnjHvPDiki8GWS9XI3zP+J1o1XXj3j/DJcJhQ4TV34OXSMph",
+	"P3x7vNBvXOPeUDPZiOUr3hs2U33YStiz3L0wzdkvwefV0CZF5LrWjxccdFviAKzto4sA2x199ZPt3b3A",
+	"ee6R58179T9n95jA3c3bJ/P2KoD6O3wPnwzuH511Xnf0gui3T69PARkTA+Lt1yBf6hcuCBszQQgsNuCv",
+	"0s2jN5hQIZvov9UBKUJcOvVBKwdKuDwdhkKydBdl6fCuZFyKm/c7Qs2RCd6h6uZx1wNiXF+kxpCAsNAt",
+	"WnIwjj71xBTJRBxwJvpX6Ss95TSd3548/zDWwFik4l57UY3Ob/71LhfvovbnyTi/p9lDVgJ9V+RmBeIB",
+	"W69JChlLK23UFaXe3RZAFvlD41WYbSKU8E7eqHX/r1gI3xkJ9WgT4WSfTi2qBKpFtc2EWp7jw1LL1/ad",
+	"a8gtZq6pJppv2B7JLROA9luGjJavGIiVUi9qNogJNHcp42C2caGLzQyu5xHXvtx8/ITxcWDVReHfde0o",
+	"4V7evJdsB/TD0OX2tXrxFl9W9WsmidmzdRcPQneICKVsnQ4lDYC2FKBDjyaxFA22qQ7bxx2HbSAa3HIV",
+	"Hyc3TUjlx1hP7JwaTFnn93nt6zYeoAkQ6FbAuKJJ/RNwKgd8pK+1EXAHpbwg/fcp0U8x/+Ro8a4mlwtZ",
+	"POtc+evqwnpzLxmN2mxMA4KrEoI6oZ8mFfxkeMdF5IZ6/E+NAhQ6ror/Oul6UFhoStdcUGJoJokAp8Tp",
+	"ziVlMQpn0ns/Malh8Ez8bD3UnYWFNt28cvM6g6JkEmh6+A4Oi+nX4WzG6lLzr3qoWmWhYsKmiUUWJvaA",
+	"XJrHaifvA+2+HXY3ILsGR9b6w1nehm/UF2/1TBc8m94sQW3HPT2Dc0FPEjNDeYC9eS/xKocPN+85m2HH",
+	"1R9NPbFPBoIe28OaNVzMOlxD+EI3oh7/4ziBzdbYPk5YbH8Jsho0EA/R2Y23kP92eot7mhU3csxphZVU",
+	"suzFhArJeIc0/0hEYszXD6SrWxbj9M+t2Zup/+eIUOtPhne4KHNAnO1FkLe/1hPUddEmaeeus1nADu4Z",
+	"Q2fZR5d/2tz/R23urQgJQ85i0Ldj4zTtq32i/Z4IS7XXsZKbud5W9KpBYUOg7HGKGJd9q2gUYfTi7mfE",
+	"OPo/39/9H8MnMM1QuoV0J2x6HGf7TugYZSZOhQikeXD2ECns7BnfoQ0DgRhFq4MSISFfP0NY7Ewli4qi",
+	"LdujNeYm+qyPwDuJucXgp8Zv7ObDk61xLmDZq3UV5V0kh8Sm6Awt/aHhXCM5qLFZUpZXBRWdOXwi+Ipx",
+	"IBuKzJtIfWcCPlnFxRJhgb69e/PjM8ShgGIFHLJOIZK/B8scfCoGz8/OJgB4B71/sOuH1z7bHtu8eW/+",
+	"6GfSdPu27dSp5xXVCbnWBS6ZOsjls/pkmzpLzfnux4ZimkJen9SLSV6fJuDjeT9/XIiM6yI1hZ6eVfMr",
+	"IzTga+wlgRQIGyffHgtU4AyMqy8g7H7LCL0k2tT4r+mahbDmnl0kEunTsCa2N3wHVsUrsRB7xk0SkSAb",
+	"KhChz2qk6WwKFowirvF1EUvirV3Xta0Rd6DbaIWIxD66II2og6V7eogBXVLrM+p+MG8u0V7HfaQsU3Jf",
+	"CVTjVSccBM/Z92aCScLdb7Fs4FD9s2hWcdPR5NQEZd0t5WzJzq5WbD8T/ORmFFEZtmpLnFPlVdfi9qiP",
+	"C0ITbUDuYtPWMxyuaDJTPT8if/ZTVZlH49zNCbx5r87ecEykOo6ujqb+CgmJaSbCt+FXhGb6mC4uG517",
+	"8cjsQQhOuRFtb6NJF+IXT1r34d8jkou62EbC/NSF9r1+7SqRfm66KTYMvSxtDGCVRJginKasonKpuX47",
+	"jfYCLq5A7lsvi6HZz8WkAw9k1/U1+nM/p8JwgqCzWpHZM+3Ew1nGdXKWMHl+SG6JE6ouiaKa2G/eq/+N",
+	"lXh4RTuYmxC6pOvhX5zQRrmE3d7pWk2BST7MG37AppXE5dmCmmkKR9ArusTxN8CYbAeh8E4+qDv9x9Tz",
+	"H+GddGW3JgigTdbNyfKeLUvYHybSfO2XC969DRRi8QpEoKwCnfChIL00RYm3oNM/HmT4gJxIeL6QBo28",
+	"uO+9qUQfPR23rnr65Y+HaZFy7RIGcxKNYrr38ywTSLACViw7PHP1v3K2IXTpFG/JULplSq/DjYqesgJs",
+	"CnBYJX+eZbZzzOX0cjP+la9dM+vzLAvLq97j6+eSmWNx877uoTMxEMXvuXOZoJGL0oIZ/OOEjPhnP0YN",
+	"6umnQAxaBLs2RYT5jpIP4uzlGQLMcwIcMQra71Bq+58tzt8mrx/wDsKC4h/k0LvyqVGt/wUjuS7ary1x",
+	"S7QmuQQO1tDKuIRsqaG/AaTNApIU8AwpKQphsdOWAVPpwYYuBo15t/U6/rTn/WnPm2bPi8HPuM1C3nBb",
+	"H6uueW6L+9vW1abiv4UEI/kM8JkykNGKk9NpMicFiaze+Em85i0eeB6fbO6cydLq4xpiaHVJ5stX6Kj5",
+	"143XDS6ms9ULu6s7pf3Ja/7kNef3HRx5mOomhQNnyr5zjaPltc+N+gPqVqCIUbTfknRrk7bVj8AFyohX",
+	"eEh6deOwtjoKaw9QIhxbaxOBqGtBiMZaAO9SKM1ERSyD4LbpnXo5XLk5Qjiyz65Q3c69cPPeIWCisuZe",
+	"H5TMZ+lmPtAvoJ3Z4T+SfmZnj2lo/glokl0sZV+IDIbFedczeNj4e9u8dhUTV6gz9pilS2cR2vcVazAh",
+	"pPryM0Zi2+wAEapUjCsdOwe3m/fuGh6sUHDr9XD+ROFs0rccMNkaYQPkv4ga/Jcwyo9V4hj3qDZi0IWs",
+	"Ti3cXYK12fE/Fm/rEUv4EFLYO/L4SCytZALn4ua9+9MmL3lN8cZNUs2n5zJKtSnmJaQkUzSjp7kQydSN",
+	"AK9MK6+pBH6P83gJTEUorlTsFss6SvJ0iiF27gHnMIc1JxvgmMoHOk1t+PZ727z+k3n7Gsy5O+ukO1Av",
+	"z7ZJIfQj1T+yocDd9V/MNdOH1HWdNOH5A9KJevgxWKL1bw7SuHnlKoStpvL6648RtVmaZRNAJWKVXJ5Z",
+	"uhjwAMeo/LZa5URsIz79T6Yygedtv+KJiLn4dTULAzjIkIb6RZDXZvf6+c17/f8xCdzh82J3YxQ2zw08",
+	"Gr1QBzyLSxP3LLrVi3/9cmGihnqAvVFrzzje4zwgZk0eO3bk/m1H/3g40sWK1ENjoFKLoRcl4CA/F/ge",
+	"sgfGsTbM1pVekn1lX7wGc/cmvGZ4yli8bbhOI74Hu9TLVdzy4XFdJtybupPV0Ty+gnG4RbI3780f05pv",
+	"eSi6TuOtk4O3692dHpgpAPOB3jD/ouqiWB2QxJslKvAOEONIACc4X9rUJgn6DbU29TBlIXP4nZlnsoNr",
+	"UmD630e7+12l54/Z2zdEfjIcyWBWOHNEjP7vyIa+qab1nFPvQmZ6Y55cEdsuLUz/McnJZZCFUTq8ijr7",
+	"7KIrj1wDZENfXypazA4+3f7y8eDUpOLZpzcuQkrLciGzp7Hv1CmLF7J72uHnmD0vdjcMEVgLdBzWwIGm",
+	"ZkVhozHIW++1S1mNmxn+B1NKx/Ehq3IgTxvkFrhJTMmwxCssAG2xQJS1GsmgA4Tb893p8S8KRDVBEISy",
+	"Ki+btx2MpvwB70DYJoxcyDaYat3V6i/PEIe17ujAaKr7pnMwzb+CMoj8V3k5UVyXy7q6EP6x06qV/Pdg",
+	"jVPJjKoYzV67IxK+0u9dUBtq5vh02vEond4AqHFF4PNE1waFwJZtykfPzXvzx/RQ+vr9Mzk1O55equs0",
+	"mUmWRnfgHFIpTI1OajuwMhk4zK/o5SnKDP5x3KFm7ligR/P0WkQ0YgfSb1xF2SISrp2cdJT1x7K8i8n9",
+	"Ev5X244NEmTYYKl+uHlvg1oH7e81Ti4lTxEJ8d5czdNPwIzUxABfJmDl0uT/UfjyR8Zvny83ZH8D92rY",
+	"aVf7uZAfroLECnANP7FEW1yWQG2KTp2Dg1HO2G6JRJVuERaoYHtdoI2jVUXyTP2tyyQF0zHNBfhKbfhy",
+	"4qQ/yR+NzwYJbM04pFgM9jX4yr1zSeHIzRERt/eAtd5ti7+nrFDUlOGDeIZ2lO2pbo2Ec93WS6mMlCGb",
+	"QXDGaNkcpyA+LnfWSNT9B4euRP3CJXmmmuBLxqINKPQS0Yqx3aXbLeqnNwW7hxFtVb33A7u/YFhRM8W1",
+	"bQYfFx3d9moGJe9t480ZjWPrDy4nwailvZZwqZZJ9fgfSZb5uIQwLNJ7jbTiaqd76Sqap2tuNa54unUt",
+	"Td1Anfd9pkiyGi5zddH/0d5frWkDFGweN+leToRBgpHcVAMWKGUkvxBqetzOvnTz3v6lBSvJCd7ARMm9",
+	"/u4ykeM/6bVcll7MHFfnd5No5UKE0BKspdKCbt6r/2n8u6Dyqa1PxO5SRlldwBZT5FbkZGi7/L8IxPau",
+	"zwZGHLBg6p9Wiq6r57vc2KAXxoXvX4i43uxpPcOfiQlDZDenSeGZaC5SQUXtElPCKFITaahkQSfeTyTd",
+	"/YTFBWsgfoz+hS/c9oMKv3t4IZW/e0XpVOdB7ehflFzQ7KJH/7T8d02Z2at67zQmbt6r/43ZtWuUXIiz",
+	"NUhpQ+eN7RfZuOaVMCWWRr5KK34PYqkPtViiOndOWwJNo5JrG8JHosTVPusA9A78b1LMszEkaK/MhRER",
+	"N0A3Tz9VuA6o2y3wnZ+16OE/iqL9kXE2xFNuNrjaDHTTrDvK6/eQAInsD/rUiy3bC/RrJSSibB/qZYez",
+	"r80Mk2J/yy0WMKkF+gqUKrdY2lpHv1y30Kjek9pcpNK6wo1S+s+TgdS0dApe2mflcbqK+mibBM3tGQVb",
+	"dL1plaAtHqImkHinhMWf1e8vfV01Zu6jWXVQXH9l8iUBCYkP+ipfwYbomjuAIBeg1cFAcUNmePwF+ft0",
+	"e/ofg7uXuBIXoYGf6jBNfQ+wSrdOsU60ZwjelUxUHFw7BiFJnvcp4lYt78Ikoef4kyYamuCgXZOF3eSZ",
+	"CeOtrr/mkYbiD2WlrUrMeWW1npBjIRCh+h96RSHxQT+4MIW89QDyh/Tz9ylEVEUpw9VM5hNIr71xVVwe",
+	"pfUO/jz5Hl7V2Tzbwe/iVQ1+cbzWO/gTrzVetX7woMStOI+O8Jvnrk+SfhtRgEybaczPRKIUU7QClGLO",
+	"iUn1q/vhUJB7xndBaf5nNdwtvmwISTNJrOqDbqV+AUXrIpL5Hst0+6B2O0cd3P9W773Wr13DxV1PN8XJ",
+	"7dpp6L3oDJz6zrd+bz3nuRzfl0DNgL+8AcXF7NwetK8rdHQm7h8mhbiLWy3UubCvTOiMbt7s1uUJtUn/",
+	"2Yx5jfOip5pRaujnM1m8h89COAu5WhXEwOYTriZk1nfl46AnfVPJlBVRl625M7FrG20d4H4bgfO1C5p8",
+	"bm7e6/93XENdo1e9dGK8VwKo9Ne/glSXblijiLnOEc1lL/e4bOU9vu41EnCDO4CfHpbbQ+ENLoBmEeH8",
+	"YkuJqfG3vsbulbbVmrIpy6oX0AkFeaZlAJZn2hZIBNpBGaCq52qrnzQz0ot7XmPkE2NJ/vOLnImWutEn",
+	"VQ66GfxIntVbuHTLeG+WWDUt/RRJZgzWuuWbIWNC0Z7xTPxP8xSz/YfWfTKOrNtsfX3HTBhPfwC86L6Y",
+	"H4fbd9tOkbxzYs/PUs3gpv3mddlpM2ef8BQKlO5KpFJlDx9HfLu5Z0S7kj+Bm994dpyZyDp2pD6iSgTr",
+	"XfhExu/5nxnJGvHxAre0BduVbYEfWWBtXc6eKenmvf6HCVXKmZhMUO6zyzCXFzkTcGl7ih7/hd30lclh",
+	"1J6ikAHZ5cwqDUF8WC4E8HuH64rni6eLG1ySm/vHWla2o7yvswnqil/1T7bei/dLbZH2foN3qY2l8n7L",
+	"iNTw9z6tcmiNZZfv/dIELvvfmZqlH3758P8HAAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -982,6 +982,526 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The questions on which practitioners differ, with the house's answers and those of sites and units, and the exceptions made. */
+        get: operations["getPractice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/practice/{question}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["savePractice"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/procedures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listProcedures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/procedures/{class_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                class_id: string;
+            };
+            cookie?: never;
+        };
+        get: operations["getProcedure"];
+        put: operations["saveProcedure"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/units/{unit_id}/visit-pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        /** @description All that a visit needs, so that it can be carried out without network. */
+        get: operations["getVisitPack"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/units/{unit_id}/watch-items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        get: operations["listWatchItems"];
+        put?: never;
+        post: operations["addWatchItem"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/watch-items/{watch_id}/closing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["closeWatchItem"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/units/{unit_id}/gauges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        /** @description What the gauge set at the unit shows just now. */
+        get: operations["readGauges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site_id}/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        get: operations["getForecast"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the calculator outside any visit works with. */
+        get: operations["getBench"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/stock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getStock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/stock/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["addStockMove"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/stock/{cleaner_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cleaner_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["saveStockItem"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/doses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getDoses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/refrigerant-tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listRefrigerantTables"];
+        put?: never;
+        post: operations["importRefrigerantTable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listGuestLinks"];
+        put?: never;
+        post: operations["addGuestLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/links/{link_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["endGuestLink"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/guest/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        get: operations["getGuestPage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/guest/{token}/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["guestTick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/guest/{token}/symptoms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["guestSymptom"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/guest/{token}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["guestPhoto"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/guest/{token}/visit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        get: operations["getGuestVisitPack"];
+        put?: never;
+        post: operations["guestVisit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/symptoms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listSymptoms"];
+        put?: never;
+        post: operations["addSymptom"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/symptoms/{symptom_id}/triage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                symptom_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["triageSymptom"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/visits/{visit_id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        get: operations["getSiteReport"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/visits/{visit_id}/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        get: operations["getSiteReportPdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/visits/{visit_id}/report/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["mailSiteReport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/mails": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listMails"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/graders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listGraders"];
+        put?: never;
+        post: operations["scoreGrader"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/attention": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getAttention"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1491,6 +2011,9 @@ export interface components {
             submitted_at: string;
             visit: components["schemas"]["NewVisit"];
             summary: components["schemas"]["VisitSummary"];
+            steps: components["schemas"]["StepLine"][];
+            readings: components["schemas"]["ReadingLine"][];
+            proof?: components["schemas"]["ReadingProof"];
             /** Format: uuid */
             supersedes?: string;
             /** Format: uuid */
@@ -1558,6 +2081,10 @@ export interface components {
             /** Format: date-time */
             at: string;
             by: string;
+            /** Format: uuid */
+            surface_id?: string;
+            step?: string;
+            phase?: string;
         };
         HouseColumn: {
             key: string;
@@ -1919,6 +2446,7 @@ export interface components {
             side: string;
             reached: boolean;
             why_not: string;
+            first_look?: components["schemas"]["Look"];
             found?: components["schemas"]["Look"];
             left?: components["schemas"]["Look"];
             soils: string[];
@@ -1941,12 +2469,16 @@ export interface components {
         Look: {
             grade: number;
             seen: components["schemas"]["Seen"];
+            /** @description Of the cells that were reached, where a face map was made. */
+            blocked_share?: number;
+            cells?: components["schemas"]["FaceCell"][];
         };
         VisitSide: {
             /** Format: uuid */
             surface_id: string;
             reached: boolean;
             why_not?: string;
+            first_look?: components["schemas"]["Look"];
             found?: components["schemas"]["Look"];
             soil_ids?: string[];
             left?: components["schemas"]["Look"];
@@ -1969,6 +2501,23 @@ export interface components {
             amount?: components["schemas"]["Amount"];
             end_points?: components["schemas"]["EndPoint"][];
             surface_ids: string[];
+            /**
+             * Format: uuid
+             * @description The sprayer's setting.
+             */
+            setting_id?: string;
+            /** @description Cleaner planned, litres. */
+            planned_l?: number;
+            loaded_l?: number;
+            topped_up_l?: number;
+            returned_l?: number;
+            mix_l?: number;
+            rinse_l?: number;
+            /** @description The longest that a side of it stood. */
+            dwell_s?: number;
+            over_dwell?: string;
+            /** @description Pressure and tip of the rinse. */
+            tip?: string;
         };
         VisitCoil: {
             /** Format: uuid */
@@ -1991,6 +2540,25 @@ export interface components {
             note?: string;
             people: components["schemas"]["VisitPerson"][];
             coils: components["schemas"]["VisitCoil"][];
+            /** @enum {string} */
+            source?: "desk" | "phone" | "contractor";
+            /** @description The template the steps are of; left out when recorded without steps. */
+            procedure_version?: number;
+            /** Format: date-time */
+            started_at?: string;
+            /** Format: date-time */
+            finished_at?: string;
+            steps?: components["schemas"]["StepResult"][];
+            isolation?: components["schemas"]["Isolation"];
+            readings?: components["schemas"]["NewReading"][];
+            watched?: components["schemas"]["WatchLook"][];
+            new_watch?: components["schemas"]["NewWatchItem"][];
+            advised?: components["schemas"]["AdviceGiven"][];
+            parts?: components["schemas"]["PartCard"][];
+            counts?: components["schemas"]["CountBack"][];
+            exceptions?: components["schemas"]["RuleException"][];
+            symptoms?: components["schemas"]["SymptomAnswer"][];
+            told_whom?: string;
         };
         ClockReset: {
             coil_role: components["schemas"]["CoilRole"];
@@ -2146,6 +2714,875 @@ export interface components {
             stops: components["schemas"]["Stop"][];
             cautions: string[];
             deferral: string;
+        };
+        PracticeAnswer: {
+            /** @enum {string} */
+            scope: "house" | "site" | "unit";
+            /** Format: uuid */
+            scope_id?: string;
+            name: string;
+            choice: string;
+            reason: string;
+            /** Format: date */
+            since: string;
+            by: string;
+        };
+        PracticeLine: {
+            question: components["schemas"]["PracticeQuestion"];
+            answers: components["schemas"]["PracticeAnswer"][];
+        };
+        PracticeException: {
+            /** Format: uuid */
+            visit_id: string;
+            /** Format: uuid */
+            unit_id: string;
+            tag: string;
+            /** Format: date */
+            day: string;
+            question: string;
+            ban: string;
+            text: string;
+            reason: string;
+            by: string;
+        };
+        Practice: {
+            lines: components["schemas"]["PracticeLine"][];
+            exceptions: components["schemas"]["PracticeException"][];
+            deferral: string;
+        };
+        PracticeChange: {
+            /** @description Left out to take the answer back. */
+            choice?: string;
+            reason: string;
+            /** Format: uuid */
+            site_id?: string;
+            /** Format: uuid */
+            unit_id?: string;
+        };
+        ProcedureTemplate: {
+            /** Format: uuid */
+            class_id: string;
+            class: string;
+            /** @description 0 is the standard one. */
+            version: number;
+            steps: components["schemas"]["ProcedureStep"][];
+            reason: string;
+            by: string;
+            /** Format: date-time */
+            at?: string;
+        };
+        ProcedureChange: {
+            /** @description The version that was changed. */
+            version: number;
+            steps: components["schemas"]["ProcedureStep"][];
+            reason: string;
+        };
+        SideFacts: {
+            /** Format: uuid */
+            surface_id: string;
+            rows: number;
+            columns: number;
+            reachable: boolean;
+            why_not: string;
+        };
+        PackCoil: {
+            /** Format: uuid */
+            coil_id: string;
+            advice: components["schemas"]["AdviceInput"];
+            sides: components["schemas"]["SideFacts"][];
+        };
+        SprayerChoice: {
+            /** Format: uuid */
+            id: string;
+            sprayer: string;
+            name: string;
+            water_parts: number;
+            tank_l?: number;
+        };
+        WatchSeen: {
+            /** Format: date */
+            day: string;
+            state: string;
+            note: string;
+        };
+        WatchItem: {
+            /** Format: uuid */
+            id: string;
+            what: string;
+            /** Format: date */
+            opened: string;
+            side?: string;
+            /** Format: date */
+            closed?: string;
+            closed_why: string;
+            looks: components["schemas"]["WatchSeen"][];
+            photos: components["schemas"]["Attachment"][];
+        };
+        NewWatchItem: {
+            what: string;
+            /** Format: uuid */
+            surface_id?: string;
+        };
+        WatchClosing: {
+            reason: string;
+        };
+        WatchLook: {
+            /** Format: uuid */
+            watch_id: string;
+            /** @enum {string} */
+            state: "same" | "worse" | "better" | "gone";
+            note?: string;
+        };
+        Neighbour: {
+            /** Format: uuid */
+            unit_id: string;
+            tag: string;
+            blocked_share: number;
+            every_days: number;
+            last_found?: number;
+            /** Format: date */
+            last_day?: string;
+        };
+        ReadingLine: {
+            phase: string;
+            kind: string;
+            name: string;
+            unit: string;
+            value: number;
+            typed?: string;
+            source: string;
+            /** @enum {string} */
+            verdict: "pass" | "borderline" | "fail" | "cannot_judge";
+            text: string;
+            cause: string;
+            /** Format: date */
+            day?: string;
+            judgement: components["schemas"]["ReadingJudgement"];
+        };
+        ForecastDay: {
+            /** Format: date */
+            day: string;
+            low_c: number;
+            high_c: number;
+            rain_mm: number;
+        };
+        Forecast: {
+            known: boolean;
+            why_not: string;
+            source: string;
+            days: components["schemas"]["ForecastDay"][];
+        };
+        GaugeProbe: {
+            probe: string;
+            kind: string;
+            battery_share: number;
+            ok: boolean;
+            value?: number;
+            /** @description What is wrong with the probe */
+            text: string;
+        };
+        GaugeReading: {
+            instrument: string;
+            /** Format: date-time */
+            at: string;
+            probes: components["schemas"]["GaugeProbe"][];
+        };
+        PackSymptom: {
+            /** Format: uuid */
+            id: string;
+            kind: string;
+            /** Format: date */
+            day: string;
+            note: string;
+        };
+        PackPlace: {
+            address: string;
+            contact: string;
+            phone: string;
+            keys: string;
+            water: string;
+            power: string;
+            access_note: string;
+            zone: string;
+            isolation_point: string;
+            isolation_kind: string;
+            panels: string;
+            fixings: string;
+            people: number;
+            hazards: string;
+            drain: string;
+            ladder_m?: number;
+            /** @description When the place opens or must be left that day, local time. */
+            opens?: string;
+        };
+        VisitPack: {
+            unit: components["schemas"]["Unit"];
+            catalogue: components["schemas"]["Catalogue"];
+            practice: {
+                [key: string]: string;
+            };
+            procedure: components["schemas"]["ProcedureTemplate"];
+            tags: string[];
+            coils: components["schemas"]["PackCoil"][];
+            sprayers: components["schemas"]["SprayerChoice"][];
+            watch: components["schemas"]["WatchItem"][];
+            neighbours: components["schemas"]["Neighbour"][];
+            reading_kinds: components["schemas"]["ReadingKind"][];
+            context: components["schemas"]["ReadingContext"];
+            volts?: number;
+            amps?: number;
+            last_readings: components["schemas"]["ReadingLine"][];
+            parts: components["schemas"]["PartCard"][];
+            symptoms: components["schemas"]["PackSymptom"][];
+            forecast: components["schemas"]["Forecast"];
+            place: components["schemas"]["PackPlace"];
+            cooled_goods: boolean;
+            questions: components["schemas"]["PracticeQuestion"][];
+            bans: components["schemas"]["Ban"][];
+        };
+        BenchPack: {
+            cleaners: components["schemas"]["CleanerFacts"][];
+            methods: components["schemas"]["MethodFacts"][];
+            kinds: components["schemas"]["SoilFacts"][];
+            sprayers: components["schemas"]["SprayerChoice"][];
+            practice: {
+                [key: string]: string;
+            };
+            prices: components["schemas"]["AdvicePrices"];
+            questions: components["schemas"]["PracticeQuestion"][];
+            refrigerants: string[];
+            tables: {
+                [key: string]: components["schemas"]["TablePoint"][];
+            };
+            reading_kinds: components["schemas"]["ReadingKind"][];
+            classes: components["schemas"]["ClassDesign"][];
+            limit_share: number;
+            deferral: string;
+            bans: components["schemas"]["Ban"][];
+        };
+        ClassDesign: {
+            /** Format: uuid */
+            class_id: string;
+            name: string;
+            /** @description Where the coil is. */
+            coil: string;
+            /** @description How it is reached. */
+            access: string;
+            notes: string;
+        };
+        StepResult: {
+            step: string;
+            /** @enum {string} */
+            state: "done" | "skipped";
+            reason?: string;
+            /** Format: date-time */
+            at?: string;
+        };
+        StepLine: {
+            step: string;
+            phase: string;
+            text: string;
+            gate: boolean;
+            state: string;
+            reason: string;
+            /** Format: date-time */
+            at?: string;
+        };
+        Isolation: {
+            point: string;
+            /** @enum {string} */
+            means: "breaker" | "disconnect" | "plug";
+            /** @enum {string} */
+            secured: "locked" | "tagged" | "locked_and_tagged" | "plug_in_hand" | "not";
+            discharged: boolean;
+            /** @description On a live source before and after. */
+            meter_tried: boolean;
+            l1_l2_v?: number;
+            l1_ground_v?: number;
+            l2_ground_v?: number;
+            /** Format: uuid */
+            person_id?: string;
+            /** Format: date-time */
+            at?: string;
+        };
+        NewReading: {
+            /** @enum {string} */
+            phase: "before" | "after";
+            kind: string;
+            value: number;
+            typed?: string;
+            /** @enum {string} */
+            source: "typed" | "gauge";
+            /** Format: uuid */
+            coil_id?: string;
+            context?: components["schemas"]["ReadingContext"];
+            cause?: string;
+        };
+        AdviceGiven: {
+            text: string;
+            /** @enum {string} */
+            answer: "not_told" | "told" | "agreed" | "declined";
+        };
+        CountBack: {
+            /** @enum {string} */
+            what: "screws" | "plugs" | "panels" | "tools";
+            taken: number;
+            back: number;
+            why?: string;
+        };
+        RuleException: {
+            ban: string;
+            reason: string;
+        };
+        SymptomAnswer: {
+            /** Format: uuid */
+            symptom_id: string;
+            coil_was_cause: boolean;
+        };
+        FaceCell: {
+            row: number;
+            column: number;
+            grade?: number;
+            why_not?: string;
+        };
+        CoreReason: {
+            code: string;
+            numbers?: {
+                [key: string]: number;
+            };
+            names?: {
+                [key: string]: string;
+            };
+            /** @enum {string} */
+            evidence?: "published" | "common_practice" | "assumption";
+        };
+        ProcedureStep: {
+            code: string;
+            /** @enum {string} */
+            phase: "arrive" | "safe" | "look" | "dry" | "wet" | "check" | "close" | "tell";
+            text: string;
+            why: string;
+            cautions?: string[];
+            gate?: boolean;
+            photo?: string;
+            note?: string;
+            form?: string;
+            when?: string[];
+        };
+        SoilFacts: {
+            code: string;
+            name: string;
+            /** @enum {string} */
+            family: "dust_like" | "grease_like" | "mixed";
+            penetration: number;
+            month_weights: number[];
+        };
+        MethodFacts: {
+            code: string;
+            name: string;
+            dust_like: number[];
+            grease_like: number[];
+            driven: boolean;
+            wet: boolean;
+        };
+        CleanerFacts: {
+            code: string;
+            name: string;
+            /** @enum {string} */
+            form: "none" | "concentrate" | "ready_to_use" | "aerosol";
+            ph?: number;
+            duty: number;
+            parts_from?: number;
+            parts_to?: number;
+            dwell_min_s?: number;
+            dwell_max_s?: number;
+            rinse?: boolean;
+            microchannel?: boolean;
+            indoors?: boolean;
+            near_food?: boolean;
+            flammable?: boolean;
+            protection?: string;
+            caution?: string;
+            pack_l?: number;
+            pack_price?: number;
+        };
+        AdviceCoil: {
+            /** @enum {string} */
+            construction: "unstated" | "tube_fin" | "microchannel" | "tube_grid" | "rolled";
+            slabs: number;
+            role?: string;
+            face_m2?: number;
+            capacity_kw?: number;
+            plug_in?: boolean;
+            movable?: boolean;
+            deep_minutes?: number;
+            flammable?: boolean;
+            dose_factor?: number;
+        };
+        AdvicePlace: {
+            setting: string;
+            near_food?: boolean;
+            occupied?: boolean;
+            wall_backed?: boolean;
+            water?: boolean;
+            drain?: boolean;
+            low_c?: number;
+        };
+        AdviceFound: {
+            kind: string;
+            grade: number;
+            core_grade?: number;
+        };
+        AdvicePrices: {
+            labour_hour?: number;
+            water_m3?: number;
+        };
+        AdviceInput: {
+            coil: components["schemas"]["AdviceCoil"];
+            place: components["schemas"]["AdvicePlace"];
+            found: components["schemas"]["AdviceFound"];
+            work: string;
+            rules?: {
+                [key: string]: string;
+            };
+            limit_share?: number;
+            cleaners?: components["schemas"]["CleanerFacts"][];
+            methods?: components["schemas"]["MethodFacts"][];
+            kinds?: components["schemas"]["SoilFacts"][];
+            prices?: components["schemas"]["AdvicePrices"];
+            overrides?: string[];
+        };
+        Ban: {
+            code: string;
+            hard: boolean;
+            question?: string;
+            text: string;
+        };
+        RuledOut: {
+            method?: string;
+            method_name?: string;
+            cleaner?: string;
+            cleaner_name?: string;
+            ban: components["schemas"]["Ban"];
+        };
+        AdviceOption: {
+            method: string;
+            method_name: string;
+            cleaner?: string;
+            cleaner_name?: string;
+            /** @enum {string} */
+            direction: "against_airflow" | "with_airflow" | "along_fins" | "downward_closed";
+            left_share: number;
+            left_grade: number;
+            enough: boolean;
+            minutes: number;
+            cost: number;
+            water_parts?: number;
+            mix_l: number;
+            cleaner_l: number;
+            rinse_l: number;
+            waste_l: number;
+            buckets?: number;
+            contain: string;
+            dispose: string;
+            dwell_min_s?: number;
+            dwell_max_s?: number;
+            protection: string[];
+            kit: string[];
+            notes: string[];
+            overridden?: string[];
+            reasons: components["schemas"]["CoreReason"][];
+        };
+        MethodAdvice: {
+            options: components["schemas"]["AdviceOption"][];
+            ruled_out: components["schemas"]["RuledOut"][];
+            leave: boolean;
+            aim_share: number;
+            assumed: string[];
+        };
+        PracticeChoice: {
+            code: string;
+            text: string;
+            why: string;
+        };
+        PracticeQuestion: {
+            code: string;
+            text: string;
+            choices: components["schemas"]["PracticeChoice"][];
+            default: string;
+            why: string;
+            recorded: boolean;
+        };
+        MixResult: {
+            water_parts: number;
+            share: number;
+            mix_l: number;
+            cleaner_l: number;
+            water_l: number;
+            ml_per_l_of_mix: number;
+            ml_per_l_of_water: number;
+            fl_oz_per_gal_of_mix: number;
+            fl_oz_per_gal_of_water: number;
+            fills?: number;
+            last_fill_l?: number;
+            cleaner_l_per_fill?: number;
+            packs?: number;
+            cost?: number;
+        };
+        DwellCoil: {
+            name: string;
+            spray_m: number;
+            rinse_m: number;
+            min_m: number;
+            max_m: number;
+            wet_down_m?: number;
+        };
+        DwellStep: {
+            coil: string;
+            do: string;
+            start_m: number;
+            end_m: number;
+        };
+        DwellPlan: {
+            total_m: number;
+            steps: components["schemas"]["DwellStep"][];
+            dwell_m: number[];
+            together_m: number;
+            spoiled: boolean;
+        };
+        StandOff: {
+            holds_m: number;
+            last_m: number;
+        };
+        DoseVariance: {
+            group: string;
+            times: number;
+            planned_l: number;
+            used_l: number;
+            ratio: number;
+            money: number;
+        };
+        ReadingKind: {
+            kind: string;
+            name: string;
+            unit: string;
+            lo: number;
+            hi: number;
+            needs: string[];
+            licensed: boolean;
+        };
+        TablePoint: {
+            c: number;
+            bubble_kpa: number;
+            dew_kpa: number;
+        };
+        ReadingContext: {
+            ambient_c?: number;
+            refrigerant?: string;
+            height_m?: number;
+            nameplate?: number;
+            plug_in?: boolean;
+            air_on_c?: number;
+            head_control?: boolean;
+            water_cooled?: boolean;
+            table?: components["schemas"]["TablePoint"][];
+        };
+        ReadingJudgement: {
+            /** @enum {string} */
+            verdict: "pass" | "borderline" | "fail" | "cannot_judge";
+            lo?: number;
+            hi?: number;
+            saturation_c?: number;
+            over_ambient_k?: number;
+            cause_needed: boolean;
+            missing?: string[];
+            reasons: components["schemas"]["CoreReason"][];
+        };
+        ReadingProof: {
+            judged: boolean;
+            before_k: number;
+            after_k: number;
+            fell_k: number;
+            energy_share: number;
+            reasons: components["schemas"]["CoreReason"][];
+        };
+        SaturationResult: {
+            refrigerant: string;
+            absolute_kpa: number;
+            bubble_c: number;
+            dew_c: number;
+            mid_c: number;
+            source: string;
+        };
+        DrawnFace: {
+            rows: number;
+            columns: number;
+            closed: boolean[];
+            share: number;
+            grade: number;
+        };
+        GraderScore: {
+            share: number;
+            said: number;
+        };
+        GraderEstimate: {
+            n: number;
+            offset: number;
+            offset_sd: number;
+            sigma: number;
+            sigma_sd: number;
+            exact: number;
+            enough: boolean;
+        };
+        StockLine: {
+            /** Format: uuid */
+            cleaner_id: string;
+            cleaner: string;
+            on_hand_l: number;
+            /** @description Drawn less returned in the last 90 days. */
+            drawn_90_l: number;
+            reorder_at_l: number;
+            lead_days: number;
+            /** @description 0 when never set. */
+            version: number;
+            /** @description Containers opened. */
+            opened: number;
+            /**
+             * Format: date
+             * @description When to order, at the pace of the last 90 days.
+             */
+            reorder_on?: string;
+            price_per_l?: number;
+        };
+        StockMove: {
+            /** Format: date */
+            day: string;
+            cleaner: string;
+            kind: string;
+            litres: number;
+            note: string;
+            by: string;
+            /** Format: uuid */
+            visit_id?: string;
+        };
+        StockBook: {
+            lines: components["schemas"]["StockLine"][];
+            moves: components["schemas"]["StockMove"][];
+        };
+        NewStockMove: {
+            /** Format: uuid */
+            cleaner_id: string;
+            /** @enum {string} */
+            kind: "bought" | "opened" | "returned" | "drawn" | "counted";
+            litres: number;
+            /** Format: date */
+            day: string;
+            note?: string;
+        };
+        StockItemChange: {
+            reorder_at_l: number;
+            lead_days: number;
+            version: number;
+        };
+        Doses: {
+            by_crew: components["schemas"]["DoseVariance"][];
+            by_cleaner: components["schemas"]["DoseVariance"][];
+            by_unit: components["schemas"]["DoseVariance"][];
+            /** @description Doses with a plan to compare with. */
+            planned: number;
+            recorded: number;
+        };
+        RefrigerantTable: {
+            code: string;
+            points: number;
+            from_c: number;
+            to_c: number;
+            /** Format: date-time */
+            at: string;
+            by: string;
+        };
+        NewRefrigerantTable: {
+            code: string;
+            /** @description Lines of temperature in °C, bubble and dew pressure in kPa absolute, under a header celsius,bubble_kpa,dew_kpa. */
+            csv: string;
+        };
+        GuestLink: {
+            /** Format: uuid */
+            id: string;
+            /** @enum {string} */
+            kind: "site_staff" | "contractor";
+            site: string;
+            tag?: string;
+            name: string;
+            /** Format: date-time */
+            expires_at: string;
+            /** @enum {string} */
+            state: "open" | "ended" | "expired" | "used";
+            /** Format: date-time */
+            used_at?: string;
+        };
+        NewGuestLink: {
+            /** @enum {string} */
+            kind: "site_staff" | "contractor";
+            /** Format: uuid */
+            site_id?: string;
+            /** Format: uuid */
+            unit_id?: string;
+            name: string;
+            days: number;
+        };
+        NewGuestLinkAnswer: {
+            link: components["schemas"]["GuestLink"];
+            token: string;
+        };
+        GuestTask: {
+            /** Format: uuid */
+            task_id: string;
+            tag: string;
+            placement: string;
+            what: string;
+            every_days: number;
+            /** Format: date */
+            due: string;
+            days_late: number;
+            /** Format: date */
+            last?: string;
+        };
+        GuestUnit: {
+            /** Format: uuid */
+            unit_id: string;
+            tag: string;
+            placement: string;
+        };
+        GuestPage: {
+            /** @enum {string} */
+            kind: "site_staff" | "contractor";
+            name: string;
+            site: string;
+            tag?: string;
+            /** Format: date-time */
+            expires_at: string;
+            /** Format: date */
+            today: string;
+            tasks: components["schemas"]["GuestTask"][];
+            units: components["schemas"]["GuestUnit"][];
+            cautions: string[];
+            deferral: string;
+        };
+        GuestTick: {
+            /** Format: uuid */
+            task_id: string;
+            note?: string;
+        };
+        GuestDone: {
+            /** Format: uuid */
+            id: string;
+        };
+        NewSymptom: {
+            kind: components["schemas"]["SymptomKind"];
+            note?: string;
+            /** Format: uuid */
+            unit_id?: string;
+            /** Format: uuid */
+            site_id?: string;
+            reporter?: string;
+        };
+        /** @enum {string} */
+        SymptomKind: "not_cold" | "water" | "buzzing" | "warm_goods" | "hot_compressor" | "stopped_after_mowing" | "other";
+        Symptom: {
+            /** Format: uuid */
+            id: string;
+            kind: components["schemas"]["SymptomKind"];
+            site: string;
+            /** Format: uuid */
+            unit_id?: string;
+            tag?: string;
+            note: string;
+            reporter: string;
+            /** Format: date */
+            day: string;
+            /** @enum {string} */
+            status: "open" | "brought_forward" | "elsewhere" | "closed";
+            forecast_share?: number;
+            limit_share?: number;
+            /** Format: date */
+            due?: string;
+            triage_note: string;
+            coil_was_cause?: boolean;
+            /** @description Where to look first. */
+            advice: string;
+            photos: components["schemas"]["Attachment"][];
+        };
+        Triage: {
+            /** @enum {string} */
+            decision: "bring_forward" | "elsewhere" | "close";
+            /** Format: date */
+            day?: string;
+            note: string;
+            coil_was_cause?: boolean;
+        };
+        SiteReport: {
+            /** Format: uuid */
+            visit_id: string;
+            title: string;
+            site: string;
+            unit: string;
+            /** Format: date */
+            day: string;
+            mail?: string;
+            found: string[];
+            done: string[];
+            left: string[];
+            advised: string[];
+            weekly: string[];
+            next: string[];
+            told: string;
+            cautions: string;
+        };
+        ReportMail: {
+            to: string;
+        };
+        Mail: {
+            /** Format: uuid */
+            id: string;
+            to: string;
+            subject: string;
+            /** @enum {string} */
+            status: "waiting" | "sent" | "failed";
+            tries: number;
+            error: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: date-time */
+            sent_at?: string;
+            /** Format: uuid */
+            visit_id?: string;
+        };
+        GraderLine: {
+            /** Format: uuid */
+            person_id: string;
+            person: string;
+            estimate: components["schemas"]["GraderEstimate"];
+            /** Format: date-time */
+            at: string;
+        };
+        GraderScores: {
+            seed: number;
+            said: number[];
+        };
+        AttentionLine: {
+            /** @enum {string} */
+            kind: "gate_skipped" | "exception" | "reading" | "count" | "no_steps" | "declined" | "symptom" | "over_dwell" | "worse";
+            /** Format: uuid */
+            unit_id: string;
+            /** Format: uuid */
+            visit_id?: string;
+            tag: string;
+            site: string;
+            /** Format: date */
+            day: string;
+            text: string;
+            reason: string;
         };
     };
     responses: {
@@ -3774,7 +5211,7 @@ export interface operations {
     listAttachments: {
         parameters: {
             query: {
-                entity: "unit" | "site" | "visit";
+                entity: "unit" | "site" | "visit" | "symptom" | "tick" | "watch";
                 entity_id: string;
             };
             header?: never;
@@ -3798,10 +5235,13 @@ export interface operations {
     addAttachment: {
         parameters: {
             query: {
-                entity: "unit" | "site" | "visit";
+                entity: "unit" | "site" | "visit" | "symptom" | "tick" | "watch";
                 entity_id: string;
                 kind: "photo" | "data_sheet" | "manual" | "other";
                 name: string;
+                surface_id?: string;
+                step?: string;
+                phase?: "before" | "after";
             };
             header?: never;
             path?: never;
@@ -3940,6 +5380,893 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HouseRow"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPractice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Practice. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Practice"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    savePractice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PracticeChange"];
+            };
+        };
+        responses: {
+            /** @description The question with its answers. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeLine"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listProcedures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The template of every class, the version in force. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProcedureTemplate"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getProcedure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                class_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Every version of a class's template, the newest first. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProcedureTemplate"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saveProcedure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                class_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProcedureChange"];
+            };
+        };
+        responses: {
+            /** @description The new version. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProcedureTemplate"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getVisitPack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The pack. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitPack"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listWatchItems: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What is watched on the unit, open items first. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchItem"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addWatchItem: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewWatchItem"];
+            };
+        };
+        responses: {
+            /** @description The item. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchItem"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    closeWatchItem: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WatchClosing"];
+            };
+        };
+        responses: {
+            /** @description The closed item. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchItem"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    readGauges: {
+        parameters: {
+            query: {
+                phase: "before" | "after";
+            };
+            header?: never;
+            path: {
+                unit_id: components["parameters"]["UnitID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Probes found. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugeReading"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getForecast: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The weather of the coming days; known is false where no service answers. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Forecast"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getBench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The house's cleaners, methods, soils, sprayers, rules and prices. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchPack"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getStock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The stock book. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockBook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addStockMove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStockMove"];
+            };
+        };
+        responses: {
+            /** @description The stock book. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockBook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saveStockItem: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cleaner_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StockItemChange"];
+            };
+        };
+        responses: {
+            /** @description The stock book. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockBook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getDoses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Cleaner used against planned, by crew, cleaner and unit. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Doses"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listRefrigerantTables: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Tables taken in. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefrigerantTable"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    importRefrigerantTable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRefrigerantTable"];
+            };
+        };
+        responses: {
+            /** @description The table. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefrigerantTable"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listGuestLinks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Links without an account, the newest first. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestLink"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addGuestLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewGuestLink"];
+            };
+        };
+        responses: {
+            /** @description The link; its address is shown this once. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewGuestLinkAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endGuestLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It ended. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getGuestPage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What the link is for. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    guestTick: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuestTick"];
+            };
+        };
+        responses: {
+            /** @description The tick. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestDone"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    guestSymptom: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSymptom"];
+            };
+        };
+        responses: {
+            /** @description The report. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestDone"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    guestPhoto: {
+        parameters: {
+            query: {
+                entity: "tick" | "symptom" | "visit";
+                entity_id: string;
+            };
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description It is kept. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getGuestVisitPack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The pack of the one unit. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitPack"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    guestVisit: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the sender; the same request sent again gets the same answer and is done once. */
+                "Idempotency-Key": components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewVisit"];
+            };
+        };
+        responses: {
+            /** @description What follows from it. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitOutcome"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSymptoms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Symptoms, open ones first. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Symptom"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addSymptom: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSymptom"];
+            };
+        };
+        responses: {
+            /** @description The symptom with the forecast soil of its coil. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Symptom"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    triageSymptom: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                symptom_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Triage"];
+            };
+        };
+        responses: {
+            /** @description The symptom. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Symptom"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSiteReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The report to the site, in plain words. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteReport"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSiteReportPdf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The report to the site. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    mailSiteReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReportMail"];
+            };
+        };
+        responses: {
+            /** @description The mail on its way. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mail"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listMails: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Mails, the newest first. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mail"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listGraders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How those who practised grade. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GraderLine"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    scoreGrader: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GraderScores"];
+            };
+        };
+        responses: {
+            /** @description How you grade. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GraderLine"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAttention: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What came back from the field and needs a decision. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttentionLine"][];
                 };
             };
             default: components["responses"]["Problem"];

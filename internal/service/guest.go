@@ -1,0 +1,365 @@
+package service
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/base64"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"nextround/internal/contract"
+	"nextround/internal/defaults"
+	"nextround/internal/store"
+)
+
+// guest is somebody with a link and no account: they act for whom made it, at one site, and in no other way.
+type guest struct {
+	link  store.GuestLink
+	actor Actor
+}
+
+// guestOf finds whose a link is; ErrNotFound for one that is unknown, ended, expired or used up.
+func (s *Service) guestOf(ctx context.Context, token string, kind contract.GuestLinkKind) (guest, error) {
+	link, err := s.store.TakeGuestLink(ctx, hashToken(token), s.realNow())
+	if err != nil {
+		return guest{}, err
+	}
+	if kind != "" && link.Kind != string(kind) {
+		return guest{}, ErrNotFound
+	}
+	a, err := s.Actor(ctx, link.AccountID)
+	if err != nil {
+		return guest{}, ErrNotFound
+	}
+	a.Role, a.Sites = contract.RoleTechnician, []uuid.UUID{link.SiteID}
+	return guest{link, a}, nil
+}
+
+// GuestLinks lists the links, the newest first.
+func (s *Service) GuestLinks(ctx context.Context, a Actor) ([]contract.GuestLink, error) {
+	if err := a.only(contract.RoleManager); err != nil {
+		return nil, err
+	}
+	t := s.tenant(ctx, a)
+	rows, err := store.All[store.GuestLink](t, "at DESC, id DESC")
+	if err != nil {
+		return nil, err
+	}
+	out := []contract.GuestLink{}
+	for _, r := range rows {
+		if a.Sites != nil && !slices.Contains(a.Sites, r.SiteID) {
+			continue
+		}
+		view, err := s.guestLinkView(t, r)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, view)
+	}
+	return out, nil
+}
+
+func (s *Service) guestLinkView(t store.Tenant, r store.GuestLink) (contract.GuestLink, error) {
+	site, err := store.Get[store.Site](t, r.SiteID)
+	out := contract.GuestLink{
+		ID: r.ID, Kind: contract.GuestLinkKind(r.Kind), Site: site.Name, Name: r.Name, ExpiresAt: r.ExpiresAt, UsedAt: r.UsedAt,
+		State: contract.GuestLinkStateOpen,
+	}
+	switch {
+	case r.RevokedAt != nil:
+		out.State = contract.GuestLinkStateEnded
+	case r.Kind == string(contract.GuestLinkKindContractor) && r.UsedAt != nil:
+		out.State = contract.GuestLinkStateUsed
+	case !r.ExpiresAt.After(s.realNow()):
+		out.State = contract.GuestLinkStateExpired
+	}
+	if err == nil && r.UnitID != nil {
+		var u store.Unit
+		u, err = store.Get[store.Unit](t, *r.UnitID)
+		out.Tag = &u.Tag
+	}
+	return out, err
+}
+
+// AddGuestLink makes a link for a site's staff, or for a contractor to return one unit's visit. Its token is given this
+// once; only its hash is kept.
+func (s *Service) AddGuestLink(ctx context.Context, a Actor, in contract.NewGuestLink) (contract.NewGuestLinkAnswer, error) {
+	var out contract.NewGuestLinkAnswer
+	if err := a.only(contract.RoleManager); err != nil {
+		return out, err
+	}
+	name := strings.TrimSpace(in.Name)
+	if name == "" {
+		return out, field("/name", "say whom the link is for")
+	}
+	raw := make([]byte, 24)
+	if _, err := rand.Read(raw); err != nil {
+		return out, fmt.Errorf("making a link: %w", err)
+	}
+	out.Token = base64.RawURLEncoding.EncodeToString(raw)
+	now := s.realNow()
+	row := store.GuestLink{
+		ID: store.NewID(), Kind: string(in.Kind), Name: name, TokenHash: hashToken(out.Token),
+		ExpiresAt: now.Add(time.Duration(in.Days) * 24 * time.Hour), AccountID: a.AccountID, At: now,
+	}
+	err := s.tenant(ctx, a).InTransaction(func(t store.Tenant) error {
+		row.OrganisationID = t.Org
+		var err error
+		if in.Kind == contract.NewGuestLinkKindContractor {
+			err = s.contractorLink(t, in, &row)
+		} else {
+			if in.SiteID == nil {
+				return field("/site_id", "say which site the link is for")
+			}
+			row.SiteID = *in.SiteID
+			err = seesSite(t, row.SiteID)
+		}
+		if errors.Is(err, ErrNotFound) {
+			return field("/site_id", "is not a site or unit of the house")
+		}
+		if err != nil {
+			return err
+		}
+		if err := errors.Join(store.Insert(t, row), t.Record(s.stamp(), a.AccountID, "site", row.SiteID, "link made", auditDetail{Note: row.Kind + ": " + name})); err != nil {
+			return err
+		}
+		out.Link, err = s.guestLinkView(t, row)
+		return err
+	})
+	return out, err
+}
+
+// contractorLink ties a link to a unit, and makes sure that the contractor is among the people whose work is recorded.
+func (s *Service) contractorLink(t store.Tenant, in contract.NewGuestLink, row *store.GuestLink) error {
+	if in.UnitID == nil {
+		return field("/unit_id", "say which unit the contractor visits")
+	}
+	u, err := t.UnitSeen(*in.UnitID)
+	if err != nil {
+		return err
+	}
+	p, err := store.Get[store.Placement](t, u.PlacementID)
+	if err != nil {
+		return err
+	}
+	row.UnitID, row.SiteID = in.UnitID, p.SiteID
+	people, err := store.All[store.Person](t, "name")
+	if err != nil {
+		return err
+	}
+	for _, x := range people {
+		if strings.EqualFold(x.Name, row.Name) {
+			return nil
+		}
+	}
+	return store.Insert(t, store.Person{OrganisationID: t.Org, ID: store.NewID(), Name: row.Name})
+}
+
+// EndGuestLink ends a link at once.
+func (s *Service) EndGuestLink(ctx context.Context, a Actor, id uuid.UUID) error {
+	if err := a.only(contract.RoleManager); err != nil {
+		return err
+	}
+	return s.tenant(ctx, a).InTransaction(func(t store.Tenant) error {
+		row, err := store.GetForUpdate[store.GuestLink](t, id)
+		if err != nil {
+			return err
+		}
+		if err := seesSite(t, row.SiteID); err != nil {
+			return err
+		}
+		if row.RevokedAt != nil {
+			return nil
+		}
+		row.RevokedAt = ptr(s.realNow())
+		return errors.Join(store.Save(t, id, &row), t.Record(s.stamp(), a.AccountID, "site", row.SiteID, "link ended", auditDetail{Note: row.Name}))
+	})
+}
+
+// GuestPage is what a link shows: the light tasks of the site's staff, or the one unit of a contractor.
+func (s *Service) GuestPage(ctx context.Context, token string) (contract.GuestPage, error) {
+	g, err := s.guestOf(ctx, token, "")
+	if err != nil {
+		return contract.GuestPage{}, err
+	}
+	t := s.tenant(ctx, g.actor)
+	site, err := store.Get[store.Site](t, g.link.SiteID)
+	if err != nil {
+		return contract.GuestPage{}, err
+	}
+	out := contract.GuestPage{
+		Kind: contract.GuestPageKind(g.link.Kind), Name: g.link.Name, Site: site.Name, ExpiresAt: g.link.ExpiresAt, Today: s.today(site.Zone),
+		Tasks: []contract.GuestTask{}, Units: []contract.GuestUnit{}, Cautions: defaults.GuestCautions, Deferral: defaults.Deferral,
+	}
+	units := []uuid.UUID{value(g.link.UnitID)}
+	if g.link.UnitID == nil {
+		if units, err = t.UnitsAt(site.ID); err != nil {
+			return out, err
+		}
+	}
+	r, err := loadRegister(t, units)
+	if err != nil {
+		return out, err
+	}
+	for _, u := range r.facts.Units {
+		if u.Status == retired {
+			continue
+		}
+		d := dossier{unit: u, today: out.Today, pauses: r.pauses[u.ID]}
+		_, place := r.standing(u.ID, out.Today)
+		if g.link.UnitID != nil {
+			out.Tag = ptr(u.Tag)
+			continue
+		}
+		out.Units = append(out.Units, contract.GuestUnit{UnitID: u.ID, Tag: u.Tag, Placement: place.Name})
+		for _, task := range r.companions[u.ID] {
+			if task.Doer != string(contract.DoerSiteStaff) || task.Paused {
+				continue
+			}
+			c := r.companion(d, task)
+			out.Tasks = append(out.Tasks, contract.GuestTask{
+				TaskID: task.ID, Tag: u.Tag, Placement: place.Name, What: companionWork[task.Kind], EveryDays: task.EveryDays, Due: c.Due,
+				DaysLate: c.DaysLate, Last: c.LastDay,
+			})
+		}
+	}
+	slices.SortStableFunc(out.Tasks, func(a, b contract.GuestTask) int { return b.DaysLate - a.DaysLate })
+	return out, nil
+}
+
+// companionWork says a companion task to those who do it.
+var companionWork = map[string]string{
+	"inspect": "Look it over", "filter": "Wash the filter, let it dry fully, put it back", "grille": "Wipe the grille", "tablet": "Put a new tablet in the pan",
+	"drain": "See that the drain runs", "pump": "See that the pump empties its tray",
+}
+
+// GuestTick notes that a site's staff did a light task.
+func (s *Service) GuestTick(ctx context.Context, token string, in contract.GuestTick) (contract.GuestDone, error) {
+	var out contract.GuestDone
+	g, err := s.guestOf(ctx, token, contract.GuestLinkKindSiteStaff)
+	if err != nil {
+		return out, err
+	}
+	return out, s.tenant(ctx, g.actor).InTransaction(func(t store.Tenant) error {
+		task, err := store.Get[store.Task](t, in.TaskID)
+		if err != nil || task.CoilID != nil || task.Doer != string(contract.DoerSiteStaff) {
+			return field("/task_id", "is not a task of this link")
+		}
+		u, err := t.UnitSeen(task.UnitID)
+		if err != nil {
+			return field("/task_id", "is not a task of this link")
+		}
+		today, err := s.siteToday(t, u.PlacementID)
+		if err != nil {
+			return err
+		}
+		row := store.TaskTick{
+			OrganisationID: t.Org, ID: store.NewID(), TaskID: task.ID, Day: store.Date(today), Note: strings.TrimSpace(g.link.Name + " " + trim(in.Note)),
+			LinkID: &g.link.ID, At: s.stamp(),
+		}
+		out.ID = row.ID
+		return errors.Join(store.Insert(t, row), t.Record(s.stamp(), g.actor.AccountID, "unit", task.UnitID, task.Kind+" done", auditDetail{Note: "by link, " + g.link.Name}))
+	})
+}
+
+// GuestSymptom takes a complaint in from a site's staff.
+func (s *Service) GuestSymptom(ctx context.Context, token string, in contract.NewSymptom) (contract.GuestDone, error) {
+	g, err := s.guestOf(ctx, token, contract.GuestLinkKindSiteStaff)
+	if err != nil {
+		return contract.GuestDone{}, err
+	}
+	in.SiteID = &g.link.SiteID
+	if in.Reporter == nil {
+		in.Reporter = &g.link.Name
+	}
+	row, err := s.addSymptom(ctx, g.actor, in, &g.link.ID)
+	return contract.GuestDone{ID: row.ID}, err
+}
+
+// GuestPhoto keeps a picture with what the link itself has sent.
+func (s *Service) GuestPhoto(ctx context.Context, token, entity string, id uuid.UUID, content []byte) error {
+	g, err := s.guestOf(ctx, token, "")
+	if err != nil {
+		return err
+	}
+	t := s.tenant(ctx, g.actor)
+	mine := false
+	switch entity {
+	case "tick":
+		row, err := store.Get[store.TaskTick](t, id)
+		mine = err == nil && value(row.LinkID) == g.link.ID
+	case "symptom":
+		row, err := store.Get[store.SymptomReport](t, id)
+		mine = err == nil && value(row.LinkID) == g.link.ID
+	case "visit":
+		row, err := store.Get[store.Visit](t, id)
+		mine = err == nil && g.link.UnitID != nil && row.UnitID == *g.link.UnitID && row.Source == "contractor"
+	}
+	if !mine {
+		return ErrNotFound
+	}
+	_, err = s.AddAttachment(ctx, g.actor, NewAttachment{Entity: entity, EntityID: id, Kind: "photo", Name: g.link.Name, Content: content})
+	return err
+}
+
+// GuestVisitPack is the pack of a contractor's one unit; of the house's people it names only the contractor.
+func (s *Service) GuestVisitPack(ctx context.Context, token string) (contract.VisitPack, error) {
+	g, err := s.guestOf(ctx, token, contract.GuestLinkKindContractor)
+	if err != nil {
+		return contract.VisitPack{}, err
+	}
+	out, err := s.VisitPack(ctx, g.actor, *g.link.UnitID)
+	out.Catalogue.People = slices.DeleteFunc(out.Catalogue.People, func(c contract.Choice) bool { return !strings.EqualFold(c.Name, g.link.Name) })
+	out.Catalogue.Crews, out.Neighbours, out.Unit.Visits = []contract.Choice{}, []contract.Neighbour{}, []contract.VisitSummary{}
+	return out, err
+}
+
+// GuestVisit takes in the visit of a contractor; the link is used up with it.
+func (s *Service) GuestVisit(ctx context.Context, token string, key uuid.UUID, in contract.NewVisit) (contract.VisitOutcome, error) {
+	g, err := s.guestOf(ctx, token, contract.GuestLinkKindContractor)
+	if errors.Is(err, ErrNotFound) {
+		// The same visit sent again after the link was used up still gets its answer.
+		if g, err = s.usedGuest(ctx, token); err != nil {
+			return contract.VisitOutcome{}, err
+		}
+	}
+	if err != nil {
+		return contract.VisitOutcome{}, err
+	}
+	if in.UnitID != *g.link.UnitID {
+		return contract.VisitOutcome{}, field("/unit_id", "is not the unit of this link")
+	}
+	in.Source = ptr(contract.NewVisitSourceContractor)
+	return once(s, s.tenant(ctx, g.actor), g.actor, key, in, func(t store.Tenant) (contract.VisitOutcome, error) {
+		if g.link.UsedAt != nil {
+			return contract.VisitOutcome{}, ErrNotFound
+		}
+		if _, err := t.LockUnits([]uuid.UUID{in.UnitID}); err != nil {
+			return contract.VisitOutcome{}, err
+		}
+		link, err := store.GetForUpdate[store.GuestLink](t, g.link.ID)
+		if err != nil {
+			return contract.VisitOutcome{}, err
+		}
+		link.UsedAt = ptr(s.realNow())
+		if err := store.Save(t, link.ID, &link); err != nil {
+			return contract.VisitOutcome{}, err
+		}
+		return s.storeVisit(t, g.actor, key, in, nil)
+	})
+}
+
+func (s *Service) usedGuest(ctx context.Context, token string) (guest, error) {
+	link, err := s.store.UsedGuestLink(ctx, hashToken(token), s.realNow())
+	if err != nil {
+		return guest{}, err
+	}
+	a, err := s.Actor(ctx, link.AccountID)
+	a.Role, a.Sites = contract.RoleTechnician, []uuid.UUID{link.SiteID}
+	return guest{link, a}, err
+}

@@ -1,0 +1,68 @@
+// Package wording turns the core's reasons into sentences where several parts of the program, and the browser without
+// network, must say the same.
+package wording
+
+import (
+	"fmt"
+
+	"nextround/core/heat"
+)
+
+// needs names the context a reading wants.
+var needs = map[string]string{
+	"refrigerant": "the refrigerant", "ambient_c": "the ambient temperature", "nameplate": "the nameplate or rated value", "air_on_c": "the temperature of the air on to the coil",
+}
+
+// Reading says what a judgement rests on.
+func Reading(j heat.Judgement) string {
+	if len(j.Missing) > 0 {
+		text := "Cannot judge without "
+		for i, m := range j.Missing {
+			if i > 0 {
+				text += " and "
+			}
+			text += needs[m]
+		}
+		if j.SaturationC != nil {
+			text += fmt.Sprintf("; evaporating at %.1f °C", *j.SaturationC)
+		}
+		return text + "."
+	}
+	if len(j.Reasons) == 0 {
+		return ""
+	}
+	r := j.Reasons[0]
+	n := r.Numbers
+	switch r.Code {
+	case "capacitor_marking":
+		return fmt.Sprintf("Held against the rating ±6 %%, %.1f to %.1f µF (the usual marking).", n["lo"], n["hi"])
+	case "contactor_coil":
+		return fmt.Sprintf("Held against %.0f to %.0f Ω for a 24 V coil (common practice, no source).", n["lo"], n["hi"])
+	case "nameplate_volts":
+		return fmt.Sprintf("Held against the nameplate ±10 %%, %.0f to %.0f V (common practice, no source).", n["lo"], n["hi"])
+	case "nameplate_amps":
+		return fmt.Sprintf("Held against the nameplate, at most %.1f A (common practice, no source).", n["hi"])
+	case "isolation":
+		if j.Verdict == heat.Fail {
+			return fmt.Sprintf("%.0f V are still there: it is live. Stop.", n["volts"])
+		}
+		return "Nothing is there."
+	case "cold_holding":
+		return fmt.Sprintf("Held against cold holding at %.0f °C or below (FDA Food Code, from memory).", n["hi"])
+	case "condensing_over_ambient":
+		return fmt.Sprintf("Condensing at %.1f °C, %.1f K over ambient; a clean coil runs at about %.0f K, up to %.0f K passes (assumption).", n["saturation"], n["over"], n["clean"], n["pass"])
+	case "condensing_too_cool":
+		return fmt.Sprintf("Condensing only %.1f K over ambient: not a running air-cooled coil, or the ambient was read elsewhere.", n["over"])
+	case "evaporating_under_air":
+		return fmt.Sprintf("Evaporating at %.1f °C, %.1f K under the air on to the coil; 4 to 22 K is usual (assumption).", *j.SaturationC, n["value"])
+	case "head_control":
+		return fmt.Sprintf("A head-pressure control was at work: %.1f K over ambient says nothing of soil.", n["over"])
+	case "liquid_below_ambient":
+		return fmt.Sprintf("The liquid line is colder than the ambient of %.0f °C, which an air-cooled coil cannot do: read one of them again.", n["ambient"])
+	case "pressure_impossible":
+		return "Not possible: " + r.Names["why"] + "."
+	case "no_limit":
+		return "Kept as context; it has no limit of its own."
+	}
+	return ""
+}
