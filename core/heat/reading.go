@@ -52,7 +52,7 @@ type KindFacts struct {
 	Lo float64 `json:"lo"`
 	Hi float64 `json:"hi"`
 	// Needs names the context without which it cannot be judged.
-	Needs []string `json:"needs"`
+	Needs []string `json:"needs,omitempty"`
 	// Licensed readings are taken by people licensed for refrigerant or live work.
 	Licensed bool `json:"licensed"`
 }

@@ -2327,7 +2327,7 @@ type GaugeProbe struct {
 	Ok           bool    `json:"ok"`
 	Probe        string  `json:"probe"`
 
-	// Text What is wrong with the probe
+	// Text What is wrong with the probe; empty when nothing is.
 	Text  string   `json:"text"`
 	Value *float64 `json:"value,omitempty"`
 }

@@ -63,7 +63,7 @@ func (s *Service) ImportRefrigerantTable(ctx context.Context, a Actor, in contra
 		return out, err
 	}
 	if err := heat.CheckTable(points); err != nil {
-		return out, under("/csv", pointers(err))
+		return out, field("/csv", "%v", err)
 	}
 	err = s.tenant(ctx, a).InTransaction(func(t store.Tenant) error {
 		row := store.RefrigerantTable{OrganisationID: t.Org, ID: store.NewID(), Code: code, Points: store.ToJSON(points), AccountID: &a.AccountID, At: s.stamp()}

@@ -2878,7 +2878,7 @@ export interface components {
             battery_share: number;
             ok: boolean;
             value?: number;
-            /** @description What is wrong with the probe */
+            /** @description What is wrong with the probe; empty when nothing is. */
             text: string;
         };
         GaugeReading: {
@@ -3268,7 +3268,7 @@ export interface components {
             unit: string;
             lo: number;
             hi: number;
-            needs: string[];
+            needs?: string[];
             licensed: boolean;
         };
         TablePoint: {
