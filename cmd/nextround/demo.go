@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -15,6 +16,7 @@ import (
 	"nextround/internal/demo"
 	"nextround/internal/pg"
 	"nextround/internal/service"
+	"nextround/internal/standin"
 	"nextround/internal/store"
 )
 
@@ -88,11 +90,19 @@ func runDemo(ctx context.Context, out io.Writer, o demoOptions) (err error) {
 		return err
 	}
 	defer st.Close()
-	if err := fill(ctx, st, o); err != nil {
+	units, err := fill(ctx, st, o)
+	if err != nil {
 		return err
 	}
+	outside, err := standin.Start(ctx, standin.Options{Units: units, Seed: 4, Now: o.service.Now})
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, outside.Close()) }()
+	o.outside.fill(outside.Addresses)
 	err = serveUntil(ctx, st, o.site, func(address string) {
 		say(out, "Next Round is at %s (ready after %.1f s; stop with Ctrl-C)", address, time.Since(start).Seconds())
+		say(out, "Simulated: gauge set %s, forecast %s, mail %s", outside.Gauges, outside.Weather, outside.MailPage)
 		if o.own {
 			say(out, "Own data, kept from time to time. The first page sets up the organisation.")
 			return
@@ -107,18 +117,34 @@ func runDemo(ctx context.Context, out io.Writer, o demoOptions) (err error) {
 	return err
 }
 
-// fill makes the sample data in an empty database.
-func fill(ctx context.Context, st *store.Store, o demoOptions) error {
+// hiddenFile keeps what the simulated gauge set is told of the sample units.
+const hiddenFile = "gauge-set.json"
+
+// fill makes the sample data in an empty database, and gives what the simulated gauge set knows of it.
+func fill(ctx context.Context, st *store.Store, o demoOptions) ([]standin.Unit, error) {
+	file := filepath.Join(o.dir, hiddenFile)
 	n, err := st.Organisations(ctx)
-	if err != nil || n > 0 || o.own {
-		return err
+	if err != nil || o.own {
+		return nil, err
+	}
+	if n > 0 {
+		units, err := readUnits(file)
+		if errors.Is(err, os.ErrNotExist) {
+			return nil, nil // data made elsewhere: the set finds no unit
+		}
+		return units, err
 	}
 	svc := service.New(st, o.service)
 	defer svc.Close()
-	if err := demo.Load(ctx, svc); err != nil {
-		return fmt.Errorf("making the sample data: %w", err)
+	units, err := demo.Live(ctx, svc)
+	if err != nil {
+		return nil, fmt.Errorf("making the sample data: %w", err)
 	}
-	return nil
+	text, err := json.MarshalIndent(units, "", " ")
+	if err != nil {
+		return nil, fmt.Errorf("keeping what the gauge set knows: %w", err)
+	}
+	return units, errors.Join(os.MkdirAll(o.dir, 0o750), os.WriteFile(file, text, 0o600))
 }
 
 // makeDatabase makes a database of the private cluster, anew unless it is to be kept.

@@ -33,6 +33,7 @@ type site struct {
 	cert    string
 	key     string
 	service service.Options
+	outside outside
 }
 
 // serveUntil serves a migrated database until the context ends, then lets requests end.
@@ -40,7 +41,7 @@ func serveUntil(ctx context.Context, st *store.Store, o site, ready func(address
 	if (o.cert == "") != (o.key == "") {
 		return exitError{exitUsage, errors.New("--tls-cert and --tls-key belong together")}
 	}
-	svc := service.New(st, o.service)
+	svc := service.New(st, o.outside.connect(o.service))
 	defer svc.Close()
 	server, err := api.NewServer(svc, st, api.Options{Pages: web.Files(), Secure: o.cert != "", SessionCleanup: 10 * time.Minute})
 	if err != nil {
@@ -65,6 +66,7 @@ func serveUntil(ctx context.Context, st *store.Store, o site, ready func(address
 		failed <- h.Serve(listener)
 	}()
 	go refresh(ctx, svc)
+	go sendWaiting(ctx, svc)
 	ready(scheme + "://" + listener.Addr().String())
 	select {
 	case err := <-failed:

@@ -82,7 +82,7 @@ func newRoot() *cobra.Command {
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return exitError{exitUsage, err} })
 	root.PersistentFlags().StringVar(&logFormat, "log", fromEnv("NEXTROUND_LOG", "text"), "log as text or json (NEXTROUND_LOG)")
 	root.AddCommand(
-		demoCommand(), serveCommand(), migrateCommand(), importCommand(), exportCommand(), backupCommand(), restoreCommand(), rebuildCommand(), linkCommand(),
+		demoCommand(), standinsCommand(), serveCommand(), migrateCommand(), importCommand(), exportCommand(), backupCommand(), restoreCommand(), rebuildCommand(), linkCommand(),
 		certificateCommand(), calcCommand(),
 	)
 	return root

@@ -1,11 +1,20 @@
 package main
 
 import (
+	"context"
+	"log/slog"
 	"os"
+	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 
+	"nextround/internal/instrument"
+	"nextround/internal/post"
+	"nextround/internal/service"
+	"nextround/internal/standin"
 	"nextround/internal/store"
+	"nextround/internal/weather"
 )
 
 func serveCommand() *cobra.Command {
@@ -27,6 +36,7 @@ func serveCommand() *cobra.Command {
 	}
 	databaseFlag(cmd, &url)
 	listenFlags(cmd, &o)
+	outsideFlags(cmd, &o.outside)
 	return cmd
 }
 
@@ -34,6 +44,58 @@ func listenFlags(cmd *cobra.Command, o *site) {
 	cmd.Flags().StringVar(&o.listen, "listen", fromEnv("NEXTROUND_LISTEN", "127.0.0.1:8080"), "address to serve on (NEXTROUND_LISTEN)")
 	cmd.Flags().StringVar(&o.cert, "tls-cert", os.Getenv("NEXTROUND_TLS_CERT"), "certificate file; cookies are then for TLS only (NEXTROUND_TLS_CERT)")
 	cmd.Flags().StringVar(&o.key, "tls-key", os.Getenv("NEXTROUND_TLS_KEY"), "key file of the certificate (NEXTROUND_TLS_KEY)")
+}
+
+// outside are the addresses of outside devices and services; what is empty is not connected.
+type outside struct {
+	gauges, weather                        string
+	smtp, mailFrom, mailUser, mailPassword string
+}
+
+func outsideFlags(cmd *cobra.Command, o *outside) {
+	cmd.Flags().StringVar(&o.gauges, "gauges", os.Getenv("NEXTROUND_GAUGES"), "http address of the gauge sets (NEXTROUND_GAUGES)")
+	cmd.Flags().StringVar(&o.weather, "weather", os.Getenv("NEXTROUND_WEATHER"), "http address of the forecast service (NEXTROUND_WEATHER)")
+	cmd.Flags().StringVar(&o.smtp, "smtp", os.Getenv("NEXTROUND_SMTP"), "host:port of the mail server; user and password come from NEXTROUND_SMTP_USER and NEXTROUND_SMTP_PASSWORD (NEXTROUND_SMTP)")
+	cmd.Flags().StringVar(&o.mailFrom, "mail-from", fromEnv("NEXTROUND_MAIL_FROM", "next-round@localhost.localdomain"), "sender of mails (NEXTROUND_MAIL_FROM)")
+	o.mailUser, o.mailPassword = os.Getenv("NEXTROUND_SMTP_USER"), os.Getenv("NEXTROUND_SMTP_PASSWORD")
+}
+
+// fill connects the stand-ins where nothing else is.
+func (o *outside) fill(a standin.Addresses) {
+	o.gauges, o.weather, o.smtp = a.Gauges, a.Weather, a.SMTP
+	o.mailFrom = "next-round@hallvik.example"
+}
+
+// connect adds to a service's options what is connected.
+func (o outside) connect(s service.Options) service.Options {
+	if o.gauges != "" {
+		s.Gauges = instrument.Gauges{Address: strings.TrimSuffix(o.gauges, "/")}
+	}
+	if o.weather != "" {
+		s.Forecasts = weather.Service{Address: strings.TrimSuffix(o.weather, "/")}
+	}
+	if o.smtp != "" {
+		s.Mailer = post.Server{Address: o.smtp, From: o.mailFrom, User: o.mailUser, Password: o.mailPassword}
+	}
+	return s
+}
+
+// sendEvery is how often mails that wait are tried again.
+const sendEvery = time.Minute
+
+func sendWaiting(ctx context.Context, svc *service.Service) {
+	tick := time.NewTicker(sendEvery)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+		if err := svc.SendWaiting(ctx); err != nil && ctx.Err() == nil {
+			slog.ErrorContext(ctx, "sending mails that wait", "error", err)
+		}
+	}
 }
 
 func migrateCommand() *cobra.Command {

@@ -3423,15 +3423,18 @@ type SignIn struct {
 
 // SiteCard defines model for SiteCard.
 type SiteCard struct {
-	AccessNote *string          `json:"access_note,omitempty"`
-	Address    *string          `json:"address,omitempty"`
-	AltitudeM  *float64         `json:"altitude_m,omitempty"`
-	Code       *string          `json:"code,omitempty"`
-	Contact    *string          `json:"contact,omitempty"`
-	Holidays   *[]Holiday       `json:"holidays,omitempty"`
-	Keys       *string          `json:"keys,omitempty"`
-	Lat        *float64         `json:"lat,omitempty"`
-	Lon        *float64         `json:"lon,omitempty"`
+	AccessNote *string    `json:"access_note,omitempty"`
+	Address    *string    `json:"address,omitempty"`
+	AltitudeM  *float64   `json:"altitude_m,omitempty"`
+	Code       *string    `json:"code,omitempty"`
+	Contact    *string    `json:"contact,omitempty"`
+	Holidays   *[]Holiday `json:"holidays,omitempty"`
+	Keys       *string    `json:"keys,omitempty"`
+	Lat        *float64   `json:"lat,omitempty"`
+	Lon        *float64   `json:"lon,omitempty"`
+
+	// Mail Where reports go.
+	Mail       *string          `json:"mail,omitempty"`
 	Name       string           `json:"name"`
 	Phone      *string          `json:"phone,omitempty"`
 	Placements *[]PlacementCard `json:"placements,omitempty"`

@@ -10,6 +10,7 @@ import (
 	"math"
 	"math/rand/v2"
 	"sort"
+	"strings"
 
 	"github.com/google/uuid"
 
@@ -17,6 +18,7 @@ import (
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/service"
+	"nextround/internal/standin"
 )
 
 // seed of everything that is drawn.
@@ -45,11 +47,29 @@ var SignIns = []SignIn{
 
 // Load fills an empty database with the demonstration.
 func Load(ctx context.Context, svc *service.Service) error {
+	_, err := Live(ctx, svc)
+	return err
+}
+
+// Live is Load, and gives what only the simulated gauge set is told: the soil that units truly carry at the clock.
+func Live(ctx context.Context, svc *service.Service) ([]standin.Unit, error) {
+	g := generator{svc: svc, people: map[string]uuid.UUID{}, random: rand.New(rand.NewPCG(seed, 1)), hidden: map[string]float64{}} //nolint:gosec // sample data
+	if err := g.begin(ctx); err != nil {
+		return nil, err
+	}
+	if err := g.run(ctx); err != nil {
+		return nil, err
+	}
+	return g.gauged(ctx)
+}
+
+// begin makes the organisation, its people and crews, and takes its register in.
+func (g *generator) begin(ctx context.Context) error {
+	svc := g.svc
 	org, err := svc.CreateOrganisation(ctx, Organisation)
 	if err != nil {
 		return err
 	}
-	g := generator{svc: svc, people: map[string]uuid.UUID{}, random: rand.New(rand.NewPCG(seed, 1))} //nolint:gosec // sample data
 	for _, in := range SignIns {
 		a, err := svc.CreateMember(ctx, org, in.Person, in.Login, Password, in.Role)
 		if err != nil {
@@ -83,7 +103,7 @@ func Load(ctx context.Context, svc *service.Service) error {
 	if run.Status != "stored" {
 		return fmt.Errorf("the demonstration's register is %s: %+v", run.Status, run.Report.Problems)
 	}
-	return g.run(ctx)
+	return nil
 }
 
 // generator lives through the years before the clock.
@@ -97,6 +117,8 @@ type generator struct {
 	units  []contract.PortfolioRow // one for each unit
 	cat    contract.Catalogue
 	visits []contract.NewVisit
+	// hidden is the share that a unit's worst coil truly is blocked at the clock.
+	hidden map[string]float64
 }
 
 func (g *generator) run(ctx context.Context) (err error) {
@@ -117,7 +139,7 @@ func (g *generator) run(ctx context.Context) (err error) {
 			g.units = append(g.units, row)
 		}
 	}
-	for _, step := range []func(context.Context) error{g.describeSites, g.addFactors, g.describeUnits, g.liveAll, g.remark, g.tick} {
+	for _, step := range []func(context.Context) error{g.describeSites, g.addFactors, g.describeUnits, g.liveAll, g.remark, g.tick, g.watch, g.stock, g.complain} {
 		if err := step(ctx); err != nil {
 			return err
 		}
@@ -138,6 +160,7 @@ func (g *generator) describeSites(ctx context.Context) error {
 		}
 		card := record.Card
 		card.Code, card.Address, card.Contact, card.Keys, card.Water = &in.code, &in.address, &in.contact, &in.keys, &in.water
+		card.Mail = text(strings.ToLower(in.code) + "@hallvik.example")
 		card.Power, card.AccessNote, card.Lat, card.Lon = &in.power, &in.access, &in.lat, &in.lon
 		card.Windows, card.Holidays = &in.windows, &in.holidays
 		if _, err := g.svc.SaveSite(ctx, g.manager, line.ID, contract.SiteChange{Version: record.Version, Card: card}); err != nil {
@@ -404,6 +427,11 @@ func (g *generator) live(unit contract.Unit) {
 		if day, ok := lastVisit[unit.Tag]; ok && day > c.day {
 			g.visit(unit, &c, habit, kind, contract.TaskKindLight, day)
 		}
+		blocked := 0.0
+		for _, side := range c.sides {
+			blocked += side.AreaShare * g.grow(unit.Tag, side, c.day, today).Blocked()
+		}
+		g.hidden[unit.Tag] = math.Max(g.hidden[unit.Tag], blocked)
 	}
 }
 

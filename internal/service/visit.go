@@ -298,6 +298,9 @@ func (v *visitSheet) finding(visit store.Visit, surface uuid.UUID, phase string,
 	missed := false
 	row.BlockedShare, missed = v.mapCells(at, row.ID, visit.OrganisationID, l)
 	if missed && phase != phaseFirstLook {
+		if v.partly == nil {
+			v.partly = map[uuid.UUID]bool{}
+		}
 		v.partly[surface] = true
 	}
 	v.rows.findings = append(v.rows.findings, row)

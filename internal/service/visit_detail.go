@@ -581,7 +581,6 @@ func proof(rows []store.Reading) *heat.ProofResult {
 
 // loadSheet reads what the details of a visit are held against.
 func (s *Service) loadSheet(t store.Tenant, v *visitSheet, supersedes *uuid.UUID) (err error) {
-	v.partly = map[uuid.UUID]bool{}
 	if v.template, err = s.templateOf(t, v.r.catalogue, v.d.class, v.req.ProcedureVersion); err != nil {
 		return err
 	}

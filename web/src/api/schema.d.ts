@@ -1738,6 +1738,8 @@ export interface components {
             keys?: string;
             water?: string;
             power?: string;
+            /** @description Where reports go. */
+            mail?: string;
             access_note?: string;
             lat?: number;
             lon?: number;

@@ -1,0 +1,128 @@
+package demo
+
+import (
+	"context"
+	"fmt"
+	"math/rand/v2"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"nextround/core/calendar"
+	"nextround/core/heat"
+	"nextround/internal/contract"
+	"nextround/internal/service"
+	"nextround/internal/standin"
+)
+
+func (g *generator) unitOf(tag string) (uuid.UUID, error) {
+	for _, line := range g.units {
+		if line.Tag == tag {
+			return line.UnitID, nil
+		}
+	}
+	return uuid.Nil, fmt.Errorf("the demonstration has no %s", tag)
+}
+
+// watch has the specks of the roof unit looked at again at each visit, beside their pictures.
+func (g *generator) watch(ctx context.Context) error {
+	id, err := g.unitOf("FN-PU-2")
+	if err != nil {
+		return err
+	}
+	item, err := g.svc.AddWatchItem(ctx, g.manager, id, contract.NewWatchItem{What: "greenish specks on the end plate, condenser: larger than in the last picture?"})
+	if err != nil {
+		return err
+	}
+	for i, name := range []string{"end plate, autumn 2024", "end plate, autumn 2025"} {
+		content, err := endPlate(40+6*i, rand.New(rand.NewPCG(seed, 7))) //nolint:gosec // sample data
+		if err != nil {
+			return err
+		}
+		_, err = g.svc.AddAttachment(ctx, g.manager, service.NewAttachment{Entity: "watch", EntityID: item.ID, Kind: "photo", Name: name, Content: content})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// bought is what the store bought before the clock.
+var bought = []struct {
+	cleaner string
+	litres  float64
+	day     string
+	reorder float64
+}{
+	{"medium_universal", 60, "2025-09-01", 10}, {"indoor_neutral", 50, "2025-10-06", 8}, {"foaming_aerosol", 12, "2025-11-03", 3}, {"heavy_alkaline", 20, "2026-02-16", 5},
+}
+
+func (g *generator) stock(ctx context.Context) error {
+	for _, b := range bought {
+		for _, k := range g.cat.Cleaners {
+			if k.Code != b.cleaner {
+				continue
+			}
+			move := contract.NewStockMove{CleanerID: k.ID, Kind: contract.Bought, Litres: b.litres, Day: calendar.MustParse(b.day)}
+			if _, err := g.svc.AddStockMove(ctx, g.manager, move); err != nil {
+				return err
+			}
+			if _, err := g.svc.SaveStockItem(ctx, g.manager, k.ID, contract.StockItemChange{ReorderAtL: b.reorder, LeadDays: 10}); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// complaints came in on the day of the clock.
+var complaints = []struct {
+	tag, note, reporter string
+	kind                contract.SymptomKind
+}{
+	{"FA-RF-1", "Bait soft again this morning, −7 °C on the dial; the same shortly before the clean in 2024.", "bait store", contract.SymptomKindWarmGoods},
+	{"CC-BC-2", "Turned right down and still not cold.", "bar", contract.SymptomKindNotCold},
+}
+
+func (g *generator) complain(ctx context.Context) error {
+	for _, c := range complaints {
+		id, err := g.unitOf(c.tag)
+		if err != nil {
+			return err
+		}
+		if _, err := g.svc.AddSymptom(ctx, g.manager, contract.NewSymptom{Kind: c.kind, UnitID: &id, Note: text(c.note), Reporter: text(c.reporter)}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// gauged are the units as the simulated gauge set knows them (assumption: usual temperatures of the classes).
+func (g *generator) gauged(ctx context.Context) ([]standin.Unit, error) {
+	out := []standin.Unit{}
+	for _, line := range g.units {
+		record, err := g.svc.UnitCard(ctx, g.manager, line.UnitID)
+		if err != nil {
+			return nil, err
+		}
+		u := standin.Unit{
+			Tag: line.Tag, Refrigerant: record.Card.Refrigerant, BlockedShare: g.hidden[line.Tag], CleanK: heat.CleanCondenser, EvaporatingC: 6,
+			AmbientC: 9, RoomC: 22, Amps: value(record.Card.Amps), Volts: value(record.Card.Volts),
+		}
+		switch class := strings.ToLower(line.Class); {
+		case strings.Contains(class, "cooler") && !strings.Contains(class, "room"), strings.Contains(class, "reach-in"), strings.Contains(class, "ice machine"):
+			u.CleanK, u.EvaporatingC, u.AmbientC, u.RoomC = heat.CleanPlugIn, -10, 22, 4
+		case strings.Contains(class, "cold-room"), strings.Contains(class, "remote"):
+			u.CleanK, u.EvaporatingC, u.RoomC = heat.CleanCondenser, -10, 2
+		}
+		out = append(out, u)
+	}
+	return out, nil
+}
+
+func value(p *float64) float64 {
+	if p == nil {
+		return 0
+	}
+	return *p
+}
