@@ -8,7 +8,7 @@ LOCAL   := .local
 BINARY  := build/nextround
 VERSION := $(shell git describe --always --dirty 2>/dev/null || echo unversioned)
 GO_SOURCES  := $(shell find cmd core internal web -name '*.go' -not -path '*/node_modules/*' 2>/dev/null) $(wildcard internal/store/migrations/*.sql internal/calc/schemas/*.json)
-WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/package.json
+WEB_SOURCES := $(shell find web/src web/public -type f -not -name 'core.wasm.gz' -not -name wasm_exec.js 2>/dev/null) web/index.html web/vite.config.ts web/package.json
 
 demo: deps $(BINARY)
 	@exec $(BINARY) demo $(DEMO)
@@ -35,9 +35,17 @@ $(BINARY): $(GO_SOURCES) go.mod go.sum build/web.stamp
 	$(GO) build -trimpath -ldflags "-X main.version=$(VERSION)" -o $@ ./cmd/nextround
 
 web: build/web.stamp
-build/web.stamp: build/npm.stamp $(WEB_SOURCES)
+build/web.stamp: build/npm.stamp build/core.stamp $(WEB_SOURCES)
 	cd web && npm run --silent build -- --logLevel warn
 	@mkdir -p build && touch $@
+# The core for the browser: what a visit works out without network.
+CORE_SOURCES := $(shell find core cmd/corewasm internal/calc internal/wording -name '*.go' -not -name '*_test.go') $(wildcard internal/calc/schemas/*.json)
+build/core.stamp: $(CORE_SOURCES) go.mod
+	@mkdir -p build web/public
+	GOOS=js GOARCH=wasm $(GO) build -trimpath -ldflags "-s -w" -o build/core.wasm ./cmd/corewasm
+	gzip -9nc build/core.wasm > web/public/core.wasm.gz
+	cp "$$($(GO) env GOROOT)/lib/wasm/wasm_exec.js" web/public/wasm_exec.js
+	@touch $@
 build/npm.stamp: web/package-lock.json web/.npmrc
 	cd web && npm ci --no-audit --no-fund --loglevel=error
 	@mkdir -p build && touch $@
@@ -87,4 +95,5 @@ coverage: $(BINARY)
 	$(GO) test -coverprofile=build/core.cover ./core/... && $(GO) tool cover -func=build/core.cover | tail -1
 
 clean:
-	rm -rf build $(LOCAL) web/node_modules web/dist/assets web/dist/index.html web/dist/icon.svg
+	rm -rf build $(LOCAL) web/node_modules web/public/core.wasm.gz web/public/wasm_exec.js
+	find web/dist -mindepth 1 -not -name placeholder.txt -delete

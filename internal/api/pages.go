@@ -15,6 +15,8 @@ func pageHandler(files fs.FS) http.Handler {
 		if info, err := fs.Stat(files, name); err == nil && !info.IsDir() && name != "index.html" {
 			if strings.HasPrefix(name, "assets/") {
 				w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+			} else {
+				w.Header().Set("Cache-Control", "no-cache") // the service worker above all
 			}
 			server.ServeHTTP(w, r)
 			return

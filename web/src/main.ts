@@ -16,6 +16,8 @@ import './style/base.css'
 import { createApp } from 'vue'
 
 import App from './App.vue'
+import { keepFlushing } from './offline/outbox'
 import { router } from './router'
 
 createApp(App).use(router).mount('#app')
+router.isReady().then(keepFlushing, keepFlushing)

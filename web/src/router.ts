@@ -101,6 +101,17 @@ export const router = createRouter({
       props: true,
       meta: { title: 'Record a visit' },
     },
+    {
+      path: '/units/:id/work',
+      component: () => import('./screens/work/Work.vue'),
+      props: true,
+      meta: { title: 'Visit, step by step' },
+    },
+    {
+      path: '/outbox',
+      component: () => import('./screens/outbox/Outbox.vue'),
+      meta: { title: 'Kept on this phone' },
+    },
     { path: '/visits', component: () => import('./screens/visit/Visits.vue'), meta: { title: 'Visits' } },
     { path: '/rounds', component: () => import('./screens/rounds/Rounds.vue'), meta: { title: 'Rounds' } },
     {

@@ -20,18 +20,39 @@ function showTheme(theme: Schemas['Session']['theme']) {
 /** Takes over a session the server has begun or changed. */
 export function takeSession(s: Schemas['Session']) {
   current.value = s
+  remember(s)
   asked = Promise.resolve()
   forgetCatalogue()
+}
+
+/** Who was signed in last on this phone: without network the work goes on under that name. */
+const lastKey = 'last-session'
+function remember(s: Schemas['Session'] | null) {
+  if (s) localStorage.setItem(lastKey, JSON.stringify(s))
+  else localStorage.removeItem(lastKey)
+}
+function remembered(): Schemas['Session'] | null {
+  try {
+    return JSON.parse(localStorage.getItem(lastKey) ?? 'null') as Schemas['Session'] | null
+  } catch {
+    return null
+  }
 }
 
 export async function loadSession(): Promise<void> {
   asked ??= ask(api.GET('/session')).then(
     (s) => {
       current.value = s
+      remember(s)
     },
     (e: unknown) => {
       asked = null
-      if (!(e instanceof ApiProblem) || e.status !== 401) throw e
+      if (e instanceof ApiProblem && e.status === 401) {
+        remember(null)
+        return
+      }
+      current.value = remembered()
+      if (!current.value) throw e
     },
   )
   await asked
@@ -44,6 +65,7 @@ export async function signIn(login: string, password: string): Promise<void> {
 export async function signOut(): Promise<void> {
   await ask(api.DELETE('/session'))
   current.value = null
+  remember(null)
   asked = null
   forgetCatalogue()
 }

@@ -5,7 +5,7 @@ import { session } from './session'
  * international foot and avoirdupois pound, the US gallon of 231 cubic inches, the ton of refrigeration of
  * 12,000 Btu(IT) an hour (NIST SP 811, appendix B, from memory).
  */
-export type Quantity = 'm' | 'm2' | 'kg' | 'kW' | 'L' | 'degC'
+export type Quantity = 'm' | 'm2' | 'kg' | 'kW' | 'L' | 'degC' | 'kPa'
 
 interface Scale {
   unit: string
@@ -19,8 +19,17 @@ const us: Record<Exclude<Quantity, 'degC'>, Scale> = {
   kg: { unit: 'lb', factor: 0.45359237 },
   kW: { unit: 'tons', factor: 3.51685284 },
   L: { unit: 'US gal', factor: 3.785411784 },
+  kPa: { unit: 'psi', factor: 6.894757 },
 }
-const metric: Record<Quantity, string> = { m: 'm', m2: 'm²', kg: 'kg', kW: 'kW', L: 'L', degC: '°C' }
+const metric: Record<Quantity, string> = {
+  m: 'm',
+  m2: 'm²',
+  kg: 'kg',
+  kW: 'kW',
+  L: 'L',
+  degC: '°C',
+  kPa: 'kPa',
+}
 
 const inUs = () => session.value?.units === 'us'
 
@@ -45,4 +54,18 @@ export const asText = (v: number): string => String(Number(v.toPrecision(6)))
 export function figure(q: Quantity, si: number | undefined, digits = 3): string {
   if (si === undefined) return '–'
   return `${Number(shown(q, si).toPrecision(digits))}\u00a0${unitOf(q)}`
+}
+
+/** The quantity of a kind of reading that is shown in the reader's units; others keep their own. */
+export function readingQuantity(kind: string): Quantity | undefined {
+  if (kind.endsWith('_kpa')) return 'kPa'
+  if (kind.endsWith('_c')) return 'degC'
+  return undefined
+}
+
+/** A reading with its unit. */
+export function readingFigure(kind: string, value: number, unit: string): string {
+  const q = readingQuantity(kind)
+  if (!q) return `${Number(value.toPrecision(4))}\u00a0${unit}`
+  return figure(q, value, 4) + (q === 'kPa' ? ' gauge' : '')
 }

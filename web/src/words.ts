@@ -125,6 +125,28 @@ export const evidenceWords: Record<Schemas['Evidence'], string> = {
   common_practice: 'common practice',
   assumption: 'assumption',
 }
+export const verdictWords: Record<Schemas['ReadingJudgement']['verdict'], string> = {
+  pass: 'Pass',
+  borderline: 'Borderline',
+  fail: 'Out of limits',
+  cannot_judge: 'Cannot judge',
+}
+export const symptomWords: Record<Schemas['SymptomKind'], string> = {
+  not_cold: 'Not cold though turned down',
+  water: 'Water on the floor',
+  buzzing: 'Buzzing or clicking',
+  warm_goods: 'Goods are warming',
+  hot_compressor: 'Compressor hot',
+  stopped_after_mowing: 'Stopped right after mowing',
+  other: 'Something else',
+}
+export const watchWords = { same: 'The same', worse: 'Worse', better: 'Better', gone: 'Gone' } as const
+export const answerWords = {
+  not_told: 'Not told yet',
+  told: 'Told',
+  agreed: 'Agreed',
+  declined: 'Declined',
+} as const
 export const weekdays = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat'] as const
 
 const months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'] as const

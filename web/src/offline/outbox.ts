@@ -1,0 +1,154 @@
+import { ref } from 'vue'
+
+import { api, ask, asFile, problemOf, type Schemas } from '../api/client'
+import { session } from '../session'
+import { shelf, type Waiting } from './shelf'
+
+/** What waits on this phone, the oldest first. */
+export const waiting = ref<Waiting[]>([])
+
+/** Whether the last try reached the server. */
+export const reached = ref(navigator.onLine)
+
+let running: Promise<void> | null = null
+
+export async function readOutbox(): Promise<void> {
+  const rows = await (await shelf()).getAll('outbox')
+  waiting.value = rows.sort((a, b) => a.at.localeCompare(b.at))
+}
+
+/** Puts a visit into the outbox; from then on it is kept whatever happens to the page. */
+export async function putInOutbox(
+  w: Omit<Waiting, 'state' | 'problem' | 'fields' | 'at' | 'person_id'>,
+): Promise<void> {
+  const row: Waiting = {
+    ...w,
+    at: new Date().toISOString(),
+    person_id: w.token ? '' : (session.value?.person_id ?? ''),
+    state: 'waiting',
+    problem: '',
+    fields: [],
+  }
+  await (await shelf()).put('outbox', JSON.parse(JSON.stringify(row)) as Waiting)
+  await readOutbox()
+}
+
+export async function dropFromOutbox(key: string): Promise<void> {
+  const db = await shelf()
+  const row = await db.get('outbox', key)
+  for (const id of row?.photos ?? []) await db.delete('photos', id)
+  await db.delete('outbox', key)
+  await readOutbox()
+}
+
+/** Sends what waits, one after another; a second call joins the first. Each visit goes under its own key, so that the server stores it once however often it arrives. */
+export function flush(): Promise<void> {
+  running ??= inTurn().finally(() => {
+    running = null
+  })
+  return running
+}
+
+async function inTurn(): Promise<void> {
+  await readOutbox()
+  for (const w of waiting.value) {
+    if (w.state !== 'waiting' && w.state !== 'photos') continue
+    if (!w.token && session.value?.person_id !== w.person_id) continue
+    if (!(await sendOne(w))) break
+  }
+  await readOutbox()
+}
+
+/** Sends one; false when the server was not reached. */
+async function sendOne(row: Waiting): Promise<boolean> {
+  const db = await shelf()
+  const w = JSON.parse(JSON.stringify(row)) as Waiting
+  try {
+    if (w.state === 'waiting') {
+      w.outcome = await post(w)
+      w.state = w.photos.length ? 'photos' : 'sent'
+      await db.put('outbox', w)
+    }
+    while (w.photos.length) {
+      await sendPhoto(w, w.photos[0]!)
+      await db.delete('photos', w.photos[0]!)
+      w.photos.shift()
+      await db.put('outbox', w)
+    }
+    w.state = 'sent'
+    w.problem = ''
+    reached.value = true
+  } catch (e) {
+    const p = problemOf(e)
+    reached.value = p.status !== 0
+    if (p.status === 0 || p.status >= 500 || p.status === 401 || p.status === 429) {
+      w.problem = p.status === 401 ? 'Sign in again to send it.' : p.message
+      await db.put('outbox', w)
+      return false
+    }
+    w.state = 'refused'
+    w.problem = p.message
+    w.fields = p.fields
+  }
+  await db.put('outbox', w)
+  return true
+}
+
+function post(w: Waiting): Promise<Schemas['VisitOutcome']> {
+  const header = { 'Idempotency-Key': w.key }
+  return ask(
+    w.token
+      ? api.POST('/guest/{token}/visit', { params: { header, path: { token: w.token } }, body: w.visit })
+      : api.POST('/visits', { params: { header }, body: w.visit }),
+  )
+}
+
+async function sendPhoto(w: Waiting, id: string): Promise<void> {
+  const photo = await (await shelf()).get('photos', id)
+  if (!photo) return
+  try {
+    if (w.token) {
+      await ask(
+        api.POST('/guest/{token}/photos', {
+          params: { path: { token: w.token }, query: { entity: 'visit', entity_id: w.key } },
+          body: photo.blob as unknown as string,
+          ...asFile,
+        }),
+      )
+      return
+    }
+    await ask(
+      api.POST('/attachments', {
+        params: {
+          query: {
+            entity: photo.watch_id ? 'watch' : 'visit',
+            entity_id: photo.watch_id || w.key,
+            kind: 'photo',
+            name: photo.name,
+            ...(photo.surface_id ? { surface_id: photo.surface_id } : {}),
+            ...(photo.step ? { step: photo.step } : {}),
+            ...(photo.phase ? { phase: photo.phase } : {}),
+          },
+        },
+        body: photo.blob as unknown as string,
+        ...asFile,
+      }),
+    )
+  } catch (e) {
+    // Kept already, by a try whose answer was lost.
+    if (problemOf(e).status !== 409) throw e
+  }
+}
+
+/** Has the outbox sent whenever the network may be back. */
+export function keepFlushing(): void {
+  const again = () => void flush()
+  window.addEventListener('online', again)
+  document.addEventListener('visibilitychange', () => {
+    if (document.visibilityState === 'visible') again()
+  })
+  window.setInterval(() => {
+    if (waiting.value.some((w) => w.state === 'waiting' || w.state === 'photos')) again()
+  }, 10_000)
+  again()
+}

@@ -1,0 +1,58 @@
+import { api, ask, ApiProblem, problemOf, type Schemas } from '../api/client'
+import { shelf } from './shelf'
+
+export interface Pack {
+  pack: Schemas['VisitPack']
+  /** When it was read; old ones are said to be so. */
+  at: string
+  fresh: boolean
+}
+
+/** All that a visit needs: fresh from the server, else as it was last kept on this phone. */
+export async function packFor(unit: string, token = ''): Promise<Pack> {
+  try {
+    const pack = await ask(
+      token
+        ? api.GET('/guest/{token}/visit', { params: { path: { token } } })
+        : api.GET('/units/{unit_id}/visit-pack', { params: { path: { unit_id: unit } } }),
+    )
+    return await keepPack(pack, token)
+  } catch (e) {
+    const kept = await (await shelf()).get('packs', token || unit)
+    if (kept && reachesNothing(e)) return { pack: kept.pack, at: kept.at, fresh: false }
+    if (reachesNothing(e))
+      throw new ApiProblem(
+        0,
+        'There is no network, and this unit was not kept on the phone. Keep the round on the phone before the network is gone.',
+        [],
+      )
+    throw e
+  }
+}
+
+const reachesNothing = (e: unknown) => {
+  const status = problemOf(e).status
+  return status === 0 || status >= 502
+}
+
+async function keepPack(pack: Schemas['VisitPack'], token: string): Promise<Pack> {
+  const at = new Date().toISOString()
+  await (await shelf()).put('packs', { unit_id: token || pack.unit.id, at, pack })
+  return { pack, at, fresh: true }
+}
+
+/** Keeps the packs of some units; gives how many could be read. */
+export async function keepPacks(units: string[], told: (done: number) => void): Promise<number> {
+  let done = 0
+  for (const unit of units) {
+    const pack = await ask(api.GET('/units/{unit_id}/visit-pack', { params: { path: { unit_id: unit } } }))
+    await keepPack(pack, '')
+    told(++done)
+  }
+  return done
+}
+
+/** The units whose packs are kept. */
+export async function keptUnits(): Promise<Set<string>> {
+  return new Set(await (await shelf()).getAllKeys('packs'))
+}

@@ -1,0 +1,128 @@
+<script setup lang="ts">
+import { onMounted, ref } from 'vue'
+
+import { dropFromOutbox, flush, readOutbox, waiting } from '../../offline/outbox'
+import type { Waiting } from '../../offline/shelf'
+import { kindWords, roleWords, shortDay, upperFirst } from '../../words'
+
+/** What this phone holds: visits that wait, what became of those sent, and what the server refused. */
+const busy = ref(false)
+async function again() {
+  busy.value = true
+  await flush()
+  busy.value = false
+}
+onMounted(() => void readOutbox().then(again))
+const words: Record<Waiting['state'], string> = {
+  waiting: 'Waits for network',
+  photos: 'Sent; photos still wait',
+  refused: 'Not taken by the server',
+  sent: 'Sent',
+}
+const name = (w: Waiting) => `${w.tag}, ${shortDay(w.visit.day)}`
+async function away(w: Waiting) {
+  if (
+    w.state === 'sent' ||
+    window.confirm(`Take the visit to ${w.tag} off this phone? It was not stored anywhere else.`)
+  ) {
+    await dropFromOutbox(w.key)
+  }
+}
+</script>
+
+<template>
+  <section class="screen narrow">
+    <h1>Kept on this phone</h1>
+    <p v-if="!waiting.length" class="soft">Nothing waits here. What is kept was sent.</p>
+    <ul class="plain">
+      <li v-for="w in waiting" :key="w.key">
+        <p>
+          <strong>{{ name(w) }}</strong>:
+          <span :class="{ over: w.state === 'refused' }">{{ words[w.state] }}</span><span
+            v-if="w.photos.length"
+            class="soft"
+          >
+            · {{ w.photos.length }} photos</span
+          >
+        </p>
+        <p v-if="w.problem" class="soft">{{ w.problem }}</p>
+        <ul v-if="w.fields.length">
+          <li v-for="f in w.fields" :key="f.pointer" class="over">
+            {{ f.reason }} <span class="soft">{{ f.pointer }}</span>
+          </li>
+        </ul>
+        <ul v-if="w.outcome" class="clocks">
+          <li v-for="c in w.outcome.clocks" :key="c.coil_role + c.kind">
+            {{ upperFirst(roleWords[c.coil_role]) }}, {{ kindWords[c.kind] }}: next due
+            <strong>{{ shortDay(c.due) }}</strong><span
+              v-if="c.sides.length && c.still_due?.length"
+              class="over"
+              >; stays due: {{ c.still_due.join(', ') }}</span
+            ><template v-if="c.proposed_days">; proposed: every {{ c.proposed_days }} d</template>
+          </li>
+        </ul>
+        <div class="row">
+          <RouterLink v-if="w.state === 'sent' && !w.token" class="button" :to="`/visits/${w.key}`"
+            >The record</RouterLink
+          >
+          <RouterLink v-if="w.state === 'sent' && !w.token" class="button" :to="`/visits/${w.key}/report`"
+            >Report to the site</RouterLink
+          >
+          <button type="button" class="quiet" @click="away(w)">Take off this phone</button>
+        </div>
+      </li>
+    </ul>
+    <button
+      v-if="waiting.some((w) => w.state === 'waiting' || w.state === 'photos')"
+      type="button"
+      class="big"
+      :disabled="busy"
+      @click="again"
+    >
+      Send now
+    </button>
+  </section>
+</template>
+
+<style scoped>
+.narrow {
+  max-width: 760px;
+}
+.plain {
+  list-style: none;
+  padding: 0;
+}
+.plain > li {
+  border-top: 1px solid var(--hairline);
+  padding: 10px 0;
+}
+.row {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+}
+.row .button,
+.quiet {
+  min-height: 46px;
+}
+.quiet {
+  padding: 4px 14px;
+  border: 1px solid var(--edge);
+  border-radius: 4px;
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+  cursor: pointer;
+}
+.big {
+  width: 100%;
+  min-height: 54px;
+  border: 0;
+  border-radius: 4px;
+  background: var(--petrol);
+  color: var(--paper);
+  font: inherit;
+  font-size: 17px;
+  font-weight: 600;
+}
+</style>

@@ -1,0 +1,140 @@
+<script setup lang="ts">
+import { ElOption, ElSelect } from 'element-plus'
+import { computed } from 'vue'
+
+import type { Schemas } from '../../api/client'
+import FaceMap from '../../parts/FaceMap.vue'
+import TapChoice from '../../parts/TapChoice.vue'
+import { roleWords, seenWords, upperFirst } from '../../words'
+import type { SideWork, Work } from './work'
+
+/** The sides of every coil, mapped: at first look, once opened up, or as left. */
+const props = defineProps<{ pack: Schemas['VisitPack']; phase: 'first' | 'found' | 'left' }>()
+const work = defineModel<Work>({ required: true })
+
+const coils = computed(() =>
+  props.pack.coils.map((c, i) => ({
+    state: work.value.coils[i]!,
+    unit: props.pack.unit.coils.find((u) => u.id === c.coil_id)!,
+    facts: c.sides,
+  })),
+)
+const heads = { first: 'First look', found: 'Found, opened up', left: 'As left' }
+const name = (coil: { unit: Schemas['Coil'] }, surface: string) =>
+  coil.unit.sides.find((s) => s.id === surface)?.name ?? ''
+const note = (coil: { unit: Schemas['Coil'] }, surface: string) =>
+  coil.unit.sides.find((s) => s.id === surface)?.access_note ?? ''
+const reached = [
+  { value: true, label: 'Reached' },
+  { value: false, label: 'Not reached' },
+]
+/** A face that is the same all over is mapped with one tap; so the look before is taken as a start. */
+function start(side: SideWork) {
+  if (props.phase === 'left') side.left = side.found.filter((c) => c.why_not).map((c) => ({ ...c }))
+}
+</script>
+
+<template>
+  <template v-for="(coil, ci) in coils" :key="coil.unit.id">
+    <div v-if="coils.length > 1" class="coil">
+      <h4>{{ upperFirst(roleWords[coil.unit.role]) }}</h4>
+      <TapChoice
+        v-if="phase !== 'left'"
+        v-model="work.coils[ci]!.on"
+        hide-label
+        :label="`${roleWords[coil.unit.role]}: part of this visit`"
+        :options="[
+          { value: true, label: 'In this visit' },
+          { value: false, label: 'Not this time' },
+        ]"
+      />
+    </div>
+    <template v-if="coil.state.on">
+      <section v-for="(side, si) in coil.state.sides" :key="side.surface_id" class="side">
+        <h5>{{ upperFirst(name(coil, side.surface_id)) }}</h5>
+        <p v-if="note(coil, side.surface_id)" class="soft">{{ note(coil, side.surface_id) }}</p>
+        <template v-if="phase !== 'left'">
+          <TapChoice
+            v-model="work.coils[ci]!.sides[si]!.reached"
+            hide-label
+            :label="`${name(coil, side.surface_id)}: reached`"
+            :options="reached"
+          />
+          <label v-if="side.reached === false" class="field"
+            ><span class="label">Why not</span
+            ><input
+              v-model="work.coils[ci]!.sides[si]!.why_not"
+              class="plain-input"
+              maxlength="300"
+              placeholder="for example: behind the cable tray"
+          /></label>
+        </template>
+        <template v-if="side.reached">
+          <button
+            v-if="phase === 'left' && !side.left.length && side.found.some((c) => c.why_not)"
+            type="button"
+            class="link"
+            @click="start(work.coils[ci]!.sides[si]!)"
+          >
+            Take over what was not reached
+          </button>
+          <FaceMap
+            v-model="work.coils[ci]!.sides[si]![phase]"
+            :label="heads[phase]"
+            :rows="coil.facts[si]!.rows"
+            :columns="coil.facts[si]!.columns"
+            :before="phase === 'left' ? side.found : []"
+          />
+          <div v-if="phase !== 'first'" class="fields">
+            <TapChoice
+              v-if="phase === 'found'"
+              v-model="work.coils[ci]!.sides[si]!.seen"
+              label="Seen by"
+              :options="
+                Object.entries(seenWords).map(([value, label]) => ({ value: value as 'face_look', label }))
+              "
+            />
+            <TapChoice
+              v-else
+              v-model="work.coils[ci]!.sides[si]!.left_seen"
+              label="Seen by"
+              :options="
+                Object.entries(seenWords).map(([value, label]) => ({ value: value as 'face_look', label }))
+              "
+            />
+            <label v-if="phase === 'found'" class="field"
+              ><span class="label">Soil</span>
+              <ElSelect
+                v-model="work.coils[ci]!.sides[si]!.soils"
+                multiple
+                size="large"
+                placeholder="what it is"
+                :aria-label="`${name(coil, side.surface_id)}: soil`"
+              >
+                <ElOption v-for="s in pack.catalogue.soils" :key="s.id" :value="s.id" :label="s.name" />
+              </ElSelect>
+            </label>
+          </div>
+        </template>
+      </section>
+    </template>
+  </template>
+</template>
+
+<style scoped>
+.side {
+  border-top: 1px solid var(--hairline);
+  padding: 8px 0 2px;
+}
+h4 {
+  margin: 8px 0 4px;
+  font-size: 16px;
+}
+h5 {
+  margin: 0 0 6px;
+  font-size: 15px;
+}
+.link {
+  min-height: 44px;
+}
+</style>

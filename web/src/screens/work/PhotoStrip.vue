@@ -1,0 +1,154 @@
+<script setup lang="ts">
+import { onBeforeUnmount, ref, watch } from 'vue'
+
+import { shelf } from '../../offline/shelf'
+import type { Work } from './work'
+
+/** Photos tied to a step, a side, before or after, or to something watched. They wait on the phone with the visit. */
+const props = withDefaults(
+  defineProps<{
+    step: string
+    ask: string
+    phase?: 'before' | 'after' | ''
+    item?: string
+    sides?: { id: string; name: string }[]
+  }>(),
+  { phase: '', item: '', sides: () => [] },
+)
+const work = defineModel<Work>({ required: true })
+const urls = ref<Record<string, string>>({})
+const side = ref('')
+const failed = ref('')
+const mine = () => work.value.photos.filter((p) => p.step === props.step && p.watch_id === props.item)
+
+watch(
+  () =>
+    mine()
+      .map((p) => p.id)
+      .join(),
+  async () => {
+    const db = await shelf()
+    for (const p of mine()) {
+      if (urls.value[p.id]) continue
+      const kept = await db.get('photos', p.id)
+      if (kept) urls.value[p.id] = URL.createObjectURL(kept.blob)
+    }
+  },
+  { immediate: true },
+)
+onBeforeUnmount(() => Object.values(urls.value).forEach((u) => URL.revokeObjectURL(u)))
+
+/** Phones make pictures larger than anybody looks at them; they are drawn smaller before they are kept. */
+const longest = 1600
+async function smaller(file: Blob): Promise<Blob> {
+  const picture = await createImageBitmap(file)
+  const scale = Math.min(1, longest / Math.max(picture.width, picture.height))
+  const canvas = document.createElement('canvas')
+  canvas.width = Math.max(1, Math.round(picture.width * scale))
+  canvas.height = Math.max(1, Math.round(picture.height * scale))
+  canvas.getContext('2d')!.drawImage(picture, 0, 0, canvas.width, canvas.height)
+  picture.close()
+  return new Promise((ok, bad) =>
+    canvas.toBlob((b) => (b ? ok(b) : bad(new Error('The picture cannot be read.'))), 'image/jpeg', 0.85),
+  )
+}
+
+async function take(e: Event) {
+  const input = e.target as HTMLInputElement
+  failed.value = ''
+  for (const file of input.files ?? []) {
+    try {
+      const blob = await smaller(file)
+      const photo = {
+        id: crypto.randomUUID(),
+        name:
+          [props.step.replaceAll('_', ' '), props.phase].filter(Boolean).join(' ') + ` ${mine().length + 1}`,
+        step: props.step,
+        phase: props.phase,
+        surface_id: side.value,
+        watch_id: props.item,
+      }
+      await (await shelf()).put('photos', { ...photo, unit_id: work.value.unit_id, blob })
+      work.value.photos.push(photo)
+    } catch {
+      failed.value = 'That is not a picture this phone can read.'
+    }
+  }
+  input.value = ''
+}
+async function away(id: string) {
+  work.value.photos = work.value.photos.filter((p) => p.id !== id)
+  await (await shelf()).delete('photos', id)
+}
+const nameOf = (id: string) => props.sides.find((s) => s.id === id)?.name ?? ''
+</script>
+
+<template>
+  <div class="strip">
+    <label v-if="sides.length > 1" class="field"
+      ><span class="label">Picture of</span>
+      <select v-model="side" class="plain-input">
+        <option value="">the unit</option>
+        <option v-for="s in sides" :key="s.id" :value="s.id">{{ s.name }}</option>
+      </select>
+    </label>
+    <label class="take"
+      ><input
+        type="file"
+        accept="image/*"
+        capture="environment"
+        multiple
+        class="visually-hidden"
+        @change="take"
+      />Photograph {{ ask }}</label
+    >
+    <p v-if="failed" class="field-error" role="alert">{{ failed }}</p>
+    <div v-if="mine().length" class="row">
+      <figure v-for="p in mine()" :key="p.id">
+        <img v-if="urls[p.id]" :src="urls[p.id]" :alt="`${p.name} ${nameOf(p.surface_id)}`" />
+        <figcaption class="soft">{{ nameOf(p.surface_id) || p.name }}</figcaption>
+        <button type="button" class="link" :aria-label="`Take out ${p.name}`" @click="away(p.id)">
+          take out
+        </button>
+      </figure>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.take {
+  position: relative;
+  display: flex;
+  align-items: center;
+  justify-content: center;
+  min-height: 46px;
+  padding: 4px 14px;
+  border: 1px dashed var(--edge);
+  border-radius: 4px;
+  color: var(--petrol);
+  cursor: pointer;
+  text-align: center;
+}
+.take:focus-within {
+  outline: 2px solid var(--petrol);
+}
+.row {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  margin-top: 8px;
+}
+figure {
+  margin: 0;
+  width: 104px;
+}
+img {
+  width: 100%;
+  height: 78px;
+  object-fit: cover;
+  display: block;
+}
+.link {
+  min-height: 44px;
+}
+</style>

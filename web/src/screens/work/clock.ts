@@ -1,0 +1,125 @@
+import { onBeforeUnmount, ref } from 'vue'
+
+import type { Timer, Work } from './work'
+
+/** Minutes and seconds. */
+export function clockOf(seconds: number): string {
+  const s = Math.max(0, Math.round(seconds))
+  return `${Math.floor(s / 60)}:${String(s % 60).padStart(2, '0')}`
+}
+
+/** The time, four times a second; only for showing: what has passed is always reckoned from clock times. */
+export function useClock() {
+  const now = ref(Date.now())
+  const tick = window.setInterval(() => (now.value = Date.now()), 250)
+  onBeforeUnmount(() => window.clearInterval(tick))
+  return { now }
+}
+
+/** It rings this long before the minimum and before the maximum, in seconds (assumption). */
+export const beforeMin = 20
+export const beforeMax = 60
+
+export const runs = (t: Timer | null): t is Timer & { sprayed: number } =>
+  !!t && t.sprayed !== null && t.rinsed === null
+
+/** The next moment a running clock rings, in milliseconds; null when it has rung for all. */
+export function ringsAt(t: Timer & { sprayed: number }, after: number): number | null {
+  const moments = [
+    t.sprayed + (t.min_s - beforeMin) * 1000,
+    t.sprayed + (t.max_s - beforeMax) * 1000,
+    t.sprayed + t.max_s * 1000,
+  ]
+  return moments.filter((m) => m > after).sort((a, b) => a - b)[0] ?? null
+}
+
+let sound: AudioContext | null = null
+
+/** Three tones and a buzz. Browsers allow sound only after a tap; the tap that starts a clock is one. */
+export function ring(): void {
+  navigator.vibrate?.([300, 150, 300, 150, 500])
+  try {
+    sound ??= new AudioContext()
+    for (const at of [0, 0.35, 0.7]) {
+      const tone = sound.createOscillator()
+      const loud = sound.createGain()
+      tone.frequency.value = 880
+      loud.gain.setValueAtTime(0.4, sound.currentTime + at)
+      loud.gain.exponentialRampToValueAtTime(0.001, sound.currentTime + at + 0.3)
+      tone.connect(loud).connect(sound.destination)
+      tone.start(sound.currentTime + at)
+      tone.stop(sound.currentTime + at + 0.3)
+    }
+  } catch {
+    // Without sound the buzz and the screen remain.
+  }
+}
+
+export interface AwayNote {
+  coil: string
+  stood: number
+  over: number
+}
+
+/**
+ * Watches the running clocks of a visit: rings, keeps the screen awake, and on coming back to the page says first what
+ * truly passed.
+ */
+export function useTimers(work: () => Work | null, name: (coil: string) => string) {
+  const away = ref<AwayNote[]>([])
+  const rung = ref('')
+  let lock: WakeLockSentinel | null = null
+  let seen = Date.now()
+  const running = () => (work()?.coils ?? []).filter((c) => runs(c.timer))
+
+  async function awake() {
+    if (!running().length || document.visibilityState !== 'visible') {
+      await lock?.release().catch(() => undefined)
+      lock = null
+    } else if (!lock || lock.released) {
+      lock = (await navigator.wakeLock?.request('screen').catch(() => null)) ?? null
+    }
+  }
+
+  function lookUp() {
+    const notes: AwayNote[] = []
+    for (const c of running()) {
+      const t = c.timer as Timer & { sprayed: number }
+      const stood = (Date.now() - t.sprayed) / 1000
+      notes.push({ coil: name(c.coil_id), stood, over: Math.max(0, stood - t.max_s) })
+    }
+    away.value = notes
+    seen = Date.now()
+  }
+
+  const tick = window.setInterval(() => {
+    void awake()
+    const t0 = seen
+    seen = Date.now()
+    if (document.visibilityState !== 'visible') return
+    for (const c of running()) {
+      const t = c.timer as Timer & { sprayed: number }
+      const at = ringsAt(t, t0)
+      if (at !== null && at <= seen) {
+        const left = t.max_s - (seen - t.sprayed) / 1000
+        rung.value =
+          left <= 0
+            ? `${name(c.coil_id)}: past its maximum. Rinse now.`
+            : left <= beforeMax
+              ? `${name(c.coil_id)}: ${clockOf(left)} to its maximum.`
+              : `${name(c.coil_id)}: its minimum is near. Look at the foam.`
+        ring()
+      }
+    }
+  }, 500)
+  const visible = () => {
+    if (document.visibilityState === 'visible') lookUp()
+  }
+  document.addEventListener('visibilitychange', visible)
+  onBeforeUnmount(() => {
+    window.clearInterval(tick)
+    document.removeEventListener('visibilitychange', visible)
+    void lock?.release().catch(() => undefined)
+  })
+  return { away, rung, lookUp }
+}

@@ -1,0 +1,408 @@
+import type { Schemas } from '../../api/client'
+
+/**
+ * A visit led step by step. It is written to the device at every change, so that a closed tab loses at most the last
+ * tap; only clock times are kept of timers, so that what has truly passed is known after a reload or a locked screen.
+ */
+export type Step = Schemas['ProcedureStep']
+export type Phase = Step['phase']
+
+/** A cell of a face map: a grade, or why it was not reached; nothing while it is open. */
+export interface Cell {
+  row: number
+  column: number
+  grade?: number
+  why_not?: string
+}
+
+export interface SideWork {
+  surface_id: string
+  reached: boolean | null
+  why_not: string
+  first: Cell[]
+  found: Cell[]
+  left: Cell[]
+  seen: Schemas['Seen']
+  left_seen: Schemas['Seen']
+  soils: string[]
+}
+
+export interface Timer {
+  min_s: number
+  max_s: number
+  /** Clock times in milliseconds; null while it has not come to that. */
+  sprayed: number | null
+  rinsed: number | null
+  done: number | null
+  over: string
+  foam: 'brown' | 'white' | ''
+}
+
+export interface CoilWork {
+  coil_id: string
+  on: boolean
+  work: Schemas['TaskKind']
+  method: string
+  cleaner: string
+  direction: Schemas['Direction'] | ''
+  setting_id: string
+  water_parts: number | null
+  planned_l: number | null
+  mix_l: number | null
+  rinse_l: number | null
+  loaded_l: number | null
+  topped_up_l: number | null
+  returned_l: number | null
+  tip: string
+  consent: string
+  end_points: Schemas['EndPoint'][]
+  timer: Timer | null
+  sides: SideWork[]
+}
+
+export interface StepWork {
+  state: 'done' | 'skipped'
+  reason: string
+  at: string
+}
+
+export interface Work {
+  key: string
+  unit_id: string
+  version: number
+  day: string
+  started_at: string
+  outcome: Schemas['Outcome'] | ''
+  note: string
+  steps: Record<string, StepWork>
+  isolation: {
+    point: string
+    means: 'breaker' | 'disconnect' | 'plug' | ''
+    secured: 'locked' | 'tagged' | 'locked_and_tagged' | 'plug_in_hand' | 'not' | ''
+    discharged: boolean
+    meter_tried: boolean
+    l1_l2_v: number | null
+    l1_ground_v: number | null
+    l2_ground_v: number | null
+    at: string
+  }
+  place: { water: boolean; low_c: number | null }
+  coils: CoilWork[]
+  readings: Schemas['NewReading'][]
+  watched: Record<string, { state: 'same' | 'worse' | 'better' | 'gone' | ''; note: string }>
+  new_watch: { what: string; surface_id: string }[]
+  advised: { text: string; answer: 'not_told' | 'told' | 'agreed' | 'declined' }[]
+  parts: { kind: string; specification: string; quantity: number; note: string }[]
+  counts: Record<
+    'screws' | 'plugs' | 'panels' | 'tools',
+    { taken: number | null; back: number | null; why: string }
+  >
+  exceptions: Record<string, string>
+  symptoms: Record<string, boolean | null>
+  told_whom: string
+  people: { person_id: string; minutes: number | null }[]
+  photos: {
+    id: string
+    name: string
+    step: string
+    phase: 'before' | 'after' | ''
+    surface_id: string
+    watch_id: string
+  }[]
+}
+
+export const phaseWords: Record<Phase, string> = {
+  arrive: 'Arrive',
+  safe: 'Make safe',
+  look: 'Open and look',
+  dry: 'Dry work',
+  wet: 'Wet work',
+  check: 'Check',
+  close: 'Close and start',
+  tell: 'Tell the site',
+}
+export const phases = Object.keys(phaseWords) as Phase[]
+
+const place = (unit: string) => `work:${unit}`
+
+export function keep(w: Work): void {
+  localStorage.setItem(place(w.unit_id), JSON.stringify(w))
+}
+export function drop(unit: string): void {
+  localStorage.removeItem(place(unit))
+}
+export function kept(unit: string): Work | null {
+  try {
+    const w = JSON.parse(localStorage.getItem(place(unit)) ?? 'null') as Work | null
+    return w && typeof w.key === 'string' && Array.isArray(w.coils) ? w : null
+  } catch {
+    return null
+  }
+}
+
+export function begin(pack: Schemas['VisitPack'], day: string, me: string): Work {
+  const means = pack.place.isolation_kind
+  return {
+    key: crypto.randomUUID(),
+    unit_id: pack.unit.id,
+    version: pack.procedure.version,
+    day,
+    started_at: new Date().toISOString(),
+    outcome: '',
+    note: '',
+    steps: {},
+    isolation: {
+      point: pack.place.isolation_point,
+      means: means === 'breaker' || means === 'disconnect' || means === 'plug' ? means : '',
+      secured: '',
+      discharged: false,
+      meter_tried: false,
+      l1_l2_v: null,
+      l1_ground_v: null,
+      l2_ground_v: null,
+      at: '',
+    },
+    place: {
+      water: pack.coils[0]?.advice.place.water ?? true,
+      low_c: pack.forecast.days[0]?.low_c ?? null,
+    },
+    coils: pack.coils.map((c) => ({
+      coil_id: c.coil_id,
+      on: true,
+      work: 'deep',
+      method: '',
+      cleaner: '',
+      direction: '',
+      setting_id: '',
+      water_parts: null,
+      planned_l: null,
+      mix_l: null,
+      rinse_l: null,
+      loaded_l: null,
+      topped_up_l: null,
+      returned_l: null,
+      tip: '',
+      consent: '',
+      end_points: [],
+      timer: null,
+      sides: c.sides.map((s) => ({
+        surface_id: s.surface_id,
+        reached: s.reachable ? null : false,
+        why_not: s.why_not,
+        first: [],
+        found: [],
+        left: [],
+        seen: 'light_through',
+        left_seen: 'light_through',
+        soils: [],
+      })),
+    })),
+    readings: [],
+    watched: Object.fromEntries(pack.watch.map((w) => [w.id, { state: '' as const, note: '' }])),
+    new_watch: [],
+    advised: [],
+    parts: [],
+    counts: {
+      screws: { taken: null, back: null, why: '' },
+      plugs: { taken: null, back: null, why: '' },
+      panels: { taken: null, back: null, why: '' },
+      tools: { taken: null, back: null, why: '' },
+    },
+    exceptions: {},
+    symptoms: Object.fromEntries(pack.symptoms.map((s) => [s.id, null])),
+    told_whom: '',
+    people: [{ person_id: me, minutes: null }],
+    photos: [],
+  }
+}
+
+/** What a visit is like so far: the steps follow from it. */
+export function tagsOf(pack: Schemas['VisitPack'], w: Work): string[] {
+  const tags = new Set(pack.tags)
+  const soil = new Map(pack.catalogue.soils.map((s) => [s.id, s.code]))
+  const methods = new Map(pack.catalogue.methods.map((m) => [m.code, m]))
+  for (const c of w.coils.filter((x) => x.on)) {
+    tags.add(c.work)
+    if (c.method && methods.get(c.method)?.wet) tags.add('wet')
+    const k = pack.coils[0]?.advice.cleaners?.find((x) => x.code === c.cleaner)
+    if (k) {
+      const ph = k.ph ?? 0
+      if (ph >= 11.5 || (ph > 0 && ph <= 2)) tags.add('corrosive')
+      if (k.form === 'aerosol') tags.add('aerosol')
+    }
+    for (const s of c.sides.filter((x) => x.reached)) {
+      for (const id of s.soils) {
+        const code = soil.get(id)
+        if (code === 'grease') tags.add('grease')
+        if (code === 'leaf_grass' || code === 'seed_fluff') tags.add('leaf')
+        if (code === 'biofilm') tags.add('biofilm')
+      }
+    }
+  }
+  return [...tags]
+}
+
+/** Whether a map has a cell that was not reached. */
+export const missedCells = (cells: Cell[]): boolean => cells.some((c) => c.grade === undefined && !!c.why_not)
+
+export function outcomeOf(w: Work): Schemas['Outcome'] {
+  if (w.outcome) return w.outcome
+  const partly = w.coils.some(
+    (c) => c.on && c.sides.some((s) => s.reached === false || missedCells(s.found) || missedCells(s.left)),
+  )
+  return partly ? 'partly' : 'done'
+}
+
+/** The grade a map comes to; the same arithmetic as the core's, for what is shown while tapping. */
+const edges = [0, 0.05, 0.15, 0.3, 0.5, 0.75, 1] as const
+export function mapShare(cells: Cell[]): number | null {
+  const graded = cells.filter((c) => c.grade !== undefined)
+  if (!graded.length) return null
+  return graded.reduce((sum, c) => sum + (edges[c.grade!]! + edges[c.grade! + 1]!) / 2, 0) / graded.length
+}
+export function gradeOf(share: number): number {
+  let g = 0
+  for (let i = 1; i < 6; i++) if (share >= edges[i]!) g = i
+  return g
+}
+
+const look = (cells: Cell[], seen: Schemas['Seen']): Schemas['Look'] | undefined => {
+  const share = mapShare(cells)
+  if (share === null) return undefined
+  return {
+    grade: gradeOf(share),
+    seen,
+    cells: cells
+      .filter((c) => c.grade !== undefined || c.why_not)
+      .map((c) => ({
+        row: c.row,
+        column: c.column,
+        ...(c.grade !== undefined ? { grade: c.grade } : { why_not: c.why_not! }),
+      })),
+  }
+}
+
+const given = (s: string) => (s.trim() ? s.trim() : undefined)
+const number = (n: number | null) => n ?? undefined
+
+export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): Schemas['NewVisit'] {
+  const outcome = outcomeOf(w)
+  const atWork = outcome === 'done' || outcome === 'partly'
+  const method = new Map(pack.catalogue.methods.map((m) => [m.code, m.id]))
+  const cleaner = new Map(pack.catalogue.cleaners.map((m) => [m.code, m.id]))
+  const isolated = w.steps['isolate']?.state === 'done' || w.steps['prove_dead']?.state === 'done'
+  const i = w.isolation
+  return {
+    unit_id: w.unit_id,
+    day: w.day,
+    outcome,
+    cautions_read: true,
+    source: 'phone',
+    procedure_version: w.version,
+    started_at: w.started_at,
+    finished_at: finished,
+    ...(given(w.note) ? { note: w.note.trim() } : {}),
+    ...(given(w.told_whom) ? { told_whom: w.told_whom.trim() } : {}),
+    people: w.people
+      .filter((p) => p.person_id)
+      .map((p) => ({ person_id: p.person_id, minutes: p.minutes ?? 0 })),
+    coils: atWork ? w.coils.filter((c) => c.on && c.sides.some((s) => s.reached)).map(coil) : [],
+    steps: Object.entries(w.steps).map(([step, s]) => ({
+      step,
+      state: s.state,
+      at: s.at,
+      ...(given(s.reason) ? { reason: s.reason.trim() } : {}),
+    })),
+    ...(isolated
+      ? {
+          isolation: {
+            point: i.point,
+            means: i.means || 'breaker',
+            secured: i.secured || 'not',
+            discharged: i.discharged,
+            meter_tried: i.meter_tried,
+            ...(i.l1_l2_v !== null ? { l1_l2_v: i.l1_l2_v } : {}),
+            ...(i.l1_ground_v !== null ? { l1_ground_v: i.l1_ground_v } : {}),
+            ...(i.l2_ground_v !== null ? { l2_ground_v: i.l2_ground_v } : {}),
+            ...(i.at ? { at: i.at } : {}),
+          },
+        }
+      : {}),
+    ...(w.readings.length ? { readings: w.readings } : {}),
+    watched: Object.entries(w.watched)
+      .filter(([, x]) => x.state)
+      .map(([watch_id, x]) => ({
+        watch_id,
+        state: x.state as 'same',
+        ...(given(x.note) ? { note: x.note.trim() } : {}),
+      })),
+    new_watch: w.new_watch
+      .filter((x) => given(x.what))
+      .map((x) => ({ what: x.what.trim(), ...(x.surface_id ? { surface_id: x.surface_id } : {}) })),
+    advised: w.advised.filter((x) => given(x.text)).map((x) => ({ text: x.text.trim(), answer: x.answer })),
+    parts: w.parts.filter((x) => given(x.kind) || given(x.specification)),
+    counts: Object.entries(w.counts)
+      .filter(([, x]) => x.taken !== null || x.back !== null)
+      .map(([what, x]) => ({
+        what: what as 'screws',
+        taken: x.taken ?? 0,
+        back: x.back ?? 0,
+        ...(given(x.why) ? { why: x.why.trim() } : {}),
+      })),
+    exceptions: Object.entries(w.exceptions)
+      .filter(([, reason]) => given(reason))
+      .map(([ban, reason]) => ({ ban, reason: reason.trim() })),
+    symptoms: Object.entries(w.symptoms)
+      .filter(([, x]) => x !== null)
+      .map(([symptom_id, x]) => ({ symptom_id, coil_was_cause: x! })),
+  }
+
+  function coil(c: CoilWork): Schemas['VisitCoil'] {
+    return {
+      coil_id: c.coil_id,
+      sides: c.sides.map((s) => {
+        if (!s.reached) return { surface_id: s.surface_id, reached: false, why_not: s.why_not }
+        const first = look(s.first, 'face_look')
+        const found = look(s.found, s.seen)
+        const left = c.method ? look(s.left, s.left_seen) : undefined
+        return {
+          surface_id: s.surface_id,
+          reached: true,
+          ...(first ? { first_look: first } : {}),
+          ...(found ? { found } : {}),
+          ...(left ? { left } : {}),
+          soil_ids: s.soils,
+        }
+      }),
+      treatments: c.method ? [treatment(c)] : [],
+    }
+  }
+
+  function treatment(c: CoilWork): Schemas['VisitTreatment'] {
+    const t = c.timer
+    const dwell = t?.sprayed && t.rinsed ? Math.round((t.rinsed - t.sprayed) / 1000) : undefined
+    const out: Schemas['VisitTreatment'] = {
+      work: c.work,
+      method_id: method.get(c.method) ?? '',
+      direction: c.direction || 'along_fins',
+      surface_ids: c.sides.filter((s) => s.reached).map((s) => s.surface_id),
+      end_points: c.end_points,
+    }
+    const maybe = {
+      cleaner_id: c.cleaner ? cleaner.get(c.cleaner) : undefined,
+      setting_id: given(c.setting_id),
+      water_parts: c.cleaner ? number(c.water_parts) : undefined,
+      planned_l: number(c.planned_l),
+      loaded_l: c.cleaner ? number(c.loaded_l) : undefined,
+      topped_up_l: c.cleaner ? number(c.topped_up_l) : undefined,
+      returned_l: c.cleaner ? number(c.returned_l) : undefined,
+      mix_l: number(c.mix_l),
+      rinse_l: number(c.rinse_l),
+      dwell_s: dwell,
+      over_dwell: given(t?.over ?? ''),
+      tip: given(c.tip),
+    }
+    for (const [key, v] of Object.entries(maybe)) if (v !== undefined) Object.assign(out, { [key]: v })
+    return out
+  }
+}
