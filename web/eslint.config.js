@@ -4,7 +4,7 @@ import vue from 'eslint-plugin-vue'
 import ts from 'typescript-eslint'
 
 export default ts.config(
-  { ignores: ['dist', 'node_modules', 'src/api/schema.d.ts'] },
+  { ignores: ['dist', 'node_modules', 'public', 'src/api/schema.d.ts'] },
   js.configs.recommended,
   ...ts.configs.strict,
   ...vue.configs['flat/recommended'],

@@ -49,6 +49,8 @@ func (p Place) Outdoors() bool { return p.Setting == "outdoor" || p.Setting == "
 type Found struct {
 	Kind  string     `json:"kind"`
 	Grade soil.Grade `json:"grade"`
+	// Through says that the grade was seen with light through, or by wiping: it is of face and core together.
+	Through bool `json:"through,omitempty"`
 	// CoreGrade is what is thought or seen of the core; absent when unknown.
 	CoreGrade *soil.Grade `json:"core_grade,omitempty"`
 }
@@ -262,6 +264,9 @@ func (a *adviser) prepare() error {
 	switch {
 	case a.Found.CoreGrade != nil:
 		a.state.Core = a.Found.CoreGrade.MiddleLoad()
+	case a.Found.Through:
+		a.state.Core = a.state.Face * a.kind.Penetration
+		a.state.Face -= a.state.Core
 	case a.kind.Penetration < 1:
 		a.state.Core = a.state.Face * a.kind.Penetration / (1 - a.kind.Penetration)
 		a.assumed = append(a.assumed, "core")

@@ -289,3 +289,27 @@ func ExampleAdvise() {
 	// Foam and rinse / Non-acid solution
 	// not: Heavy-duty alkaline, outdoor - Strong alkaline eats microchannel coils.
 }
+
+// A grade seen with light through is of face and core together, so less is expected to be left than when the same grade
+// was seen on the face alone, over a core that adds to it.
+func TestLightThroughCountsFaceAndCoreOnce(t *testing.T) {
+	in := method.AdviceInput{
+		Coil: method.Coil{Construction: method.TubeFin, Slabs: 1, Role: "condenser", FaceM2: 1, DeepMinutes: 40}, Place: method.Place{Setting: "outdoor", Water: true},
+		Found: method.Found{Kind: "grease", Grade: soil.Felt}, Work: "deep",
+	}
+	face, err := method.Advise(in)
+	require.NoError(t, err)
+	in.Found.Through = true
+	through, err := method.Advise(in)
+	require.NoError(t, err)
+	left := map[[2]string]float64{}
+	for _, o := range face.Options {
+		left[[2]string{o.Method, o.Cleaner}] = o.LeftShare
+	}
+	require.NotEmpty(t, through.Options)
+	for _, o := range through.Options {
+		assert.Less(t, o.LeftShare, left[[2]string{o.Method, o.Cleaner}], o.Method)
+		assert.LessOrEqual(t, int(o.LeftGrade), int(soil.Felt), "no way of cleaning leaves more than was found")
+	}
+	assert.NotContains(t, through.Assumed, "core")
+}

@@ -8,10 +8,15 @@ import (
 	"net/http/httptest"
 	"time"
 
+	"nextround/core/heat"
 	"nextround/internal/api"
 	"nextround/internal/demo"
+	"nextround/internal/instrument"
+	"nextround/internal/post"
 	"nextround/internal/service"
+	"nextround/internal/standin"
 	"nextround/internal/store"
+	"nextround/internal/weather"
 	"nextround/web"
 )
 
@@ -20,7 +25,21 @@ type App struct {
 	URL     string
 	Service *service.Service
 	Store   *store.Store
+	Outside *standin.Set
 	close   func()
+}
+
+// simulated starts the outside services, with a gauge set for every unit there is: half blocked, whatever the class.
+func simulated(ctx context.Context, st *store.Store) (*standin.Set, error) {
+	var units []standin.Unit
+	rows := st.DB.WithContext(ctx).Raw("SELECT tag, refrigerant, coalesce(amps, 0) AS amps, coalesce(volts, 0) AS volts FROM unit")
+	if err := rows.Scan(&units).Error; err != nil {
+		return nil, err
+	}
+	for i := range units {
+		units[i].BlockedShare, units[i].CleanK, units[i].EvaporatingC, units[i].AmbientC, units[i].RoomC = .55, heat.CleanPlugIn, -6, 20, 5
+	}
+	return standin.Start(ctx, standin.Options{Units: units, Seed: 4, Now: func() time.Time { return demo.Clock }})
 }
 
 // Start serves a migrated database with the demonstration's clock.
@@ -30,8 +49,15 @@ func Start(ctx context.Context, database string) (*App, error) {
 		return nil, err
 	}
 	// Passwords are cheap here: tests sign in often and guard nothing.
+	outside, err := simulated(ctx, st)
+	if err != nil {
+		st.Close()
+		return nil, err
+	}
 	svc := service.New(st, service.Options{
 		Now: func() time.Time { return demo.Clock }, ClockPinned: true, Hash: service.HashCost{Passes: 1, MemoryKiB: 64},
+		Gauges: instrument.Gauges{Address: outside.Gauges}, Forecasts: weather.Service{Address: outside.Weather},
+		Mailer: post.Server{Address: outside.SMTP, From: "next-round@hallvik.example"},
 	})
 	server, err := api.NewServer(svc, st, api.Options{Pages: web.Files(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	if err != nil {
@@ -39,8 +65,9 @@ func Start(ctx context.Context, database string) (*App, error) {
 		return nil, err
 	}
 	h := httptest.NewServer(server)
-	return &App{URL: h.URL, Service: svc, Store: st, close: func() {
+	return &App{URL: h.URL, Service: svc, Store: st, Outside: outside, close: func() {
 		h.Close()
+		_ = outside.Close()
 		server.Close()
 		svc.Close()
 		st.Close()

@@ -162,15 +162,16 @@ func (p *Page) Eval(script string, out any) error {
 
 // WaitText waits until the page shows the text, spaces folded.
 func (p *Page) WaitText(want string) error {
-	return p.wait("the text "+want, fmt.Sprintf(`document.body.innerText.replace(/\s+/g, ' ').includes(%q)`, want))
+	return p.Wait("the text "+want, fmt.Sprintf(`document.body.innerText.replace(/\s+/g, ' ').includes(%q)`, want))
 }
 
 // WaitGone waits until the page no longer shows the text.
 func (p *Page) WaitGone(text string) error {
-	return p.wait("the text to go: "+text, fmt.Sprintf(`!document.body.innerText.replace(/\s+/g, ' ').includes(%q)`, text))
+	return p.Wait("the text to go: "+text, fmt.Sprintf(`!document.body.innerText.replace(/\s+/g, ' ').includes(%q)`, text))
 }
 
-func (p *Page) wait(what, script string) error {
+// Wait waits until a script gives true; what it waits for is said when it does not come.
+func (p *Page) Wait(what, script string) error {
 	ctx, cancel := context.WithTimeout(p.ctx, patience)
 	defer cancel()
 	tick := time.NewTicker(25 * time.Millisecond)

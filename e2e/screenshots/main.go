@@ -10,6 +10,7 @@ import (
 
 	"nextround/e2e/app"
 	"nextround/e2e/browser"
+	"nextround/e2e/journey"
 	"nextround/internal/demo"
 	"nextround/internal/pg/pgtest"
 	"nextround/internal/store"
@@ -79,6 +80,15 @@ var views = []view{
 			func() error { return p.WaitText("Before anything is opened") }, func() error { return p.Check("Reached", 0) },
 			func() error { return p.Check("3 Felt", 0) })
 	}},
+	{"work-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "opened_look", nil) }},
+	{"work-isolation-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "prove_dead", nil) }},
+	{"work-advice-phone", true, func(p *browser.Page) error { return led(p, "NL-CU-1", 4, "Disconnect", "advice", nil) }},
+	{"work-readings-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "tell_occupants", nil) }},
+	{"work-dwell-phone", true, func(p *browser.Page) error {
+		return led(p, "FN-CA-1", 1, "Breaker", "apply_cleaner", func() error { return p.Click("Sprayed: start the clock") })
+	}},
+	{"work-left-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "count_back", nil) }},
+	{"work", false, func(p *browser.Page) error { return led(p, "FN-PU-2", 3, "Disconnect", "watch_items", nil) }},
 	{"visits", false, func(p *browser.Page) error {
 		return steps(func() error { return p.Go("/visits") }, func() error { return p.WaitText("The newest") })
 	}},
@@ -101,6 +111,21 @@ var views = []view{
 		return steps(func() error { return p.Go("/settings") }, func() error { return p.Choose("Theme", "dark (plant room)", 0) },
 			func() error { return p.WaitText("Kept.") }, func() error { return p.Go("/portfolio") }, func() error { return p.WaitText("Ice machine") })
 	}},
+}
+
+// led walks a visit up to a step, and does what is left to do there.
+func led(p *browser.Page, tag string, sides int, means, until string, then func() error) error {
+	l := journey.Led{Page: p, Sides: sides, Means: means, Soil: "Grease"}
+	return steps(
+		func() error { return unit(p, tag, "Why this rate") }, func() error { return p.Click("Start the visit") },
+		func() error { return p.WaitText("step by step") }, func() error { return l.Until(until) },
+		func() error {
+			if then == nil {
+				return nil
+			}
+			return then()
+		},
+	)
 }
 
 func run(ctx context.Context, folder string, only []string) error {

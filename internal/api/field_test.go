@@ -62,7 +62,7 @@ func led(t *testing.T, p contract.VisitPack) contract.NewVisit {
 func ledCoil(t *testing.T, p contract.VisitPack, c contract.PackCoil, tags map[string]bool) contract.VisitCoil {
 	t.Helper()
 	in := c.Advice
-	in.Found.Grade, in.Work = soil.Felt, "deep"
+	in.Found.Grade, in.Found.Through, in.Work = soil.Felt, true, "deep"
 	advice, err := method.Advise(in)
 	require.NoError(t, err)
 	require.NotEmpty(t, advice.Options, "%s: nothing is left to clean it with", p.Unit.Class)

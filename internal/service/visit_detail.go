@@ -144,7 +144,7 @@ func (v *visitSheet) checkSteps(visit store.Visit) {
 	for _, r := range *v.req.Steps {
 		results = append(results, procedure.Result{Step: r.Step, State: procedure.State(r.State), Reason: trim(r.Reason), At: value(r.At)})
 	}
-	if worked(v.req.Outcome) {
+	if worked(v.req.Outcome) && !v.past { // gates are held against the visit when it first comes in
 		v.adopt(pointers(procedure.CheckResults(steps, results)))
 	}
 	named := store.Index(template, func(s procedure.Step) string { return s.Code })
@@ -385,7 +385,7 @@ func (v *visitSheet) checkChoices(visit store.Visit) {
 			OrganisationID: visit.OrganisationID, ID: store.NewID(), VisitID: visit.ID, Ban: x.Ban, Question: ban.Question, Reason: strings.TrimSpace(x.Reason),
 		})
 	}
-	if v.req.Steps == nil {
+	if v.req.Steps == nil || v.past {
 		return
 	}
 	for i, c := range v.req.Coils {
@@ -413,7 +413,7 @@ func (v *visitSheet) banOn(coil coilDossier, c contract.VisitCoil, t contract.Vi
 	in.Place.Water, in.Place.LowC = true, nil // what the tap and the weather were is the technician's word
 	for _, side := range c.Sides {
 		if side.Found != nil && soil.Grade(side.Found.Grade) >= in.Found.Grade {
-			in.Found.Grade = soil.Grade(side.Found.Grade)
+			in.Found.Grade, in.Found.Through = soil.Grade(side.Found.Grade), side.Found.Seen != contract.FaceLook
 			for _, id := range value(side.SoilIds) {
 				in.Found.Kind = v.r.soilByID[id].Code
 			}

@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { problemOf } from './api/client'
+import { waiting } from './offline/outbox'
 import CommandField from './parts/CommandField.vue'
 import ShortcutSheet from './parts/ShortcutSheet.vue'
 import { mayManageHouse, session, signOut } from './session'
@@ -18,9 +19,13 @@ const screens = computed(() => [
   { to: '/portfolio', label: 'Portfolio', under: ['/portfolio', '/units', '/sites'] },
   { to: '/visits', label: 'Visits', under: ['/visits'] },
   { to: '/rounds', label: 'Rounds', under: ['/rounds'] },
-  { to: '/house-rules', label: 'House rules', under: ['/house-rules'] },
-  ...(mayManageHouse() ? [{ to: '/people', label: 'People', under: ['/people'] }] : []),
+  { to: '/symptoms', label: 'Symptoms', under: ['/symptoms'] },
+  { to: '/bench', label: 'Bench', under: ['/bench'] },
+  { to: '/house-rules', label: 'House rules', under: ['/house-rules', '/stock'] },
+  ...(mayManageHouse() ? [{ to: '/people', label: 'People', under: ['/people', '/links'] }] : []),
 ])
+const held = computed(() => waiting.value.filter((w) => w.state !== 'sent').length)
+const refused = computed(() => waiting.value.filter((w) => w.state === 'refused').length)
 const keys = ref<InstanceType<typeof ShortcutSheet>>()
 const here = computed(
   () => (under: string[]) => under.some((u) => (u === '/' ? route.path === '/' : route.path.startsWith(u))),
@@ -71,6 +76,9 @@ async function leave() {
         {{ s.label }}
       </RouterLink>
     </nav>
+    <RouterLink v-if="held" to="/outbox" class="held" :class="{ over: refused }">{{
+      refused ? `${refused} not taken: look` : `${held} to send`
+    }}</RouterLink>
     <div class="who">
       <CommandField />
       <button type="button" class="plain keys" aria-label="Keys" title="Keys" @click="keys?.show()">?</button>
@@ -144,6 +152,9 @@ nav a.here {
   padding: 6px 0;
   cursor: pointer;
   text-decoration: underline;
+}
+.held {
+  font-weight: 600;
 }
 main:focus {
   outline: none;

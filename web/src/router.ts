@@ -112,6 +112,60 @@ export const router = createRouter({
       component: () => import('./screens/outbox/Outbox.vue'),
       meta: { title: 'Kept on this phone' },
     },
+    {
+      path: '/bench',
+      component: () => import('./screens/bench/Bench.vue'),
+      meta: { title: 'Bench' },
+    },
+    {
+      path: '/house-rules/practice',
+      component: () => import('./screens/rules/Practice.vue'),
+      meta: { title: 'Practice' },
+    },
+    {
+      path: '/house-rules/procedures',
+      component: () => import('./screens/rules/Procedures.vue'),
+      meta: { title: 'Procedures' },
+    },
+    {
+      path: '/stock',
+      component: () => import('./screens/stock/Stock.vue'),
+      meta: { title: 'Stock and doses' },
+    },
+    {
+      path: '/symptoms',
+      component: () => import('./screens/symptoms/Symptoms.vue'),
+      meta: { title: 'Symptoms' },
+    },
+    {
+      path: '/links',
+      component: () => import('./screens/guests/Links.vue'),
+      meta: { title: 'Links and mails' },
+    },
+    {
+      path: '/visits/:id/report',
+      component: () => import('./screens/report/SiteReport.vue'),
+      props: true,
+      meta: { title: 'Report to the site' },
+    },
+    {
+      path: '/g/:token',
+      component: () => import('./screens/guests/Guest.vue'),
+      props: true,
+      meta: { title: 'Next Round', open: true },
+    },
+    {
+      path: '/g/:token/work',
+      component: () => import('./screens/guests/GuestWork.vue'),
+      props: true,
+      meta: { title: 'Visit, step by step', open: true },
+    },
+    {
+      path: '/g/:token/sent',
+      component: () => import('./screens/guests/GuestSent.vue'),
+      props: true,
+      meta: { title: 'Returned', open: true },
+    },
     { path: '/visits', component: () => import('./screens/visit/Visits.vue'), meta: { title: 'Visits' } },
     { path: '/rounds', component: () => import('./screens/rounds/Rounds.vue'), meta: { title: 'Rounds' } },
     {

@@ -3133,6 +3133,7 @@ export interface components {
         AdviceFound: {
             kind: string;
             grade: number;
+            through?: boolean;
             core_grade?: number;
         };
         AdvicePrices: {

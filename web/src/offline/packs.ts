@@ -52,7 +52,24 @@ export async function keepPacks(units: string[], told: (done: number) => void): 
   return done
 }
 
-/** The units whose packs are kept. */
-export async function keptUnits(): Promise<Set<string>> {
-  return new Set(await (await shelf()).getAllKeys('packs'))
+/** A unit that can be worked on without network. */
+export interface KeptUnit {
+  unit_id: string
+  tag: string
+  where: string
+  at: string
+}
+
+/** The units whose packs are kept, by tag. */
+export async function keptUnits(): Promise<KeptUnit[]> {
+  const rows = await (await shelf()).getAll('packs')
+  return rows
+    .filter((r) => r.unit_id === r.pack.unit.id)
+    .map((r) => ({
+      unit_id: r.unit_id,
+      tag: r.pack.unit.tag,
+      where: `${r.pack.unit.site}, ${r.pack.unit.placement}`,
+      at: r.at,
+    }))
+    .sort((a, b) => a.tag.localeCompare(b.tag))
 }

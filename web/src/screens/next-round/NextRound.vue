@@ -12,6 +12,7 @@ import { useLoad } from '../../parts/useLoad'
 import { loadCatalogue, mayManage } from '../../session'
 import { count, dueWords, duration, kindWords, longDay, roleWords, schoolWords, shortDay } from '../../words'
 import WindowLine from '../rounds/WindowLine.vue'
+import AttentionList from './AttentionList.vue'
 
 const route = useRoute()
 const router = useRouter()
@@ -235,6 +236,7 @@ async function publish() {
       </div>
 
       <aside aria-labelledby="waiting">
+        <AttentionList v-if="mayManage()" />
         <h2 id="waiting">Waiting for you</h2>
         <p v-if="!data.waiting.length" class="soft">No interval waits for an answer.</p>
         <ul class="waiting">

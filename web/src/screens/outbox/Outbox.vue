@@ -2,8 +2,9 @@
 import { onMounted, ref } from 'vue'
 
 import { dropFromOutbox, flush, readOutbox, waiting } from '../../offline/outbox'
+import { keptUnits, type KeptUnit } from '../../offline/packs'
 import type { Waiting } from '../../offline/shelf'
-import { kindWords, roleWords, shortDay, upperFirst } from '../../words'
+import { kindWords, moment, roleWords, shortDay, upperFirst } from '../../words'
 
 /** What this phone holds: visits that wait, what became of those sent, and what the server refused. */
 const busy = ref(false)
@@ -12,7 +13,12 @@ async function again() {
   await flush()
   busy.value = false
 }
-onMounted(() => void readOutbox().then(again))
+const units = ref<KeptUnit[]>([])
+onMounted(async () => {
+  units.value = await keptUnits()
+  await readOutbox()
+  await again()
+})
 const words: Record<Waiting['state'], string> = {
   waiting: 'Waits for network',
   photos: 'Sent; photos still wait',
@@ -81,6 +87,17 @@ async function away(w: Waiting) {
     >
       Send now
     </button>
+    <template v-if="units.length">
+      <h2>Kept to work from, also without network</h2>
+      <ul class="plain">
+        <li v-for="u in units" :key="u.unit_id">
+          <RouterLink class="unit" :to="`/units/${u.unit_id}/work`"
+            ><strong>{{ u.tag }}</strong
+            >{{ u.where }}<span class="soft">as of {{ moment(u.at) }}</span></RouterLink
+          >
+        </li>
+      </ul>
+    </template>
   </section>
 </template>
 
@@ -95,6 +112,17 @@ async function away(w: Waiting) {
 .plain > li {
   border-top: 1px solid var(--hairline);
   padding: 10px 0;
+}
+h2 {
+  margin-top: 22px;
+}
+.unit {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 14px;
+  align-items: center;
+  min-height: 44px;
+  color: var(--ink);
 }
 .row {
   display: flex;

@@ -93,7 +93,10 @@ const state = (p: Schemas['PersonLine']) =>
 
 <template>
   <section class="screen">
-    <div class="screen-head"><h1>People and crews</h1></div>
+    <div class="screen-head">
+      <h1>People and crews</h1>
+      <RouterLink class="button" to="/links">Links without an account, and mails</RouterLink>
+    </div>
     <LoadState :loading="loading && !data" :problem="problem" what="the people" @retry="reload" />
     <template v-if="data">
       <div v-if="link" class="notice" role="status">

@@ -3,6 +3,8 @@ import { ElButton } from 'element-plus'
 import { ref } from 'vue'
 
 import { api, type ApiProblem, ask, problemOf } from '../../api/client'
+import { loadCore } from '../../core'
+import { keepPacks } from '../../offline/packs'
 import CoilComb from '../../parts/CoilComb.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
@@ -19,6 +21,19 @@ const refused = ref<ApiProblem | null>(null)
 async function withdraw() {
   try {
     data.value = await ask(api.POST('/rounds/{round_id}/withdrawal', path))
+    refused.value = null
+  } catch (e) {
+    refused.value = problemOf(e)
+  }
+}
+const held = ref('')
+/** Keeps all that the round's visits need on this phone, for places without network. */
+async function keep() {
+  const units = [...new Set((data.value?.stops ?? []).flatMap((s) => s.jobs.map((j) => j.unit_id)))]
+  try {
+    await keepPacks(units, (done) => (held.value = `${done} of ${units.length} kept …`))
+    await loadCore()
+    held.value = `All ${units.length} units are kept on this phone.`
     refused.value = null
   } catch (e) {
     refused.value = problemOf(e)
@@ -45,10 +60,16 @@ const print = () => window.print()
         </div>
         <div class="actions">
           <ElButton v-if="mayManage() && data.status === 'published'" @click="withdraw">Withdraw</ElButton>
+          <ElButton v-if="mayRecord() && data.status === 'published'" @click="keep"
+            >Keep it on this phone</ElButton
+          >
           <ElButton type="primary" @click="print">Print sheets</ElButton>
         </div>
       </div>
       <ProblemNote :problem="refused" />
+      <p v-if="held" class="notice no-print" role="status">
+        {{ held }} <RouterLink to="/outbox">What is kept</RouterLink>
+      </p>
       <article v-for="(stop, i) in data.stops" :key="stop.site_id" class="sheet">
         <header>
           <p class="soft">
@@ -85,8 +106,8 @@ const print = () => window.print()
                 ><br /><RouterLink
                   v-if="mayRecord() && data.status === 'published'"
                   class="no-print"
-                  :to="`/units/${j.unit_id}/visit`"
-                  >Record the visit</RouterLink
+                  :to="`/units/${j.unit_id}/work`"
+                  >Start the visit</RouterLink
                 >
               </td>
               <td>{{ roleWords[j.coil_role] }}, {{ kindWords[j.kind] }}</td>

@@ -14,6 +14,7 @@ import { useLoad } from '../../parts/useLoad'
 import { forgetCatalogue, mayManageHouse, session } from '../../session'
 import { evidenceWords } from '../../words'
 import { useSubmit } from '../../parts/useSubmit'
+import RulesNav from './RulesNav.vue'
 
 const route = useRoute()
 const router = useRouter()
@@ -97,6 +98,7 @@ const setMonth = (key: string, i: number, v: unknown) => {
 <template>
   <section class="screen">
     <div class="screen-head"><h1>House rules</h1></div>
+    <RulesNav />
     <LoadState :loading="loading && !data" :problem="problem" what="the house rules" @retry="reload" />
     <template v-if="data && table">
       <nav class="tables" aria-label="Tables">

@@ -116,10 +116,16 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
           <CoilComb v-if="at" :state="at.side.state" :scale="1.4" />
           <RouterLink class="button" :to="`/units/${id}/card`">Card</RouterLink>
           <RouterLink
-            v-if="mayRecord() && data.status !== 'retired'"
+            v-if="mayRecord() && data.status !== 'retired' && data.status !== 'planned'"
+            class="button"
+            :to="`/units/${id}/work`"
+            >Start the visit</RouterLink
+          >
+          <RouterLink
+            v-if="mayRecord() && data.status !== 'retired' && data.status !== 'planned'"
             class="button"
             :to="`/units/${id}/visit`"
-            >Record a visit</RouterLink
+            >Record a past visit</RouterLink
           >
         </div>
       </div>

@@ -20,6 +20,7 @@ import {
   newTreatment,
   placeOf,
   toRequest,
+  withDetails,
   worked,
 } from './draft'
 import SideForm from './SideForm.vue'
@@ -30,6 +31,8 @@ const route = useRoute()
 /** The visit that is amended, if one is; then nothing is kept on the device. */
 const amends = typeof route.query.amend === 'string' ? route.query.amend : ''
 const reason = ref('')
+/** What the amended visit holds beyond this form; it goes along unchanged. */
+let amended: Schemas['NewVisit'] | null = null
 const draft = ref<Draft | null>(null)
 const resumed = ref(false)
 const busy = ref(false)
@@ -44,6 +47,7 @@ const { data, problem, loading, reload } = useLoad(async () => {
   ])
   if (amends) {
     const record = await ask(api.GET('/visits/{visit_id}', { params: { path: { visit_id: amends } } }))
+    amended = record.visit
     draft.value = draftOf(unit, record.visit)
     return { catalogue, unit }
   }
@@ -93,7 +97,7 @@ async function send() {
   refused.value = null
   try {
     const header = { 'Idempotency-Key': d.key }
-    const visit = toRequest(props.id, d)
+    const visit = withDetails(amended, toRequest(props.id, d))
     outcome.value = await ask(
       amends
         ? api.POST('/visits/{visit_id}/amendment', {

@@ -10,6 +10,7 @@ import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
 import { mayManage } from '../../session'
 import { moment, outcomeWords, shortDay } from '../../words'
+import VisitDetails from './VisitDetails.vue'
 import VisitTable from './VisitTable.vue'
 import { useSubmit } from '../../parts/useSubmit'
 
@@ -50,13 +51,19 @@ async function voidIt() {
           </h1>
           <p class="soft">Sent {{ moment(data.submitted_at) }} by {{ data.by }}.</p>
         </div>
-        <div v-if="mayManage() && data.status === 'submitted'" class="actions">
+        <div class="actions">
+          <RouterLink v-if="data.status === 'submitted'" class="button" :to="`/visits/${id}/report`"
+            >Report to the site</RouterLink
+          >
           <RouterLink
+            v-if="mayManage() && data.status === 'submitted'"
             class="button"
             :to="{ path: `/units/${data.visit.unit_id}/visit`, query: { amend: id } }"
             >Amend</RouterLink
           >
-          <ElButton @click="voiding = !voiding">Void</ElButton>
+          <ElButton v-if="mayManage() && data.status === 'submitted'" @click="voiding = !voiding"
+            >Void</ElButton
+          >
         </div>
       </div>
       <p v-if="data.status !== 'submitted'" class="notice danger">
@@ -81,6 +88,7 @@ async function voidIt() {
         <ElButton type="danger" native-type="submit" :disabled="!reason.trim()">Void the visit</ElButton>
       </form>
       <VisitTable :visits="visits" />
+      <VisitDetails :record="data" />
       <fieldset class="part">
         <legend>Files</legend>
         <FileList :id="id" entity="visit" />

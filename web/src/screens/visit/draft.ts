@@ -227,3 +227,35 @@ export function placeOf(d: Draft, pointer: string): string {
   const named = list === 'sides' ? coil.sides[Number(item)]?.name : list === 'treatments' ? 'work done' : ''
   return [[roleWords[coil.role], named].filter(Boolean).join(', '), word(field)].filter(Boolean).join(': ')
 }
+
+/** An amended visit with what this form does not show, such as readings, maps and doses, as it was. */
+export function withDetails(was: Schemas['NewVisit'] | null, now: Schemas['NewVisit']): Schemas['NewVisit'] {
+  if (!was) return now
+  const atWork = worked(now.outcome)
+  return {
+    ...was,
+    ...now,
+    coils: now.coils.map((c) => {
+      const before = was.coils.find((x) => x.coil_id === c.coil_id)
+      return {
+        ...c,
+        sides: c.sides.map((s) => {
+          const old = before?.sides.find((x) => x.surface_id === s.surface_id)
+          const same = (a?: Schemas['Look'], b?: Schemas['Look']) =>
+            a && b && a.grade === b.grade && a.seen === b.seen
+          return {
+            ...s,
+            ...(s.reached && old?.first_look ? { first_look: old.first_look } : {}),
+            ...(same(old?.found, s.found) ? { found: old!.found! } : {}),
+            ...(same(old?.left, s.left) ? { left: old!.left! } : {}),
+          }
+        }),
+        treatments: c.treatments.map((t, i) => {
+          const old = before?.treatments[i]
+          return old?.method_id === t.method_id && old.cleaner_id === t.cleaner_id ? { ...old, ...t } : t
+        }),
+      }
+    }),
+    ...(atWork ? {} : { steps: was.steps ?? [] }),
+  }
+}

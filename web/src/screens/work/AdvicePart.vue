@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ElOption, ElSelect } from 'element-plus'
-import { ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import type { Schemas } from '../../api/client'
 import { compute } from '../../core'
@@ -21,11 +21,13 @@ const failed = ref('')
 function input(c: CoilWork, i: number): Schemas['AdviceInput'] {
   const base = props.pack.coils[i]!.advice
   let grade = 0
+  let through = true
   let kind = base.found.kind
   for (const s of c.sides.filter((x) => x.reached)) {
     const share = mapShare(s.found)
     if (share !== null && gradeOf(share) >= grade) {
       grade = gradeOf(share)
+      through = s.seen !== 'face_look'
       const code = props.pack.catalogue.soils.find((x) => x.id === s.soils[0])?.code
       if (code) kind = code
     }
@@ -33,7 +35,7 @@ function input(c: CoilWork, i: number): Schemas['AdviceInput'] {
   return {
     ...base,
     work: c.work,
-    found: { kind, grade },
+    found: { kind, grade, through },
     place: {
       ...base.place,
       water: work.value.place.water,
@@ -82,6 +84,17 @@ watch(
   { immediate: true },
 )
 
+/** What the forecast says of today. */
+const today = computed(() => {
+  const f = props.pack.forecast
+  const d = f.days[0]
+  return {
+    text:
+      !f.known || !d
+        ? `No forecast: ${f.why_not}`
+        : `${f.source}: ${figure('degC', d.low_c)} to ${figure('degC', d.high_c)} today. No wet work outdoors below ${figure('degC', 4)}.`,
+  }
+})
 const cleanerOf = (c: CoilWork) => props.pack.coils[0]?.advice.cleaners?.find((x) => x.code === c.cleaner)
 
 function choose(i: number, o: Schemas['AdviceOption']) {
@@ -132,7 +145,7 @@ const slabs = (i: number) => props.pack.coils[i]!.advice.coil.slabs > 1
       v-model="work.place.low_c"
       label="Coldest during the work"
       quantity="degC"
-      :hint="pack.forecast.known ? `${pack.forecast.source}, lowest today` : pack.forecast.why_not"
+      :hint="today.text"
     />
   </div>
   <template v-for="(c, i) in work.coils" :key="c.coil_id">

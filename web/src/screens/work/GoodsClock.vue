@@ -3,7 +3,7 @@ import { computed, ref, watch } from 'vue'
 
 import { compute } from '../../core'
 import type { Schemas } from '../../api/client'
-import { clockOf, useClock } from './clock'
+import { useClock } from './clock'
 import type { Work } from './work'
 
 /** How long a cooler may stand off, from its isolation on (FDA Food Code time control, from memory). */
@@ -31,6 +31,8 @@ watch(
   },
   { immediate: true },
 )
+const spell = (m: number) =>
+  m >= 60 ? `${Math.floor(m / 60)} h ${Math.round(m % 60)} min` : `${Math.floor(m)} min`
 const gone = computed(() => (off.value === null ? 0 : ((on.value ?? now.value) - off.value) / 60000))
 </script>
 
@@ -40,14 +42,14 @@ const gone = computed(() => (off.value === null ? 0 : ((on.value ?? now.value) -
     class="goods"
     :class="{ late: gone > plan.holds_m, bad: gone > plan.last_m }"
   >
-    <strong>Off for {{ clockOf(gone * 60) }}.</strong>
+    <strong>Off for {{ spell(gone) }}.{{ ' ' }}</strong>
     <template v-if="on === null">
       {{
         gone > plan.last_m
           ? 'Too long above 5 °C: goods out, and by the rules of food safety discard what was warm.'
           : gone > plan.holds_m
-            ? `Goods are thought to be above 5 °C; power back before ${clockOf(plan.last_m * 60)}.`
-            : `Goods hold about ${clockOf(plan.holds_m * 60)}; never above 5 °C for more than 4 h.`
+            ? `Goods are thought to be above 5 °C; power back before it was off for ${spell(plan.last_m)}.`
+            : `Goods hold about ${spell(plan.holds_m)}; never above 5 °C for more than 4 h.`
       }}
     </template>
   </p>

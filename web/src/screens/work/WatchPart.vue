@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Schemas } from '../../api/client'
 import TapChoice from '../../parts/TapChoice.vue'
-import { shortDay, watchWords } from '../../words'
+import { shortDay, upperFirst, watchWords } from '../../words'
 import PhotoStrip from './PhotoStrip.vue'
 import type { Work } from './work'
 
@@ -13,7 +13,7 @@ const states = Object.entries(watchWords).map(([value, label]) => ({ value: valu
 
 <template>
   <section v-for="w in pack.watch" :key="w.id" class="item">
-    <h4>{{ w.what }}</h4>
+    <h4>{{ upperFirst(w.what) }}</h4>
     <p class="soft">
       Watched since {{ shortDay(w.opened) }}<template v-if="w.side">, {{ w.side }}</template
       >.<template v-if="w.looks.length">
@@ -24,7 +24,7 @@ const states = Object.entries(watchWords).map(([value, label]) => ({ value: valu
     <div v-if="w.photos.length" class="photos">
       <figure v-for="p in w.photos" :key="p.id">
         <img :src="`/api/v1/attachments/${p.id}`" :alt="p.name" loading="lazy" />
-        <figcaption class="soft">{{ p.name }}</figcaption>
+        <figcaption class="soft">{{ p.name.replace(/\.\w+$/, '') }}</figcaption>
       </figure>
     </div>
     <template v-if="work.watched[w.id]">
@@ -33,12 +33,7 @@ const states = Object.entries(watchWords).map(([value, label]) => ({ value: valu
         ><span class="label">Note</span
         ><input v-model="work.watched[w.id]!.note" class="plain-input" maxlength="500"
       /></label>
-      <PhotoStrip
-        v-model="work"
-        step="watch_items"
-        :item="w.id"
-        :ask="`a picture to set beside: ${w.what}`"
-      />
+      <PhotoStrip v-model="work" step="watch_items" :item="w.id" ask="it again, as before" />
     </template>
   </section>
   <slot />

@@ -117,6 +117,9 @@ const shut = (s: Step) => {
     steps.value.slice(0, at).find((x) => x.gate && x.phase === 'safe' && !work.value?.steps[x.code]) ?? null
   )
 }
+/** What a step waits for before it can be ticked. */
+const waits = (s: Step) =>
+  s.form === 'dwell' && running.value.length ? 'A clock is running: rinsing has to begin first.' : ''
 const sides = computed(() =>
   (pack.value?.unit.coils ?? []).flatMap((c) =>
     c.sides.map((s) => ({ id: s.id, name: `${roleWords[c.role]}, ${s.name}` })),
@@ -393,7 +396,14 @@ const refusedBefore = computed(() =>
                 </div>
               </div>
               <div v-else class="row">
-                <button type="button" class="big" :disabled="!!shut(s)" @click="mark(s, 'done')">Done</button>
+                <button
+                  type="button"
+                  class="big"
+                  :disabled="!!shut(s) || !!waits(s)"
+                  @click="mark(s, 'done')"
+                >
+                  Done
+                </button>
                 <button type="button" class="quiet" :disabled="!!shut(s)" @click="skipping = s.code">
                   Skip …
                 </button>
@@ -509,6 +519,7 @@ ol {
   padding-left: 22px;
 }
 .phase li {
+  scroll-margin-top: 96px;
   border-bottom: 1px solid var(--hairline);
 }
 .line {

@@ -1,0 +1,186 @@
+// Package journey walks through long screens as a person would, for tests and pictures alike.
+package journey
+
+import (
+	"fmt"
+	"strings"
+
+	"nextround/e2e/browser"
+)
+
+// Led is a visit that is led step by step.
+type Led struct {
+	Page *browser.Page
+	// Sides is how many sides the unit has; Missed are those that are not reached, by number.
+	Sides  int
+	Missed map[int]string
+	// Means of isolation: Breaker, Disconnect or Plug.
+	Means string
+	// Hand leaves the gauge set alone and types readings.
+	Hand bool
+	// Soil found on every side.
+	Soil string
+	// Dwell is what to do in place of starting and ending the clock at once.
+	Dwell func() error
+}
+
+func all(steps ...func() error) error {
+	for _, s := range steps {
+		if err := s(); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// At is the step that is open.
+func (l Led) At() (code string, err error) {
+	err = l.Page.Eval(`document.querySelector('li.now')?.id.replace('step-', '') ?? ''`, &code)
+	return code, err
+}
+
+// Until does one step after another until a step is open; an empty one goes to the end.
+func (l Led) Until(step string) error {
+	last := ""
+	for range 120 {
+		if err := l.Page.Wait("a step to open", fmt.Sprintf(`(document.querySelector('li.now')?.id ?? 'none') !== 'step-%s'`, last)); err != nil {
+			return err
+		}
+		code, err := l.At()
+		if err != nil || code == step {
+			return err
+		}
+		if code == "" {
+			return fmt.Errorf("the visit came to its end before %s", step)
+		}
+		if err := l.Do(code); err != nil {
+			return fmt.Errorf("%s: %w", code, err)
+		}
+		if err := l.Page.Click("Done"); err != nil {
+			return fmt.Errorf("%s: %w", code, err)
+		}
+		last = code
+	}
+	return fmt.Errorf("%s did not come", step)
+}
+
+// Do fills in what a step asks for, but for its tick.
+func (l Led) Do(code string) error {
+	p := l.Page
+	switch code {
+	case "readings_before", "readings_after":
+		return l.readings()
+	case "isolate":
+		return all(func() error { return p.Fill("Which point", "breaker 4", 0) }, func() error { return p.Check(l.Means, 0) })
+	case "lock_tag":
+		if l.Means == "Plug" {
+			return p.Check("Plug in the hand", 0)
+		}
+		return p.Check("Both", 0)
+	case "discharge":
+		return p.Check("Let go", 0)
+	case "prove_dead":
+		return all(func() error { return p.Fill("L1 to L2", "0", 0) }, func() error { return p.Fill("L1 to ground", "0", 0) },
+			func() error { return p.Fill("L2 to ground", "0", 0) }, func() error { return p.Check("Yes, both times", 0) })
+	case "first_look":
+		for i := range l.Sides {
+			if err := l.reach(i); err != nil {
+				return err
+			}
+		}
+		return l.paint("1 Film")
+	case "opened_look":
+		if err := l.paint("3 Felt"); err != nil {
+			return err
+		}
+		return l.soils()
+	case "advice":
+		return p.Click("Choose")
+	case "apply_cleaner":
+		if l.Dwell != nil {
+			return l.Dwell()
+		}
+		return l.dwell()
+	case "rinse_end":
+		return all(func() error { return p.Check("Run-off clear", 0) }, func() error { return p.Check("Light through, everywhere reached", 0) })
+	case "as_left":
+		return l.paint("0 Bare")
+	case "tell_site":
+		return p.Fill("Who was told", "the desk", 0)
+	}
+	return nil
+}
+
+func (l Led) reach(i int) error {
+	if why, missed := l.Missed[i]; missed {
+		return all(func() error { return l.Page.Check("Not reached", i) }, func() error { return l.Page.Fill("Why not", why, 0) })
+	}
+	return l.Page.Check("Reached", i)
+}
+
+// paint maps every side that is reached with one grade.
+func (l Led) paint(grade string) error {
+	for i := range l.Sides - len(l.Missed) {
+		if err := all(func() error { return l.Page.Check(grade, i) }, func() error { return l.Page.Click("All of it") }); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (l Led) soils() error {
+	if l.Soil == "" {
+		return nil
+	}
+	var names []string
+	if err := l.Page.Eval(`[...document.querySelectorAll('li.now [role=combobox]')].map(e => e.getAttribute('aria-label'))`, &names); err != nil {
+		return err
+	}
+	for _, name := range names {
+		if strings.HasSuffix(name, ": soil") {
+			if err := all(func() error { return l.Page.Choose(name, l.Soil, 0) }, func() error { return l.Page.Press("Escape") }); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func (l Led) readings() error {
+	p := l.Page
+	if !l.Hand {
+		return all(func() error { return p.Click("Ask the gauge set") }, func() error { return p.Click("Take the good ones") }, l.causes)
+	}
+	return all(func() error { return p.Choose("Reading", "Ambient", 0) }, func() error { return p.Fill("Value", "20", 0) },
+		func() error { return p.Click("Add the reading") })
+}
+
+// causes says of every reading out of limits what is behind it.
+func (l Led) causes() error {
+	if err := l.Page.Wait("the readings to be judged", `document.querySelectorAll('li.now table strong').length > 2`); err != nil {
+		return err
+	}
+	var n int
+	if err := l.Page.Eval(`[...document.querySelectorAll('li.now .label')].filter(e => e.innerText === 'What is behind it').length`, &n); err != nil {
+		return err
+	}
+	for i := range n {
+		if err := l.Page.Fill("What is behind it", "soiled coil", i); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (l Led) dwell() error {
+	var n int
+	if err := l.Page.Eval(`document.querySelectorAll('li.now .timer').length`, &n); err != nil {
+		return err
+	}
+	for range n {
+		if err := all(func() error { return l.Page.Click("Sprayed: start the clock") }, func() error { return l.Page.Click("Rinsing begins") }); err != nil {
+			return err
+		}
+	}
+	return nil
+}

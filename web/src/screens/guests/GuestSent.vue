@@ -1,0 +1,40 @@
+<script setup lang="ts">
+import { computed, onMounted } from 'vue'
+
+import { flush, waiting } from '../../offline/outbox'
+
+/** What became of a contractor's visit. */
+const props = defineProps<{ token: string }>()
+const mine = computed(() => waiting.value.find((w) => w.token === props.token))
+onMounted(() => void flush())
+</script>
+
+<template>
+  <section class="screen narrow">
+    <template v-if="!mine || mine.state === 'sent'">
+      <h1>Returned. Thank you.</h1>
+      <p>The visit is with the house; this link is used up.</p>
+    </template>
+    <template v-else-if="mine.state === 'refused'">
+      <h1>Not taken yet</h1>
+      <p class="over">{{ mine.problem }}</p>
+      <ul>
+        <li v-for="f in mine.fields" :key="f.pointer">{{ f.reason }}</li>
+      </ul>
+    </template>
+    <template v-else>
+      <h1>Kept on this phone</h1>
+      <p>
+        It is sent as soon as there is network; leave this page open, or open the link again later.
+        {{ mine.problem }}
+      </p>
+      <button type="button" class="plain-button" @click="flush()">Send now</button>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.narrow {
+  max-width: 620px;
+}
+</style>
