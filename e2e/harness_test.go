@@ -5,6 +5,7 @@ import (
 	"context"
 	"os"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -83,3 +84,9 @@ func unbroken(t *testing.T, p *browser.Page) {
 	t.Helper()
 	assert.Empty(t, p.Broken)
 }
+
+// How long, and how often, a test looks for what takes its time.
+const (
+	patience = 20 * time.Second
+	step     = 20 * time.Millisecond
+)

@@ -42,7 +42,7 @@ func TestFromRegisterToPrintedRound(t *testing.T) {
 	ok(t, p.WaitGone("FA-IM-1"))
 	ok(t, p.Click("PH-IM-1"))
 	ok(t, p.WaitText("No visit recorded yet."))
-	ok(t, p.Click("Record a visit"))
+	ok(t, p.Click("Record a past visit"))
 	ok(t, p.WaitText("Local codes, the maker's manual"))
 	ok(t, p.Check("Reached", 0))
 	ok(t, p.Check("4 Blanket", 0))

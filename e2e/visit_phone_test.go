@@ -17,7 +17,7 @@ func TestVisitOnAPhone(t *testing.T) {
 	var wide bool
 	ok(t, p.Eval(`document.documentElement.scrollWidth > innerWidth`, &wide))
 	assert.False(t, wide, "the unit fits the phone's width")
-	ok(t, p.Click("Record a visit"))
+	ok(t, p.Click("Record a past visit"))
 	ok(t, p.WaitText("Before anything is opened"))
 	ok(t, p.Eval(`document.documentElement.scrollWidth > innerWidth`, &wide))
 	assert.False(t, wide, "the form fits the phone's width")
@@ -30,7 +30,7 @@ func TestVisitOnAPhone(t *testing.T) {
 
 	ok(t, p.Go("/portfolio?q=NL-CU-1"))
 	ok(t, p.Click("NL-CU-1"))
-	ok(t, p.Click("Record a visit"))
+	ok(t, p.Click("Record a past visit"))
 	ok(t, p.WaitText("Going on with what was written before."))
 	ok(t, p.Check("Not reached", 3))
 	ok(t, p.Click("Send the visit"))

@@ -43,7 +43,11 @@ func (l Led) At() (code string, err error) {
 func (l Led) Until(step string) error {
 	last := ""
 	for range 120 {
-		if err := l.Page.Wait("a step to open", fmt.Sprintf(`(document.querySelector('li.now')?.id ?? 'none') !== 'step-%s'`, last)); err != nil {
+		open := fmt.Sprintf(`(document.querySelector('li.now')?.id ?? 'none') !== 'step-%s'`, last)
+		if last == "" {
+			open = `!!document.querySelector('li.now')`
+		}
+		if err := l.Page.Wait("a step to open", open); err != nil {
 			return err
 		}
 		code, err := l.At()

@@ -72,11 +72,11 @@ var views = []view{
 	}},
 	{"unit", false, func(p *browser.Page) error { return unit(p, "FA-IM-2", "Why this rate") }},
 	{"visit", false, func(p *browser.Page) error {
-		return steps(func() error { return unit(p, "FA-IM-2", "Why this rate") }, func() error { return p.Click("Record a visit") },
+		return steps(func() error { return unit(p, "FA-IM-2", "Why this rate") }, func() error { return p.Click("Record a past visit") },
 			func() error { return p.WaitText("Before anything is opened") })
 	}},
 	{"visit-phone", true, func(p *browser.Page) error {
-		return steps(func() error { return unit(p, "FA-IM-2", "Why this rate") }, func() error { return p.Click("Record a visit") },
+		return steps(func() error { return unit(p, "FA-IM-2", "Why this rate") }, func() error { return p.Click("Record a past visit") },
 			func() error { return p.WaitText("Before anything is opened") }, func() error { return p.Check("Reached", 0) },
 			func() error { return p.Check("3 Felt", 0) })
 	}},

@@ -643,6 +643,10 @@ ol {
 .link {
   min-height: 44px;
 }
+:deep(.el-input__wrapper),
+:deep(.el-select__wrapper) {
+  min-height: 46px;
+}
 .end .notice {
   margin-top: 12px;
 }

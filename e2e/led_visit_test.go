@@ -1,0 +1,211 @@
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nextround/e2e/app"
+	"nextround/e2e/browser"
+	"nextround/e2e/cut"
+	"nextround/e2e/journey"
+	"nextround/internal/demo"
+	"nextround/internal/pg/pgtest"
+)
+
+// phone opens a phone's window on the sample data, behind a wire that can be cut.
+func phone(t *testing.T) (*browser.Page, *app.App, *cut.Proxy) {
+	t.Helper()
+	ctx := context.Background()
+	a, err := app.Start(ctx, pgtest.Filled(t, "demo", demo.Fill))
+	require.NoError(t, err)
+	t.Cleanup(a.Close)
+	wire, err := cut.Start(a.URL)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = wire.Close() })
+	b, err := browser.Start(ctx)
+	require.NoError(t, err)
+	t.Cleanup(b.Close)
+	p, done, err := b.Open(wire.URL, 390, 844, true)
+	require.NoError(t, err)
+	t.Cleanup(done)
+	return p, a, wire
+}
+
+// keptOnPhone waits until the application itself is on the phone.
+func keptOnPhone(t *testing.T, p *browser.Page) {
+	t.Helper()
+	ok(t, p.Eval(`navigator.serviceWorker.ready.then(() => true)`, nil))
+	ok(t, p.Wait("the application to be kept", `!!navigator.serviceWorker.controller`))
+}
+
+// bigEnough holds that everything to be tapped is 44 px or larger, but for links in running text.
+func bigEnough(t *testing.T, p *browser.Page, screen string) {
+	t.Helper()
+	var small []string
+	ok(t, p.Eval(`[...document.querySelectorAll('main button, main input:not([type=hidden]):not(.visually-hidden), main select, main textarea, main summary, main label:has(input.visually-hidden), main a.button')]
+		.filter(e => { const r = (e.closest('.el-select__wrapper, .el-input__wrapper, .line') ?? e).getBoundingClientRect(); return r.width > 0 && r.height > 0 && (r.height < 43.5 || r.width < 40) })
+		.map(e => e.tagName + ' ' + (e.innerText || e.name || e.getAttribute('aria-label') || e.className).slice(0, 40) + ' ' + Math.round(e.getBoundingClientRect().width) + '×' + Math.round(e.getBoundingClientRect().height))`, &small))
+	assert.Empty(t, small, screen)
+}
+
+func fits(t *testing.T, p *browser.Page, screen string) {
+	t.Helper()
+	var wide int
+	ok(t, p.Eval(`document.documentElement.scrollWidth - innerWidth`, &wide))
+	assert.LessOrEqual(t, wide, 0, "%s is wider than the phone", screen)
+}
+
+// journeyOf is a whole visit with what it looks for on its way.
+type journeyOf struct {
+	tag, means, soil string
+	sides            int
+	missed           map[int]string
+	// stands says that a cleaner stands, so that the page is left during a dwell.
+	stands bool
+	// advice that has to be among what is shown.
+	advice string
+}
+
+var journeys = []journeyOf{
+	{tag: "FN-CA-1", means: "Breaker", soil: "Biofilm, brown or slimy", sides: 1, stands: true, advice: "Ruled out, and by which rule"},
+	{tag: "NL-CU-1", means: "Disconnect", soil: "Grease", sides: 4, missed: map[int]string{3: "behind the cable tray"}, advice: "No wet work outdoors below 4 °C"},
+	{tag: "FN-DC-1", means: "Plug", soil: "Lint or hair", sides: 1, advice: "Ruled out, and by which rule"},
+}
+
+// Whole visits are led on the phone with the network cut in the middle, a reload while a cleaner stands, and an answer
+// that is lost on the way back: nothing is lost, and the visit is stored once.
+func TestVisitsAreLedToTheirEndWithoutNetwork(t *testing.T) {
+	for _, j := range journeys {
+		t.Run(j.tag, func(t *testing.T) { j.walk(t) })
+	}
+}
+
+func (j journeyOf) walk(t *testing.T) {
+	p, a, wire := phone(t)
+	signIn(t, p, "technician")
+	var unit string
+	require.NoError(t, a.Store.DB.Raw("SELECT id FROM unit WHERE tag = ?", j.tag).Scan(&unit).Error)
+	work := "/units/" + unit + "/work"
+	ok(t, p.Go(work))
+	ok(t, p.WaitText("step by step"))
+	keptOnPhone(t, p)
+	l := journey.Led{Page: p, Sides: j.sides, Missed: j.missed, Means: j.means, Soil: j.soil}
+	ok(t, l.Until("prove_dead"))
+	accessible(t, p, "proving it dead")
+	bigEnough(t, p, "proving it dead")
+	fits(t, p, "proving it dead")
+	ok(t, l.Until("first_look"))
+
+	wire.Cut()
+	ok(t, l.Until("opened_look"))
+	accessible(t, p, "face map")
+	bigEnough(t, p, "face map")
+	fits(t, p, "face map")
+	ok(t, l.Until("advice"))
+	ok(t, p.WaitText(j.advice))
+	accessible(t, p, "advice")
+	bigEnough(t, p, "advice")
+	fits(t, p, "advice")
+	if j.stands {
+		ok(t, l.Until("apply_cleaner"))
+		ok(t, p.Click("Sprayed: start the clock"))
+		ok(t, p.WaitText("to its minimum"))
+		accessible(t, p, "dwell")
+	}
+	// The page is loaded anew with the wire cut: application, pack, draft and clock are all on the phone.
+	ok(t, p.Go(work))
+	ok(t, p.WaitText("Going on where it was left."))
+	ok(t, p.WaitText("No network: working from what was kept"))
+	if j.stands {
+		ok(t, p.WaitText("Evaporator has stood 0:"))
+		ok(t, p.Click("go there"))
+		ok(t, p.Click("Rinsing begins"))
+		ok(t, p.Click("Done"))
+	}
+	rest := l
+	rest.Hand = true
+	ok(t, rest.Until("tell_site"))
+	ok(t, rest.Do("tell_site"))
+	ok(t, p.Click("Done"))
+	ok(t, p.Fill("Minutes on site", "48", 0))
+	ok(t, p.Click("Finish the visit"))
+	ok(t, p.WaitText("All there."))
+	ok(t, p.Click("Keep and send"))
+	ok(t, p.WaitText("Waits for network"))
+	accessible(t, p, "outbox")
+
+	// The visit arrives, its answer is lost; then it is sent again.
+	wire.LoseAnswer("POST /api/v1/visits ")
+	ok(t, p.Click("Send now"))
+	require.Eventually(t, func() bool { return !wire.Whole() }, patience, step, "the answer was lost on its way")
+	assert.Equal(t, int64(1), countVisits(t, a, unit), "it arrived")
+	ok(t, p.WaitText("Waits for network"))
+	wire.Join()
+	ok(t, p.Click("Send now"))
+	ok(t, p.WaitText("Sent"))
+	ok(t, p.WaitText("next due"))
+	assert.Equal(t, int64(1), countVisits(t, a, unit), "sent twice, stored once")
+	if len(j.missed) > 0 {
+		ok(t, p.WaitText("stays due"))
+	}
+	ok(t, p.Click("Report to the site"))
+	ok(t, p.WaitText("Told on the spot: the desk."))
+	accessible(t, p, "report")
+	ok(t, p.Fill("Mail to", "desk@hallvik.example", 0))
+	ok(t, p.Click("Mail it"))
+	ok(t, p.WaitText("Sent to desk@hallvik.example."))
+	letters := a.Outside.Mailbox.Letters()
+	require.Len(t, letters, 1)
+	assert.Contains(t, letters[0].Subject, j.tag)
+	ok(t, p.Go("/visits/"+visitID(t, a, unit)))
+	ok(t, p.WaitText("Isolation"))
+	ok(t, p.WaitText("meter tried on a live source before and after"))
+	accessible(t, p, "record")
+}
+
+func countVisits(t *testing.T, a *app.App, unit string) int64 {
+	t.Helper()
+	var n int64
+	require.NoError(t, a.Store.DB.Raw("SELECT count(*) FROM visit WHERE unit_id = ? AND source = 'phone'", unit).Scan(&n).Error)
+	return n
+}
+
+func visitID(t *testing.T, a *app.App, unit string) string {
+	t.Helper()
+	var id string
+	require.NoError(t, a.Store.DB.Raw("SELECT id FROM visit WHERE unit_id = ? AND source = 'phone'", unit).Scan(&id).Error)
+	return id
+}
+
+// A gate is not passed in silence: the steps behind it stay shut, and skipping it asks why.
+func TestAGateKeepsWhatIsBehindItShut(t *testing.T) {
+	p, a, _ := phone(t)
+	signIn(t, p, "technician")
+	var unit string
+	require.NoError(t, a.Store.DB.Raw("SELECT id FROM unit WHERE tag = 'CC-BC-1'").Scan(&unit).Error)
+	ok(t, p.Go("/units/"+unit+"/work"))
+	l := journey.Led{Page: p, Sides: 1, Means: "Plug"}
+	ok(t, l.Until("tell_occupants"))
+	ok(t, p.Click("Open up: panels, guards, fixings in the order they come off"))
+	ok(t, p.WaitText("First: Tell the people here."))
+	var disabled bool
+	ok(t, p.Eval(`[...document.querySelectorAll('li.now button')].find(b => b.innerText === 'Done').disabled`, &disabled))
+	assert.True(t, disabled)
+	ok(t, p.Click("Tell the people here gate"))
+	ok(t, p.Click("Skip …"))
+	ok(t, p.Eval(`[...document.querySelectorAll('li.now button')].find(b => b.innerText === 'Skip it').disabled`, &disabled))
+	assert.True(t, disabled, "without a reason")
+	ok(t, p.Fill("Why it is skipped; the manager will see it", "nobody here at night", 0))
+	ok(t, p.Click("Skip it"))
+	ok(t, p.WaitText("Which point"))
+	ok(t, p.Fill("Which point", "plug behind", 0))
+	ok(t, p.Eval(fmt.Sprintf(`location.assign('/units/%s/work')`, unit), nil))
+	ok(t, p.WaitText("Going on where it was left."))
+	var kept string
+	ok(t, p.Eval(`document.querySelector('li.now input').value`, &kept))
+	assert.Equal(t, "plug behind", kept, "a closed tab loses at most the last tap")
+}
