@@ -65,6 +65,11 @@ build/tools/oapi-codegen: tools/go.mod tools/go.sum
 lint: build/tools/golangci-lint build/npm.stamp
 	@scripts/lint
 
+# docs/cleaners.md: what each cleaner may be used for, by the rules of the core.
+.PHONY: tables
+tables:
+	$(GO) test ./internal/wording -run TestTheTableOfCleanersIsCurrent -update
+
 # Lines of code and of tests: non-blank Go, TypeScript, Vue and SQL; generated code and test data left out.
 count:
 	@scripts/count
@@ -86,6 +91,7 @@ check-outside: deps $(BINARY)
 fuzz:
 	for f in FuzzReadRegister FuzzReadVisits; do $(GO) test -run XXX -fuzz $$f -fuzztime 60s ./internal/exchange || exit 1; done
 	$(GO) run ./internal/pg/withpostgres $(GO) test -run XXX -fuzz FuzzImport -fuzztime 60s -parallel 1 ./internal/service
+	$(GO) run ./internal/pg/withpostgres $(GO) test -run XXX -fuzz FuzzSubmitVisit -fuzztime 60s -parallel 1 ./internal/api
 
 # make demo and make test with the network cut off, once everything has been installed.
 offline:

@@ -113,7 +113,7 @@ func TestByKeyboard(t *testing.T) {
 	tabTo("CC-BC-1")
 	ok(t, p.Press("Enter"))
 	ok(t, p.WaitText("Why this rate"))
-	tabTo("Record a visit")
+	tabTo("Record a past visit")
 	ok(t, p.Press("Enter"))
 	ok(t, p.WaitText("Before anything is opened"))
 	tabTo("Send the visit")

@@ -57,7 +57,7 @@ func at(path, wait string) func(*browser.Page) error {
 }
 
 var views = []view{
-	{"next-round", false, func(p *browser.Page) error { return p.WaitText("Waiting for you") }},
+	{"next-round", false, func(p *browser.Page) error { return p.WaitText("Came back from the field") }},
 	{"portfolio", false, func(p *browser.Page) error {
 		return steps(func() error { return p.Go("/portfolio") }, func() error { return p.WaitText("Ice machine") })
 	}},
@@ -89,6 +89,15 @@ var views = []view{
 	}},
 	{"work-left-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "count_back", nil) }},
 	{"work", false, func(p *browser.Page) error { return led(p, "FN-PU-2", 3, "Disconnect", "watch_items", nil) }},
+	{"bench", false, at("/bench", "first choice")},
+	{"bench-dwell", false, at("/bench?tool=dwell", "min in all")},
+	{"bench-mix", false, at("/bench?tool=mix", "fl oz")},
+	{"bench-grading", false, at("/bench?tool=grading", "Face 1 of 12")},
+	{"practice", false, at("/house-rules/practice", "Air through a condenser")},
+	{"procedures", false, at("/house-rules/procedures", "gates that cannot be passed")},
+	{"stock", false, at("/stock", "Used against planned")},
+	{"symptoms", false, at("/symptoms", "Bait soft again")},
+	{"links", false, at("/links", "A link needs no account")},
 	{"visits", false, func(p *browser.Page) error {
 		return steps(func() error { return p.Go("/visits") }, func() error { return p.WaitText("The newest") })
 	}},

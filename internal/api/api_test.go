@@ -30,7 +30,7 @@ func TestMain(m *testing.M) { pgtest.Main(m) }
 
 // client is a signed-in person with cookies.
 type client struct {
-	t    *testing.T
+	t    testing.TB
 	url  string
 	http *http.Client
 }
@@ -43,7 +43,7 @@ type site struct {
 }
 
 // newSite serves an organisation with a manager and a viewer and nothing else.
-func newSite(t *testing.T, secure bool) site {
+func newSite(t testing.TB, secure bool) site {
 	t.Helper()
 	s := serve(t, secure)
 	s.stranger("manager", "viewer")
@@ -51,7 +51,7 @@ func newSite(t *testing.T, secure bool) site {
 }
 
 // newSample serves the sample data.
-func newSample(t *testing.T) site {
+func newSample(t testing.TB) site {
 	t.Helper()
 	return serveFrom(t, false, pgtest.Filled(t, "demo", demo.Fill))
 }
@@ -89,12 +89,12 @@ func (s site) stranger(logins ...string) {
 	}
 }
 
-func serve(t *testing.T, secure bool) site {
+func serve(t testing.TB, secure bool) site {
 	t.Helper()
 	return serveFrom(t, secure, pgtest.New(t))
 }
 
-func serveFrom(t *testing.T, secure bool, database string) site {
+func serveFrom(t testing.TB, secure bool, database string) site {
 	t.Helper()
 	ctx := context.Background()
 	st, err := store.Open(ctx, database)
@@ -168,7 +168,7 @@ func (c *client) forget() {
 }
 
 // fetch reads an address that must answer.
-func fetch[T any](t *testing.T, c *client, path string) T {
+func fetch[T any](t testing.TB, c *client, path string) T {
 	t.Helper()
 	status, _, body := c.send("GET", path, "")
 	require.Equal(t, http.StatusOK, status, body)
@@ -177,7 +177,7 @@ func fetch[T any](t *testing.T, c *client, path string) T {
 	return out
 }
 
-func problem(t *testing.T, header http.Header, body string) contract.Problem {
+func problem(t testing.TB, header http.Header, body string) contract.Problem {
 	t.Helper()
 	assert.Equal(t, "application/problem+json", header.Get("Content-Type"), "RFC 9457")
 	var p contract.Problem

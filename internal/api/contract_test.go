@@ -28,7 +28,7 @@ type pact struct {
 	router routers.Router
 }
 
-func newPact(t *testing.T) pact {
+func newPact(t testing.TB) pact {
 	t.Helper()
 	spec, err := gen.GetSpec()
 	require.NoError(t, err)
@@ -114,7 +114,7 @@ var queries = map[string]string{
 }
 
 // records are ids of the sample: a unit at one site, with what belongs to it.
-func records(t *testing.T, s site) map[string]string {
+func records(t testing.TB, s site) map[string]string {
 	t.Helper()
 	out := map[string]string{"{table}": "classes", "{kind}": "register", "{question}": "air"}
 	for key, query := range map[string]string{
@@ -127,7 +127,7 @@ func records(t *testing.T, s site) map[string]string {
 		"{person_id}":   "SELECT id FROM person WHERE name = 'Technician, Crew Eider'",
 		"{proposal_id}": "SELECT p.id FROM proposal p JOIN task t ON t.id = p.task_id JOIN unit u ON u.id = t.unit_id WHERE p.status = 'open' AND u.tag LIKE 'CC-%' LIMIT 1",
 		"{import_id}":   "SELECT id FROM import_run LIMIT 1",
-		"{class_id}": "SELECT id FROM equipment_class LIMIT 1", "{cleaner_id}": "SELECT id FROM cleaner WHERE form = 'concentrate' LIMIT 1",
+		"{class_id}":    "SELECT id FROM equipment_class LIMIT 1", "{cleaner_id}": "SELECT id FROM cleaner WHERE form = 'concentrate' LIMIT 1",
 	} {
 		var id string
 		require.NoError(t, s.store.DB.Raw(query).Scan(&id).Error)
@@ -175,7 +175,7 @@ type call struct {
 	names bool
 }
 
-func calls(t *testing.T, p pact, ids map[string]string) []call {
+func calls(t testing.TB, p pact, ids map[string]string) []call {
 	t.Helper()
 	var out []call
 	for path, item := range p.spec.Paths.Map() {

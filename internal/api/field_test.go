@@ -26,7 +26,7 @@ import (
 
 // led is a visit as the phone leads through it: every side that can be reached found felted, cleaned by the best advice,
 // every step of the procedure ticked in order.
-func led(t *testing.T, p contract.VisitPack) contract.NewVisit {
+func led(t testing.TB, p contract.VisitPack) contract.NewVisit {
 	t.Helper()
 	v := contract.NewVisit{
 		UnitID: p.Unit.ID, Day: 0, Outcome: contract.OutcomeDone, CautionsRead: true, Coils: []contract.VisitCoil{},
@@ -59,7 +59,7 @@ func led(t *testing.T, p contract.VisitPack) contract.NewVisit {
 	return v
 }
 
-func ledCoil(t *testing.T, p contract.VisitPack, c contract.PackCoil, tags map[string]bool) contract.VisitCoil {
+func ledCoil(t testing.TB, p contract.VisitPack, c contract.PackCoil, tags map[string]bool) contract.VisitCoil {
 	t.Helper()
 	in := c.Advice
 	in.Found.Grade, in.Found.Through, in.Work = soil.Felt, true, "deep"
@@ -107,7 +107,7 @@ func ledCoil(t *testing.T, p contract.VisitPack, c contract.PackCoil, tags map[s
 	return out
 }
 
-func choice(t *testing.T, list []contract.Choice, code string) uuid.UUID {
+func choice(t testing.TB, list []contract.Choice, code string) uuid.UUID {
 	t.Helper()
 	for _, c := range list {
 		if c.Code == code {
@@ -118,7 +118,7 @@ func choice(t *testing.T, list []contract.Choice, code string) uuid.UUID {
 	return uuid.Nil
 }
 
-func asJSON(t *testing.T, v any) string {
+func asJSON(t testing.TB, v any) string {
 	t.Helper()
 	b, err := json.Marshal(v)
 	require.NoError(t, err)
@@ -218,14 +218,14 @@ func stepOf(p contract.VisitPack, code string) procedure.Step {
 	return procedure.Step{}
 }
 
-func packOf(t *testing.T, s site, tag string) contract.VisitPack {
+func packOf(t testing.TB, s site, tag string) contract.VisitPack {
 	t.Helper()
 	var id string
 	require.NoError(t, s.store.DB.Raw("SELECT id FROM unit WHERE tag = ?", tag).Scan(&id).Error)
 	return fetch[contract.VisitPack](t, s.client, "/api/v1/units/"+id+"/visit-pack")
 }
 
-func send(t *testing.T, s site, visit contract.NewVisit) contract.VisitOutcome {
+func send(t testing.TB, s site, visit contract.NewVisit) contract.VisitOutcome {
 	t.Helper()
 	status, _, answer := s.client.send("POST", "/api/v1/visits", asJSON(t, visit), "Idempotency-Key", uuid.NewString())
 	require.Equal(t, http.StatusCreated, status, answer)
@@ -285,6 +285,10 @@ func TestDetailsAreCheckedAtTheirField(t *testing.T) {
 		"is not a step of this procedure": func(v *contract.NewVisit) string {
 			*v.Steps = append(*v.Steps, contract.StepResult{Step: "dance", State: "done"})
 			return fmt.Sprintf("/steps/%d/step", len(*v.Steps)-1)
+		},
+		"is not a choice that is recorded": func(v *contract.NewVisit) string {
+			v.Choices = &map[string]string{"air": "never"}
+			return "/choices/air"
 		},
 		"no version 9": func(v *contract.NewVisit) string { v.ProcedureVersion = ptr(9); return "/procedure_version" },
 	} {
@@ -460,8 +464,10 @@ func TestSymptomsAreTriagedBySoil(t *testing.T) {
 	require.NotEmpty(t, next.Symptoms)
 	visit := led(t, next)
 	visit.Day = dayOfDemo()
+	visit.Choices = &map[string]string{"wheel": "in_place"}
 	visit.Symptoms = &[]contract.SymptomAnswer{{SymptomID: symptom.ID, CoilWasCause: true}}
-	send(t, s, visit)
+	record := fetch[contract.VisitRecord](t, s.client, "/api/v1/visits/"+send(t, s, visit).ID.String())
+	assert.Equal(t, "in_place", (*record.Visit.Choices)["wheel"], "a free choice is recorded")
 	for _, x := range fetch[[]contract.Symptom](t, s.client, "/api/v1/symptoms") {
 		if x.ID == symptom.ID {
 			assert.Equal(t, contract.SymptomStatusClosed, x.Status)
@@ -543,7 +549,7 @@ func TestGradersPractise(t *testing.T) {
 
 func dayOfDemo() calendar.Day { return calendar.Of(demo.Clock) }
 
-func tinyPNG(t *testing.T) []byte {
+func tinyPNG(t testing.TB) []byte {
 	t.Helper()
 	var b bytes.Buffer
 	require.NoError(t, png.Encode(&b, image.NewGray(image.Rect(0, 0, 8, 8))))
@@ -551,10 +557,55 @@ func tinyPNG(t *testing.T) []byte {
 }
 
 // pressureAt is the gauge pressure at which a refrigerant is saturated, in kPa.
-func pressureAt(t *testing.T, code string, celsius float64) float64 {
+func pressureAt(t testing.TB, code string, celsius float64) float64 {
 	t.Helper()
 	r, ok := heat.RefrigerantByCode(code)
 	require.True(t, ok, code)
 	bubble, _ := r.PressureAt(celsius)
 	return bubble - heat.AirPressure(0)
+}
+
+// Whatever a phone sends, the server answers, never fails, and stores a whole visit or nothing.
+func FuzzSubmitVisit(f *testing.F) {
+	s := newSample(f)
+	s.signInAs("technician", demo.Password)
+	pack := packOf(f, s, "CC-BC-1")
+	visit := led(f, pack)
+	visit.Day = dayOfDemo()
+	visit.Readings = &[]contract.NewReading{{Phase: "before", Kind: "ambient_c", Value: 21, Source: "typed"}}
+	whole := asJSON(f, visit)
+	f.Add([]byte(whole))
+	f.Add([]byte(strings.Replace(whole, `"grade":3`, `"grade":-1`, 1)))
+	f.Add([]byte(strings.Replace(whole, `"done"`, `"partly"`, 1)))
+	f.Add([]byte(strings.ReplaceAll(whole, `"value":21`, `"value":1e308`)))
+	f.Add([]byte(strings.Replace(whole, `"steps":[`, `"steps":[{"step":"nests","state":"skipped"},`, 1)))
+	f.Add([]byte(`{"unit_id":"` + pack.Unit.ID.String() + `","day":"2026-03-04","outcome":"no_access","note":"x","cautions_read":true,"people":[],"coils":[]}`))
+	f.Add([]byte(whole[:len(whole)/2]))
+	counted := []string{"visit", "visit_surface", "finding", "treatment", "step_result", "reading", "stock_move", "idempotency"}
+	count := func(t testing.TB) map[string]int64 {
+		out := map[string]int64{}
+		for _, table := range counted {
+			var n int64
+			require.NoError(t, s.store.DB.Raw("SELECT count(*) FROM "+table).Scan(&n).Error)
+			out[table] = n
+		}
+		return out
+	}
+	f.Fuzz(func(t *testing.T, body []byte) {
+		s.t = t
+		before := count(t)
+		key := uuid.NewString()
+		status, _, answer := s.client.send("POST", "/api/v1/visits", string(body), "Idempotency-Key", key)
+		require.Less(t, status, 500, "%s", answer)
+		after := count(t)
+		if status != http.StatusCreated {
+			require.Equal(t, before, after, "refused, so nothing was stored: %s", answer)
+			return
+		}
+		require.Equal(t, before["visit"]+1, after["visit"])
+		again, _, same := s.client.send("POST", "/api/v1/visits", string(body), "Idempotency-Key", key)
+		require.Equal(t, http.StatusCreated, again)
+		require.JSONEq(t, answer, same)
+		require.Equal(t, after, count(t), "sent twice, stored once")
+	})
 }

@@ -2845,19 +2845,22 @@ type NewUnit struct {
 
 // NewVisit defines model for NewVisit.
 type NewVisit struct {
-	Advised      *[]AdviceGiven   `json:"advised,omitempty"`
-	CautionsRead bool             `json:"cautions_read"`
-	Coils        []VisitCoil      `json:"coils"`
-	Counts       *[]CountBack     `json:"counts,omitempty"`
-	Day          calendar.Day     `json:"day"`
-	Exceptions   *[]RuleException `json:"exceptions,omitempty"`
-	FinishedAt   *time.Time       `json:"finished_at,omitempty"`
-	Isolation    *Isolation       `json:"isolation,omitempty"`
-	NewWatch     *[]NewWatchItem  `json:"new_watch,omitempty"`
-	Note         *string          `json:"note,omitempty"`
-	Outcome      Outcome          `json:"outcome"`
-	Parts        *[]PartCard      `json:"parts,omitempty"`
-	People       []VisitPerson    `json:"people"`
+	Advised      *[]AdviceGiven `json:"advised,omitempty"`
+	CautionsRead bool           `json:"cautions_read"`
+
+	// Choices What was freely chosen, by question of practice that is recorded and not ruled.
+	Choices    *map[string]string `json:"choices,omitempty"`
+	Coils      []VisitCoil        `json:"coils"`
+	Counts     *[]CountBack       `json:"counts,omitempty"`
+	Day        calendar.Day       `json:"day"`
+	Exceptions *[]RuleException   `json:"exceptions,omitempty"`
+	FinishedAt *time.Time         `json:"finished_at,omitempty"`
+	Isolation  *Isolation         `json:"isolation,omitempty"`
+	NewWatch   *[]NewWatchItem    `json:"new_watch,omitempty"`
+	Note       *string            `json:"note,omitempty"`
+	Outcome    Outcome            `json:"outcome"`
+	Parts      *[]PartCard        `json:"parts,omitempty"`
+	People     []VisitPerson      `json:"people"`
 
 	// ProcedureVersion The template the steps are of; left out when recorded without steps.
 	ProcedureVersion *int               `json:"procedure_version,omitempty"`

@@ -2,6 +2,7 @@ package demo
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"math/rand/v2"
 	"strings"
@@ -47,14 +48,17 @@ func (g *generator) watch(ctx context.Context) error {
 	return nil
 }
 
-// bought is what the store bought before the clock.
+// bought is what the store bought before the clock, with what a pack holds and costs.
 var bought = []struct {
 	cleaner string
 	litres  float64
 	day     string
 	reorder float64
+	packL   float64
+	price   float64
 }{
-	{"medium_universal", 60, "2025-09-01", 10}, {"indoor_neutral", 50, "2025-10-06", 8}, {"foaming_aerosol", 12, "2025-11-03", 3}, {"heavy_alkaline", 20, "2026-02-16", 5},
+	{"medium_universal", 60, "2025-09-01", 10, 5, 42}, {"indoor_neutral", 50, "2025-10-06", 8, 5, 55}, {"foaming_aerosol", 12, "2025-11-03", 3, .5, 11},
+	{"heavy_alkaline", 20, "2026-02-16", 5, 5, 38}, {"mild_detergent", 10, "2025-06-02", 2, 5, 14},
 }
 
 func (g *generator) stock(ctx context.Context) error {
@@ -67,12 +71,41 @@ func (g *generator) stock(ctx context.Context) error {
 			if _, err := g.svc.AddStockMove(ctx, g.manager, move); err != nil {
 				return err
 			}
+			if err := g.price(ctx, k.ID, b.packL, b.price); err != nil {
+				return err
+			}
 			if _, err := g.svc.SaveStockItem(ctx, g.manager, k.ID, contract.StockItemChange{ReorderAtL: b.reorder, LeadDays: 10}); err != nil {
 				return err
 			}
 		}
 	}
 	return nil
+}
+
+// price sets what a pack of a cleaner holds and costs.
+func (g *generator) price(ctx context.Context, cleaner uuid.UUID, packL, price float64) error {
+	rules, err := g.svc.HouseRules(ctx, g.manager)
+	if err != nil {
+		return err
+	}
+	for _, table := range rules.Tables {
+		for _, row := range table.Rows {
+			if row.ID == cleaner && table.Key == "cleaners" {
+				text, err := json.Marshal(row.Values)
+				if err != nil {
+					return fmt.Errorf("the cleaner's values: %w", err)
+				}
+				values := map[string]any{}
+				if err := json.Unmarshal(text, &values); err != nil {
+					return fmt.Errorf("the cleaner's values: %w", err)
+				}
+				values["pack_l"], values["pack_price"] = packL, price
+				_, err = g.svc.SaveHouseRule(ctx, g.manager, table.Key, cleaner, row.Version, values)
+				return err
+			}
+		}
+	}
+	return fmt.Errorf("the house has no such cleaner")
 }
 
 // complaints came in on the day of the clock.

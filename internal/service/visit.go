@@ -107,11 +107,16 @@ func (s *Service) storeVisit(t store.Tenant, a Actor, id uuid.UUID, req contract
 }
 
 func (s *Service) visitRow(t store.Tenant, a Actor, id uuid.UUID, req contract.NewVisit) store.Visit {
+	choices := value(req.Choices)
+	if choices == nil {
+		choices = map[string]string{}
+	}
 	row := store.Visit{
 		OrganisationID: t.Org, ID: id, UnitID: req.UnitID, Day: store.Date(req.Day), Outcome: string(req.Outcome),
 		Status: "submitted", CautionsRead: req.CautionsRead, Note: strings.TrimSpace(value(req.Note)),
 		AccountID: &a.AccountID, SubmittedAt: s.stamp(), Source: "desk", ArrivedAt: ptr(s.stamp()), ToldWhom: trim(req.ToldWhom),
 		ProcedureVersion: req.ProcedureVersion, StartedAt: req.StartedAt, FinishedAt: req.FinishedAt,
+		Choices: store.ToJSON(choices),
 	}
 	if req.Source != nil {
 		row.Source = string(*req.Source)

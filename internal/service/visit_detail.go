@@ -366,6 +366,11 @@ func (v *visitSheet) checkSymptoms() {
 // checkChoices keeps the exceptions and, where the work was led step by step, holds what was used against the rules: a
 // hard ban cannot be set aside, a soft one asks why.
 func (v *visitSheet) checkChoices(visit store.Visit) {
+	for q, c := range value(v.req.Choices) {
+		if known, ok := method.QuestionByCode(q); !ok || !known.Recorded || !known.Has(c) {
+			v.bad.Addf("/choices/"+q, "%q is not a choice that is recorded", c)
+		}
+	}
 	aside := []string{}
 	for i, x := range value(v.req.Exceptions) {
 		at := fmt.Sprintf("/exceptions/%d", i)

@@ -51,6 +51,10 @@ func (r *register) detailForm(out *contract.NewVisit, v store.Visit) {
 		return
 	}
 	out.ProcedureVersion, out.StartedAt, out.FinishedAt, out.ToldWhom = v.ProcedureVersion, v.StartedAt, v.FinishedAt, nilIfEmpty(v.ToldWhom)
+	choices := map[string]string{}
+	if v.Choices.Into(&choices) == nil && len(choices) > 0 {
+		out.Choices = &choices
+	}
 	if v.Source == "phone" {
 		out.Source = ptr(contract.NewVisitSource(v.Source))
 	}

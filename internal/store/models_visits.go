@@ -27,6 +27,8 @@ type Visit struct {
 	StartedAt        *time.Time
 	FinishedAt       *time.Time
 	ToldWhom         string
+	// Choices are what was freely chosen, by question of practice.
+	Choices JSON `gorm:"default:'{}'"`
 }
 
 // VisitPerson is who worked, and how long.

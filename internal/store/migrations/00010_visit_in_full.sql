@@ -36,7 +36,9 @@ ALTER TABLE sprayer_setting ADD COLUMN tank_l double precision CHECK (tank_l > 0
 ALTER TABLE visit ADD COLUMN procedure_version integer,
     ADD COLUMN source text NOT NULL DEFAULT 'desk' CHECK (source IN ('desk', 'phone', 'import', 'contractor')),
     ADD COLUMN started_at timestamptz, ADD COLUMN finished_at timestamptz, ADD COLUMN arrived_at timestamptz,
-    ADD COLUMN told_whom text NOT NULL DEFAULT '';
+    ADD COLUMN told_whom text NOT NULL DEFAULT '',
+    -- What was freely chosen, by question of practice.
+    ADD COLUMN choices jsonb NOT NULL DEFAULT '{}';
 
 CREATE TABLE step_result (
     organisation_id uuid NOT NULL,
@@ -320,7 +322,7 @@ DROP TABLE finding_cell;
 ALTER TABLE finding DROP COLUMN blocked_share;
 DROP TABLE isolation_proof, step_result;
 ALTER TABLE visit DROP COLUMN procedure_version, DROP COLUMN source, DROP COLUMN started_at, DROP COLUMN finished_at, DROP COLUMN arrived_at,
-    DROP COLUMN told_whom;
+    DROP COLUMN told_whom, DROP COLUMN choices;
 ALTER TABLE sprayer_setting DROP COLUMN tank_l;
 ALTER TABLE cleaner DROP COLUMN duty, DROP COLUMN flammable;
 DROP TABLE procedure_version;

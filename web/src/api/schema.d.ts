@@ -2561,6 +2561,10 @@ export interface components {
             exceptions?: components["schemas"]["RuleException"][];
             symptoms?: components["schemas"]["SymptomAnswer"][];
             told_whom?: string;
+            /** @description What was freely chosen, by question of practice that is recorded and not ruled. */
+            choices?: {
+                [key: string]: string;
+            };
         };
         ClockReset: {
             coil_role: components["schemas"]["CoilRole"];

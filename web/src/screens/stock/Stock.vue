@@ -186,7 +186,10 @@ const late = (l: Schemas['StockLine']) => !!l.reorder_on && l.reorder_on <= (ses
             <td class="number">{{ figure('L', d.planned_l) }}</td>
             <td class="number">{{ figure('L', d.used_l) }}</td>
             <td class="number" :class="{ over: d.ratio > 2 }">×{{ d.ratio.toFixed(2) }}</td>
-            <td class="number">{{ d.money.toFixed(0) }} {{ session?.currency }}</td>
+            <td class="number">
+              {{ figure('L', d.used_l - d.planned_l)
+              }}<template v-if="d.money">, {{ d.money.toFixed(0) }} {{ session?.currency }}</template>
+            </td>
           </tr>
         </tbody>
       </table>

@@ -57,7 +57,9 @@ const { data, problem, loading, reload } = useLoad(async () => {
   const before = kept(got.pack.unit.id)
   resumed.value = before !== null
   const me = props.token ? (got.pack.catalogue.people[0]?.id ?? '') : (session.value?.person_id ?? '')
-  work.value = before ?? begin(got.pack, session.value?.today ?? new Date().toISOString().slice(0, 10), me)
+  const fresh = begin(got.pack, session.value?.today ?? new Date().toISOString().slice(0, 10), me)
+  // A draft of an older version of the program lacks what came since.
+  work.value = before ? { ...fresh, ...before } : fresh
   void readOutbox()
   return got
 })
@@ -447,6 +449,19 @@ const refusedBefore = computed(() =>
         <button type="button" class="quiet" @click="work.people.push({ person_id: '', minutes: null })">
           Another person
         </button>
+        <details class="how">
+          <summary>How it was done: free choices, recorded</summary>
+          <label
+            v-for="q in pack.questions.filter((x) => x.recorded && x.code !== 'interval')"
+            :key="q.code"
+            class="field"
+            ><span class="label">{{ q.text }}</span>
+            <select v-model="work.choices[q.code]" class="plain-input">
+              <option :value="undefined">not said</option>
+              <option v-for="c in q.choices" :key="c.code" :value="c.code">{{ c.text }}</option>
+            </select>
+          </label>
+        </details>
         <label class="field"
           ><span class="label">Note</span
           ><textarea v-model="work.note" class="plain-input" rows="3" maxlength="4000" name="note" />
@@ -493,6 +508,13 @@ const refusedBefore = computed(() =>
 }
 .cautions {
   font-size: 14.5px;
+}
+.how summary {
+  min-height: 44px;
+  display: flex;
+  align-items: center;
+  cursor: pointer;
+  color: var(--petrol);
 }
 .cautions summary {
   min-height: 44px;

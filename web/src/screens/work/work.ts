@@ -100,6 +100,7 @@ export interface Work {
   exceptions: Record<string, string>
   symptoms: Record<string, boolean | null>
   told_whom: string
+  choices: Record<string, string>
   people: { person_id: string; minutes: number | null }[]
   photos: {
     id: string
@@ -211,6 +212,7 @@ export function begin(pack: Schemas['VisitPack'], day: string, me: string): Work
     exceptions: {},
     symptoms: Object.fromEntries(pack.symptoms.map((s) => [s.id, null])),
     told_whom: '',
+    choices: {},
     people: [{ person_id: me, minutes: null }],
     photos: [],
   }
@@ -325,6 +327,7 @@ export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): 
             ...(i.l1_ground_v !== null ? { l1_ground_v: i.l1_ground_v } : {}),
             ...(i.l2_ground_v !== null ? { l2_ground_v: i.l2_ground_v } : {}),
             ...(i.at ? { at: i.at } : {}),
+            ...(w.people[0]?.person_id ? { person_id: w.people[0].person_id } : {}),
           },
         }
       : {}),
