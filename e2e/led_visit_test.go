@@ -209,3 +209,42 @@ func TestAGateKeepsWhatIsBehindItShut(t *testing.T) {
 	ok(t, p.Eval(`document.querySelector('li.now input').value`, &kept))
 	assert.Equal(t, "plug behind", kept, "a closed tab loses at most the last tap")
 }
+
+// BenchmarkVisitOpens is the time from opening a visit, signed in, to its first step being there to tick: with nothing of
+// it on the phone yet, and again with everything kept.
+func BenchmarkVisitOpens(b *testing.B) {
+	ctx := context.Background()
+	a, err := app.Start(ctx, pgtest.Filled(b, "demo", demo.Fill))
+	require.NoError(b, err)
+	defer a.Close()
+	var unit string
+	require.NoError(b, a.Store.DB.Raw("SELECT id FROM unit WHERE tag = 'NL-CU-1'").Scan(&unit).Error)
+	br, err := browser.Start(ctx)
+	require.NoError(b, err)
+	defer br.Close()
+	for _, again := range []bool{false, true} {
+		b.Run(fmt.Sprintf("kept=%v", again), func(b *testing.B) {
+			for range b.N {
+				b.StopTimer()
+				p, done, err := br.Open(a.URL, 390, 844, true)
+				require.NoError(b, err)
+				require.NoError(b, p.Go("/sign-in"))
+				require.NoError(b, p.Fill("Login", "technician", 0))
+				require.NoError(b, p.Fill("Password", demo.Password, 0))
+				require.NoError(b, p.Click("Sign in"))
+				require.NoError(b, p.WaitText("Sign out"))
+				opens := func() {
+					require.NoError(b, p.Go("/units/"+unit+"/work"))
+					require.NoError(b, p.Wait("the first step", `!!document.querySelector('li.now button.big')`))
+				}
+				if again {
+					opens()
+				}
+				b.StartTimer()
+				opens()
+				b.StopTimer()
+				done()
+			}
+		})
+	}
+}

@@ -259,11 +259,11 @@ func judgePressure(r Reading, out Judgement) (Judgement, error) {
 	if err != nil {
 		return Judgement{}, invalid.Error{{Path: "context.refrigerant", Reason: err.Error()}}
 	}
-	s, err := f.SaturationAt(r.Value + AirPressure(r.Context.HeightM))
-	if err != nil {
+	s, impossible := f.SaturationAt(r.Value + AirPressure(r.Context.HeightM))
+	if impossible != nil {
 		out = out.undecided("pressure_impossible", reason.Numbers{"value": r.Value})
-		out.Reasons[len(out.Reasons)-1].Names = reason.Names{"why": err.Error()}
-		return out, nil
+		out.Reasons[len(out.Reasons)-1].Names = reason.Names{"why": impossible.Error()}
+		return out, nil //nolint:nilerr // what cannot be is a verdict, not a wrong input
 	}
 	if r.Kind == LowPressure {
 		out.SaturationC = &s.DewC

@@ -252,8 +252,8 @@ func (a *adviser) prepare() error {
 		return err
 	}
 	a.Coil.Slabs = max(a.Coil.Slabs, 1)
-	faceAssumed := false
-	if a.face, faceAssumed = Face(a.Coil.FaceM2, a.Coil.CapacityKw); faceAssumed {
+	face, faceAssumed := Face(a.Coil.FaceM2, a.Coil.CapacityKw)
+	if a.face = face; faceAssumed {
 		a.assumed = append(a.assumed, "face_area")
 	}
 	if a.Coil.DeepMinutes <= 0 {
@@ -370,7 +370,7 @@ func (a *adviser) methodBan(m soil.Method) (over []string, code string) {
 	case a.Coil.PlugIn && t.wet() && !t.Elsewhere && !t.takes(Aerosol) && m.Code != "wet_rag":
 		return nil, "open_electrics"
 	}
-	for _, soft := range a.softBans(m, t) {
+	for _, soft := range a.softBans(t) {
 		if !a.setAside[soft] {
 			return nil, soft
 		}
@@ -379,7 +379,7 @@ func (a *adviser) methodBan(m soil.Method) (over []string, code string) {
 	return over, ""
 }
 
-func (a *adviser) softBans(m soil.Method, t Technique) []string {
+func (a *adviser) softBans(t Technique) []string {
 	var out []string
 	add := func(when bool, code string) {
 		if when {
@@ -419,7 +419,7 @@ func (a *adviser) pair(m soil.Method, over []string, banned map[string]bool, out
 		if banned[c.Code] {
 			continue
 		}
-		code := ""
+		var code string
 		switch {
 		case t.Head && c.Form == ReadyToUse:
 			code = "mixing_head"

@@ -3,6 +3,7 @@ package method
 import (
 	"math"
 	"sort"
+	"strconv"
 
 	"nextround/core/invalid"
 )
@@ -61,7 +62,7 @@ func Dwell(in DwellInput) (DwellPlan, error) {
 		bad.Addf("coils", "at most %d coils in one batch", mostCoils)
 	}
 	for i, c := range in.Coils {
-		at := func(f string) string { return "coils[" + string(rune('0'+i)) + "]." + f }
+		at := func(f string) string { return "coils[" + strconv.Itoa(i) + "]." + f }
 		for name, v := range map[string]float64{"spray_m": c.SprayM, "rinse_m": c.RinseM} {
 			if !(v > 0 && v <= 240) {
 				bad.Addf(at(name), "must be above 0 and at most 240 min")
@@ -157,11 +158,11 @@ func (s *dwellSearch) take(ops []operation) {
 		}
 	}
 	length := func(k int) float64 {
-		if c := s.coils[ops[k].coil]; ops[k].rinse {
+		c := s.coils[ops[k].coil]
+		if ops[k].rinse {
 			return c.RinseM
-		} else {
-			return c.SprayM
 		}
+		return c.SprayM
 	}
 	for round := 0; ; round++ {
 		moved := false

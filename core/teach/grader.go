@@ -2,6 +2,7 @@ package teach
 
 import (
 	"math"
+	"strconv"
 
 	"nextround/core/invalid"
 	"nextround/core/soil"
@@ -53,10 +54,10 @@ func Estimate(scores []Score) (Grader, error) {
 	var bad invalid.Error
 	for i, s := range scores {
 		if !s.Said.Valid() {
-			bad.Addf("scores["+itoa(i)+"].said", "must be a grade from 0 to 5")
+			bad.Addf("scores["+strconv.Itoa(i)+"].said", "must be a grade from 0 to 5")
 		}
 		if !(s.Share >= 0 && s.Share < 1) {
-			bad.Addf("scores["+itoa(i)+"].share", "must be from 0 to below 1")
+			bad.Addf("scores["+strconv.Itoa(i)+"].share", "must be from 0 to below 1")
 		}
 	}
 	if err := bad.Err(); err != nil {
@@ -113,11 +114,4 @@ func likelihood(mean, sigma float64, said soil.Grade) float64 {
 		return .5 * math.Erfc(-(math.Log(load)-mean)/sigma/math.Sqrt2)
 	}
 	return (1-slip)*(phi(hi)-phi(lo)) + slip/6
-}
-
-func itoa(i int) string {
-	if i < 10 {
-		return string(rune('0' + i))
-	}
-	return itoa(i/10) + itoa(i%10)
 }

@@ -185,13 +185,13 @@ func TestGatesAreNotPassedInSilence(t *testing.T) {
 		without := visit
 		short := append(append([]contract.StepResult{}, (*visit.Steps)[:i]...), (*visit.Steps)[i+1:]...)
 		without.Steps = &short
-		status, _, answer := s.client.send("POST", "/api/v1/visits", asJSON(t, without), "Idempotency-Key", uuid.NewString())
+		status, _, answer := s.send("POST", "/api/v1/visits", asJSON(t, without), "Idempotency-Key", uuid.NewString())
 		assert.Equal(t, http.StatusUnprocessableEntity, status, step.Code)
 		assert.Contains(t, answer, "done, or why it was skipped")
 		silent := append([]contract.StepResult{}, *visit.Steps...)
 		silent[i] = contract.StepResult{Step: r.Step, State: contract.StepResultStateSkipped}
 		without.Steps = &silent
-		status, _, answer = s.client.send("POST", "/api/v1/visits", asJSON(t, without), "Idempotency-Key", uuid.NewString())
+		status, _, answer = s.send("POST", "/api/v1/visits", asJSON(t, without), "Idempotency-Key", uuid.NewString())
 		assert.Equal(t, http.StatusUnprocessableEntity, status, step.Code)
 		assert.Contains(t, answer, "the manager will see it")
 	}
@@ -227,7 +227,7 @@ func packOf(t testing.TB, s site, tag string) contract.VisitPack {
 
 func send(t testing.TB, s site, visit contract.NewVisit) contract.VisitOutcome {
 	t.Helper()
-	status, _, answer := s.client.send("POST", "/api/v1/visits", asJSON(t, visit), "Idempotency-Key", uuid.NewString())
+	status, _, answer := s.send("POST", "/api/v1/visits", asJSON(t, visit), "Idempotency-Key", uuid.NewString())
 	require.Equal(t, http.StatusCreated, status, answer)
 	var out contract.VisitOutcome
 	require.NoError(t, json.Unmarshal([]byte(answer), &out))
@@ -295,7 +295,7 @@ func TestDetailsAreCheckedAtTheirField(t *testing.T) {
 		visit := led(t, pack)
 		visit.Day = dayOfDemo()
 		pointer := change(&visit)
-		status, _, answer := s.client.send("POST", "/api/v1/visits", asJSON(t, visit), "Idempotency-Key", uuid.NewString())
+		status, _, answer := s.send("POST", "/api/v1/visits", asJSON(t, visit), "Idempotency-Key", uuid.NewString())
 		assert.Equal(t, http.StatusUnprocessableEntity, status, why)
 		assert.Contains(t, answer, `"`+pointer+`"`, why)
 		assert.Contains(t, answer, why)
@@ -314,7 +314,7 @@ func TestRulesHoldWhatIsUsed(t *testing.T) {
 			visit.Coils[0].Treatments[0].MethodID = m.ID
 		}
 	}
-	status, _, answer := s.client.send("POST", "/api/v1/visits", asJSON(t, visit), "Idempotency-Key", uuid.NewString())
+	status, _, answer := s.send("POST", "/api/v1/visits", asJSON(t, visit), "Idempotency-Key", uuid.NewString())
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	assert.Contains(t, answer, "/coils/0/treatments/0/method_id")
 	assert.Contains(t, answer, "ruled out")
@@ -394,7 +394,7 @@ func TestLinksReachWhatTheyAreFor(t *testing.T) {
 	var tick contract.GuestDone
 	require.NoError(t, json.Unmarshal([]byte(answer), &tick))
 	photo := guest + "/photos?entity=tick&entity_id=" + tick.ID.String()
-	status, _, _ = s.client.send("POST", photo, string(tinyPNG(t)), "Content-Type", "application/octet-stream")
+	status, _, _ = s.send("POST", photo, string(tinyPNG(t)), "Content-Type", "application/octet-stream")
 	assert.Equal(t, http.StatusNoContent, status)
 	status, _ = p.kept(s.client, "POST", guest+"/ticks", asJSON(t, contract.GuestTick{TaskID: pack.Unit.Coils[0].Tasks[0].TaskID}))
 	assert.Equal(t, http.StatusUnprocessableEntity, status, "a coil's clean is no light task")
@@ -405,11 +405,11 @@ func TestLinksReachWhatTheyAreFor(t *testing.T) {
 	status, _ = p.kept(s.client, "POST", guest+"/symptoms", `{"kind":"water","unit_id":"`+outside+`"}`)
 	assert.Equal(t, http.StatusUnprocessableEntity, status, "a unit elsewhere")
 	for _, address := range []string{"/visit", "/visit-pack"} {
-		status, _, _ = s.client.send("GET", guest+address, "")
+		status, _, _ = s.send("GET", guest+address, "")
 		assert.Equal(t, http.StatusNotFound, status)
 	}
 	for _, address := range []string{"/api/v1/portfolio", "/api/v1/sites", "/api/v1/units/" + pack.Unit.ID.String()} {
-		status, _, _ = s.client.send("GET", address, "")
+		status, _, _ = s.send("GET", address, "")
 		assert.Equal(t, http.StatusUnauthorized, status, address)
 	}
 
@@ -430,7 +430,7 @@ func TestLinksReachWhatTheyAreFor(t *testing.T) {
 	assert.Equal(t, http.StatusNotFound, status, "used up")
 
 	s.signInAs("manager", demo.Password)
-	status, _, _ = s.client.send("DELETE", "/api/v1/links/"+staff.Link.ID.String(), "")
+	status, _, _ = s.send("DELETE", "/api/v1/links/"+staff.Link.ID.String(), "")
 	assert.Equal(t, http.StatusNoContent, status)
 	s.forget()
 	status, _ = p.kept(s.client, "GET", guest, "")
@@ -489,7 +489,7 @@ func TestStockFollowsVisits(t *testing.T) {
 	visit.Day = dayOfDemo()
 	work := visit.Coils[0].Treatments[0]
 	require.NotNil(t, work.CleanerID, "an outdoor unit takes a cleaner")
-	status, _, answer := s.client.send("POST", "/api/v1/stock/moves", asJSON(t, contract.NewStockMove{CleanerID: *work.CleanerID, Kind: contract.Bought, Litres: 20, Day: visit.Day}))
+	status, _, answer := s.send("POST", "/api/v1/stock/moves", asJSON(t, contract.NewStockMove{CleanerID: *work.CleanerID, Kind: contract.Bought, Litres: 20, Day: visit.Day}))
 	require.Equal(t, http.StatusCreated, status, answer)
 	line := func() contract.StockLine {
 		for _, l := range fetch[contract.StockBook](t, s.client, "/api/v1/stock").Lines {
@@ -506,7 +506,7 @@ func TestStockFollowsVisits(t *testing.T) {
 	assert.InDelta(t, before.OnHandL-used, line().OnHandL, 1e-9)
 	assert.NotNil(t, line().ReorderOn)
 	assert.Positive(t, fetch[contract.Doses](t, s.client, "/api/v1/doses").Planned)
-	status, _, answer = s.client.send("POST", "/api/v1/visits/"+out.ID.String()+"/voiding", `{"reason":"wrong unit"}`)
+	status, _, answer = s.send("POST", "/api/v1/visits/"+out.ID.String()+"/voiding", `{"reason":"wrong unit"}`)
 	require.Equal(t, http.StatusOK, status, answer)
 	assert.InDelta(t, before.OnHandL, line().OnHandL, 1e-9)
 }
@@ -521,12 +521,12 @@ func TestSaturationTablesAreTakenIn(t *testing.T) {
 		"celsius,bubble_kpa,dew_kpa\n":            "has no line",
 		"celsius,bubble_kpa,dew_kpa\n0,500,490\n": "two rows",
 	} {
-		status, _, answer := s.client.send("POST", "/api/v1/refrigerant-tables", asJSON(t, contract.NewRefrigerantTable{Code: "R-404A", Csv: csv}))
+		status, _, answer := s.send("POST", "/api/v1/refrigerant-tables", asJSON(t, contract.NewRefrigerantTable{Code: "R-404A", Csv: csv}))
 		assert.Equal(t, http.StatusUnprocessableEntity, status, csv)
 		assert.Contains(t, answer, why)
 	}
 	csv := "celsius,bubble_kpa,dew_kpa\n-20,310,305\n0,610,600\n20,1100,1090\n40,1840,1825\n"
-	status, _, answer := s.client.send("POST", "/api/v1/refrigerant-tables", asJSON(t, contract.NewRefrigerantTable{Code: "r404a", Csv: csv}))
+	status, _, answer := s.send("POST", "/api/v1/refrigerant-tables", asJSON(t, contract.NewRefrigerantTable{Code: "r404a", Csv: csv}))
 	require.Equal(t, http.StatusCreated, status, answer)
 	tables := fetch[[]contract.RefrigerantTable](t, s.client, "/api/v1/refrigerant-tables")
 	require.Len(t, tables, 1)
@@ -539,7 +539,7 @@ func TestGradersPractise(t *testing.T) {
 	s := newSample(t)
 	s.signInAs("technician", demo.Password)
 	said := strings.Repeat("2,", 19) + "2"
-	status, _, answer := s.client.send("POST", "/api/v1/graders", `{"seed":11,"said":[`+said+`]}`)
+	status, _, answer := s.send("POST", "/api/v1/graders", `{"seed":11,"said":[`+said+`]}`)
 	require.Equal(t, http.StatusOK, status, answer)
 	graders := fetch[[]contract.GraderLine](t, s.client, "/api/v1/graders")
 	require.Len(t, graders, 1)
@@ -595,7 +595,7 @@ func FuzzSubmitVisit(f *testing.F) {
 		s.t = t
 		before := count(t)
 		key := uuid.NewString()
-		status, _, answer := s.client.send("POST", "/api/v1/visits", string(body), "Idempotency-Key", key)
+		status, _, answer := s.send("POST", "/api/v1/visits", string(body), "Idempotency-Key", key)
 		require.Less(t, status, 500, "%s", answer)
 		after := count(t)
 		if status != http.StatusCreated {
@@ -603,7 +603,7 @@ func FuzzSubmitVisit(f *testing.F) {
 			return
 		}
 		require.Equal(t, before["visit"]+1, after["visit"])
-		again, _, same := s.client.send("POST", "/api/v1/visits", string(body), "Idempotency-Key", key)
+		again, _, same := s.send("POST", "/api/v1/visits", string(body), "Idempotency-Key", key)
 		require.Equal(t, http.StatusCreated, again)
 		require.JSONEq(t, answer, same)
 		require.Equal(t, after, count(t), "sent twice, stored once")

@@ -32,9 +32,19 @@ func TestEveryClassHasItsProcedure(t *testing.T) {
 			}
 			// The gates stand in their order: told, isolated, secured, discharged, proved; and dry before power.
 			for _, pair := range [][2]string{
-				{"tell_occupants", "isolate"}, {"isolate", "lock_tag"}, {"lock_tag", "discharge"}, {"discharge", "prove_dead"}, {"prove_dead", "ppe_open"},
-				{"ppe_open", "nests"}, {"nests", "open_up"}, {"photo_wiring", "loosen_dry"}, {"first_look", "opened_look"}, {"opened_look", "loosen_dry"},
-				{"count_back", "restore_power"}, {"dry_seen", "restore_power"}, {"restore_power", "readings_after"},
+				{"tell_occupants", "isolate"},
+				{"isolate", "lock_tag"},
+				{"lock_tag", "discharge"},
+				{"discharge", "prove_dead"},
+				{"prove_dead", "ppe_open"},
+				{"ppe_open", "nests"},
+				{"nests", "open_up"},
+				{"photo_wiring", "loosen_dry"},
+				{"first_look", "opened_look"},
+				{"opened_look", "loosen_dry"},
+				{"count_back", "restore_power"},
+				{"dry_seen", "restore_power"},
+				{"restore_power", "readings_after"},
 			} {
 				assert.Less(t, picked[pair[0]], picked[pair[1]], "%s: %s before %s", c.Code, pair[0], pair[1])
 			}

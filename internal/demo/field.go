@@ -57,8 +57,11 @@ var bought = []struct {
 	packL   float64
 	price   float64
 }{
-	{"medium_universal", 60, "2025-09-01", 10, 5, 42}, {"indoor_neutral", 50, "2025-10-06", 8, 5, 55}, {"foaming_aerosol", 12, "2025-11-03", 3, .5, 11},
-	{"heavy_alkaline", 20, "2026-02-16", 5, 5, 38}, {"mild_detergent", 10, "2025-06-02", 2, 5, 14},
+	{"medium_universal", 60, "2025-09-01", 10, 5, 42},
+	{"indoor_neutral", 50, "2025-10-06", 8, 5, 55},
+	{"foaming_aerosol", 12, "2025-11-03", 3, .5, 11},
+	{"heavy_alkaline", 20, "2026-02-16", 5, 5, 38},
+	{"mild_detergent", 10, "2025-06-02", 2, 5, 14},
 }
 
 func (g *generator) stock(ctx context.Context) error {

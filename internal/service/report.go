@@ -154,8 +154,12 @@ func reportSheet(r contract.SiteReport) exchange.Report {
 	return exchange.Report{
 		Title: r.Title, Lines: []string{r.Site, r.Unit, dayWords(r.Day)},
 		Parts: []exchange.ReportPart{
-			{Head: "Found", Lines: r.Found}, {Head: "Done", Lines: r.Done}, {Head: "Left, and why", Lines: r.Left}, {Head: "Advised", Lines: r.Advised},
-			{Head: "What you can do", Lines: r.Weekly}, {Head: "Next", Lines: r.Next},
+			{Head: "Found", Lines: r.Found},
+			{Head: "Done", Lines: r.Done},
+			{Head: "Left, and why", Lines: r.Left},
+			{Head: "Advised", Lines: r.Advised},
+			{Head: "What you can do", Lines: r.Weekly},
+			{Head: "Next", Lines: r.Next},
 		},
 		Foot: r.Told + " " + r.Cautions,
 	}

@@ -300,8 +300,8 @@ func (v *visitSheet) finding(visit store.Visit, surface uuid.UUID, phase string,
 	if !soil.Grade(l.Grade).Valid() {
 		v.bad.Addf(at+"/grade", "must be a grade from 0 to 5")
 	}
-	missed := false
-	row.BlockedShare, missed = v.mapCells(at, row.ID, visit.OrganisationID, l)
+	share, missed := v.mapCells(at, row.ID, visit.OrganisationID, l)
+	row.BlockedShare = share
 	if missed && phase != phaseFirstLook {
 		if v.partly == nil {
 			v.partly = map[uuid.UUID]bool{}

@@ -35,11 +35,6 @@ type detailRows struct {
 	moves      []store.StockMove
 }
 
-func (r *detailRows) append(more detailRows) {
-	r.cells = append(r.cells, more.cells...)
-	r.moves = append(r.moves, more.moves...)
-}
-
 // store writes the details. Parts, watch items and stock belong to the unit and the house; an amended visit takes over
 // what its older version opened instead of opening it again.
 func (r *detailRows) store(t store.Tenant, first bool) error {

@@ -101,7 +101,8 @@ func values(u Unit, blocked float64) []value {
 	rise := heat.CondenserRise(heat.CondenserFan, u.CleanK, blocked)
 	condensing := u.AmbientC + u.CleanK + rise
 	out := []value{
-		{"air probe", string(heat.Ambient), u.AmbientC, 30}, {"air probe, return", string(heat.AirOnCoil), u.RoomC, 30},
+		{"air probe", string(heat.Ambient), u.AmbientC, 30},
+		{"air probe, return", string(heat.AirOnCoil), u.RoomC, 30},
 		{"pipe clamp", string(heat.LiquidLine), condensing - 6, 50},
 	}
 	if u.Amps > 0 {

@@ -25,14 +25,21 @@ func TestEveryJudgementHasItsSentence(t *testing.T) {
 	}{
 		{heat.Capacitor, 44.2, heat.Context{Nameplate: ptr(45.0)}, "42.3 to 47.7 µF (the usual marking)"},
 		{heat.Capacitor, 44.2, heat.Context{}, "Cannot judge without the nameplate or rated value."},
-		{heat.ContactorCoil, 16, heat.Context{}, "13 to 19 Ω"}, {heat.SupplyVolt, 230, heat.Context{Nameplate: ptr(230.0)}, "207 to 253 V"},
-		{heat.MotorAmps, 9, heat.Context{Nameplate: ptr(12.0)}, "at most 12.0 A"}, {heat.IsolationVolt, 0, heat.Context{}, "Nothing is there"},
-		{heat.IsolationVolt, 230, heat.Context{}, "it is live. Stop."}, {heat.FoodProbe, 4, heat.Context{}, "FDA Food Code, from memory"},
-		{heat.HighPressure, 2380, r410, "K over ambient; a clean coil"}, {heat.HighPressure, 900, r410, "not a running air-cooled coil"},
-		{heat.HighPressure, 2380, held, "says nothing of soil"}, {heat.HighPressure, 5000, r410, "critical point"},
-		{heat.HighPressure, 2380, heat.Context{}, "the refrigerant and the ambient temperature"}, {heat.LowPressure, 965, r410, "K under the air on"},
+		{heat.ContactorCoil, 16, heat.Context{}, "13 to 19 Ω"},
+		{heat.SupplyVolt, 230, heat.Context{Nameplate: ptr(230.0)}, "207 to 253 V"},
+		{heat.MotorAmps, 9, heat.Context{Nameplate: ptr(12.0)}, "at most 12.0 A"},
+		{heat.IsolationVolt, 0, heat.Context{}, "Nothing is there"},
+		{heat.IsolationVolt, 230, heat.Context{}, "it is live. Stop."},
+		{heat.FoodProbe, 4, heat.Context{}, "FDA Food Code, from memory"},
+		{heat.HighPressure, 2380, r410, "K over ambient; a clean coil"},
+		{heat.HighPressure, 900, r410, "not a running air-cooled coil"},
+		{heat.HighPressure, 2380, held, "says nothing of soil"},
+		{heat.HighPressure, 5000, r410, "critical point"},
+		{heat.HighPressure, 2380, heat.Context{}, "the refrigerant and the ambient temperature"},
+		{heat.LowPressure, 965, r410, "K under the air on"},
 		{heat.LowPressure, 965, heat.Context{Refrigerant: "R-410A"}, "the air on to the coil; evaporating at"},
-		{heat.LiquidLine, 18, r410, "colder than the ambient"}, {heat.AirOnCoil, 20, heat.Context{}, "no limit of its own"},
+		{heat.LiquidLine, 18, r410, "colder than the ambient"},
+		{heat.AirOnCoil, 20, heat.Context{}, "no limit of its own"},
 	} {
 		j, err := heat.Judge(heat.Reading{Kind: c.kind, Value: c.value, Context: c.with})
 		require.NoError(t, err)

@@ -24,6 +24,7 @@ import {
   upperFirst,
 } from '../../words'
 import VisitTable from '../visit/VisitTable.vue'
+import WatchList from './WatchList.vue'
 import CompanionList from './CompanionList.vue'
 import IntervalCard from './IntervalCard.vue'
 
@@ -154,6 +155,8 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
           <SiltKey />
           <h2>Files</h2>
           <FileList :id="id" entity="unit" />
+          <h2>Watched</h2>
+          <WatchList :id="id" />
         </div>
         <aside>
           <template v-for="c in data.coils" :key="c.id">

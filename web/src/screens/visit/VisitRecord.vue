@@ -10,6 +10,7 @@ import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
 import { mayManage } from '../../session'
 import { moment, outcomeWords, shortDay } from '../../words'
+import PhotoPairs from './PhotoPairs.vue'
 import VisitDetails from './VisitDetails.vue'
 import VisitTable from './VisitTable.vue'
 import { useSubmit } from '../../parts/useSubmit'
@@ -21,6 +22,11 @@ const { data, problem, loading, reload } = useLoad(() =>
 const voiding = ref(false)
 const reason = ref('')
 const { refused, submit } = useSubmit()
+/** The sides' names, in the order in which visit and summary both list them. */
+const sideNames = computed(() => {
+  const ids = data.value?.visit.coils.flatMap((c) => c.sides.map((s) => s.surface_id)) ?? []
+  return Object.fromEntries(ids.map((x, i) => [x, data.value?.summary.sides[i]?.side ?? '']))
+})
 const visits = computed(() => (data.value ? [data.value.summary] : []))
 async function voidIt() {
   await submit(async () => {
@@ -89,6 +95,7 @@ async function voidIt() {
       </form>
       <VisitTable :visits="visits" />
       <VisitDetails :record="data" />
+      <PhotoPairs :id="id" :sides="sideNames" />
       <fieldset class="part">
         <legend>Files</legend>
         <FileList :id="id" entity="visit" />

@@ -59,6 +59,8 @@ figure {
 }
 img {
   width: 100%;
+  aspect-ratio: 3 / 2;
+  object-fit: contain;
   display: block;
 }
 </style>
