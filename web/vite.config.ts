@@ -8,7 +8,7 @@ export default defineConfig({
     // The application itself is kept on the device, so that a visit opens without network. Data is kept by src/offline.
     VitePWA({
       registerType: 'prompt',
-      injectRegister: 'script-defer',
+      injectRegister: null, // src/offline/keep.ts registers it once there is nothing better to do
       manifest: {
         name: 'Next Round',
         short_name: 'Next Round',

@@ -3883,11 +3883,14 @@ type VisitPack struct {
 	Questions    []PracticeQuestion `json:"questions"`
 	ReadingKinds []ReadingKind      `json:"reading_kinds"`
 	Sprayers     []SprayerChoice    `json:"sprayers"`
-	Symptoms     []PackSymptom      `json:"symptoms"`
-	Tags         []string           `json:"tags"`
-	Unit         Unit               `json:"unit"`
-	Volts        *float64           `json:"volts,omitempty"`
-	Watch        []WatchItem        `json:"watch"`
+
+	// Steps The steps of a deep clean as far as is known before the visit; they change with what is found.
+	Steps    []ProcedureStep `json:"steps"`
+	Symptoms []PackSymptom   `json:"symptoms"`
+	Tags     []string        `json:"tags"`
+	Unit     Unit            `json:"unit"`
+	Volts    *float64        `json:"volts,omitempty"`
+	Watch    []WatchItem     `json:"watch"`
 }
 
 // VisitPerson defines model for VisitPerson.

@@ -131,6 +131,10 @@ func (s *Service) Catalogue(ctx context.Context, a Actor) (contract.Catalogue, e
 	if err != nil {
 		return contract.Catalogue{}, err
 	}
+	return c.view(), nil
+}
+
+func (c catalogue) view() contract.Catalogue {
 	out := contract.Catalogue{
 		Classes: []contract.ClassChoice{}, Soils: []contract.Choice{}, Methods: []contract.MethodChoice{},
 		Cleaners: []contract.CleanerChoice{}, Factors: []contract.FactorChoice{}, People: []contract.Choice{},
@@ -172,5 +176,5 @@ func (s *Service) Catalogue(ctx context.Context, a Actor) (contract.Catalogue, e
 		lo, hi := g.Band()
 		out.Grades = append(out.Grades, contract.GradeStep{Grade: int(g), Name: g.String(), FromShare: lo, ToShare: hi})
 	}
-	return out, nil
+	return out
 }

@@ -30,6 +30,11 @@ func (s *Service) Unit(ctx context.Context, a Actor, id uuid.UUID) (contract.Uni
 	if err != nil {
 		return contract.Unit{}, err
 	}
+	return s.unitView(t, r, d)
+}
+
+func (s *Service) unitView(t store.Tenant, r *register, d dossier) (contract.Unit, error) {
+	id := d.unit.ID
 	rounds, err := s.roundsByTask(t, d.today)
 	if err != nil {
 		return contract.Unit{}, err

@@ -2,12 +2,16 @@ package service
 
 import (
 	"context"
+	"fmt"
+	"maps"
+	"slices"
 	"sort"
 
 	"github.com/google/uuid"
 
 	"nextround/core/heat"
 	"nextround/core/method"
+	"nextround/core/procedure"
 	"nextround/internal/contract"
 	"nextround/internal/defaults"
 	"nextround/internal/store"
@@ -19,22 +23,22 @@ const mapRows, mapColumns = 3, 4
 // VisitPack is all that a visit needs, so that it can be carried out without network.
 func (s *Service) VisitPack(ctx context.Context, a Actor, id uuid.UUID) (contract.VisitPack, error) {
 	var out contract.VisitPack
-	var err error
-	if out.Unit, err = s.Unit(ctx, a, id); err != nil {
-		return out, err
-	}
-	if out.Catalogue, err = s.Catalogue(ctx, a); err != nil {
-		return out, err
-	}
 	t := s.tenant(ctx, a)
 	r, err := loadRegister(t, []uuid.UUID{id})
 	if err != nil {
 		return out, err
 	}
+	if len(r.facts.Units) == 0 {
+		return out, ErrNotFound
+	}
 	d, err := s.dossier(r, r.facts.Units[0])
 	if err != nil {
 		return out, err
 	}
+	if out.Unit, err = s.unitView(t, r, d); err != nil {
+		return out, err
+	}
+	out.Catalogue = r.view()
 	if out.Procedure, err = r.template(d.class); err != nil {
 		return out, err
 	}
@@ -43,12 +47,15 @@ func (s *Service) VisitPack(ctx context.Context, a Actor, id uuid.UUID) (contrac
 	}
 	out.Practice = r.practice(d.site.ID, id)
 	out.Tags = []string{}
-	for tag, on := range r.standingTags(d, len(out.Watch) > 0) {
+	tags := r.standingTags(d, len(out.Watch) > 0)
+	for tag, on := range tags {
 		if on {
 			out.Tags = append(out.Tags, tag)
 		}
 	}
 	sort.Strings(out.Tags)
+	tags["deep"] = true
+	out.Steps = procedure.Pick(out.Procedure.Steps, tags)
 	r.packCoils(d, &out)
 	out.Sprayers = r.sprayerChoices()
 	out.ReadingKinds, out.Context, out.Volts, out.Amps = heat.Kinds, r.readingContext(d), d.unit.Volts, d.unit.Amps
@@ -64,7 +71,7 @@ func (s *Service) VisitPack(ctx context.Context, a Actor, id uuid.UUID) (contrac
 	if out.LastReadings, err = r.lastReadings(t, id); err != nil {
 		return out, err
 	}
-	out.Neighbours, err = s.neighbours(t, r.catalogue, d)
+	out.Neighbours, err = neighbours(t, d)
 	return out, err
 }
 
@@ -149,42 +156,42 @@ func (r *register) lastReadings(t store.Tenant, unit uuid.UUID) ([]contract.Read
 	return out, nil
 }
 
+// mostNeighbours bounds what is compared.
+const mostNeighbours = 60
+
 // neighbours are units of the same class at the site, to be compared with.
-func (s *Service) neighbours(t store.Tenant, c catalogue, d dossier) ([]contract.Neighbour, error) {
+func neighbours(t store.Tenant, d dossier) ([]contract.Neighbour, error) {
 	out := []contract.Neighbour{}
-	there, err := t.UnitsAt(d.site.ID)
+	lines, err := t.CoilLines(store.CoilFilter{SiteID: &d.site.ID, ClassID: &d.class.ID, Today: d.today}, store.CoilPage{Sort: "tag", Limit: mostNeighbours})
 	if err != nil {
 		return nil, err
 	}
-	r, err := loadRegisterWith(t, c, there)
-	if err != nil {
-		return nil, err
-	}
-	for _, u := range r.facts.Units {
-		if u.ID == d.unit.ID || u.ClassID != d.unit.ClassID || u.Status == retired {
+	at := map[uuid.UUID]int{}
+	for _, l := range lines {
+		if l.UnitID == d.unit.ID || l.Status == retired {
 			continue
 		}
-		n, err := s.dossier(r, u)
-		if err != nil {
-			return nil, err
+		var coil contract.CoilLine
+		if err := l.Line.Into(&coil); err != nil {
+			return nil, fmt.Errorf("the line of %s: %w", l.Tag, err)
 		}
-		line := contract.Neighbour{UnitID: u.ID, Tag: u.Tag}
-		for _, coil := range n.coils {
-			line.BlockedShare = max(line.BlockedShare, coil.blocked)
-			for _, task := range coil.tasks {
-				line.EveryDays = task.EveryDays
-			}
-			for _, side := range coil.sides {
-				for _, l := range side.looks {
-					if l.phase == phaseOpenedUp && (line.LastDay == nil || l.day >= *line.LastDay) {
-						line.LastDay, line.LastFound = ptr(l.day), ptr(int(l.Grade))
-					}
-				}
-			}
+		i, ok := at[l.UnitID]
+		if !ok {
+			i = len(out)
+			at[l.UnitID] = i
+			out = append(out, contract.Neighbour{UnitID: l.UnitID, Tag: l.Tag})
 		}
-		out = append(out, line)
+		out[i].BlockedShare = max(out[i].BlockedShare, l.Blocked)
+		for _, task := range coil.Tasks {
+			out[i].EveryDays = task.EveryDays
+		}
 	}
-	return out, nil
+	found, err := t.LastFound(slices.Collect(maps.Keys(at)))
+	for _, f := range found {
+		n := &out[at[f.UnitID]]
+		n.LastDay, n.LastFound = ptr(f.Day.Day()), ptr(f.Grade)
+	}
+	return out, err
 }
 
 // Bench is what the calculator outside any visit works with.

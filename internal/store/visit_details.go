@@ -202,3 +202,20 @@ func (s *Store) WaitingMails(ctx context.Context) ([]MailOut, error) {
 	err := s.DB.WithContext(ctx).Where("status = 'waiting'").Order("at, id").Limit(100).Find(&rows).Error
 	return rows, err
 }
+
+// Found is the worst grade found at a unit's newest visit that graded it.
+type Found struct {
+	UnitID uuid.UUID
+	Day    Date
+	Grade  int
+}
+
+// LastFound is what the newest visits found of some units.
+func (t Tenant) LastFound(units []uuid.UUID) ([]Found, error) {
+	var rows []Found
+	err := t.db.Raw(`SELECT DISTINCT ON (v.unit_id) v.unit_id, v.day, max(f.grade) AS grade FROM visit v
+		JOIN finding f ON f.organisation_id = v.organisation_id AND f.visit_id = v.id AND f.phase = 'opened_up'
+		WHERE v.organisation_id = ? AND v.status = 'submitted' AND v.unit_id = ANY (?)
+		GROUP BY v.unit_id, v.id, v.day ORDER BY v.unit_id, v.day DESC, v.id DESC`, t.Org, IDs(units)).Scan(&rows).Error
+	return rows, err
+}

@@ -16,8 +16,10 @@ import './style/base.css'
 import { createApp } from 'vue'
 
 import App from './App.vue'
+import { keepApplication } from './offline/keep'
 import { keepFlushing } from './offline/outbox'
 import { router } from './router'
 
 createApp(App).use(router).mount('#app')
 router.isReady().then(keepFlushing, keepFlushing)
+window.addEventListener('load', keepApplication)

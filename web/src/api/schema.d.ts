@@ -2928,6 +2928,8 @@ export interface components {
                 [key: string]: string;
             };
             procedure: components["schemas"]["ProcedureTemplate"];
+            /** @description The steps of a deep clean as far as is known before the visit; they change with what is found. */
+            steps: components["schemas"]["ProcedureStep"][];
             tags: string[];
             coils: components["schemas"]["PackCoil"][];
             sprayers: components["schemas"]["SprayerChoice"][];

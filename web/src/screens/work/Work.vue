@@ -3,7 +3,7 @@ import { ElOption, ElSelect } from 'element-plus'
 import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { compute, loadCore } from '../../core'
+import { compute } from '../../core'
 import { flush, putInOutbox, readOutbox, waiting } from '../../offline/outbox'
 import { packFor } from '../../offline/packs'
 import FigureField from '../../parts/FigureField.vue'
@@ -60,12 +60,13 @@ const { data, problem, loading, reload } = useLoad(async () => {
   const fresh = begin(got.pack, session.value?.today ?? new Date().toISOString().slice(0, 10), me)
   // A draft of an older version of the program lacks what came since.
   work.value = before ? { ...fresh, ...before } : fresh
+  // The steps known beforehand show at once; the core puts in what was found since.
+  steps.value = got.pack.steps
+  open.value = steps.value.find((x) => !work.value?.steps[x.code])?.code ?? ''
+  lookUp()
   void readOutbox()
   return got
 })
-void loadCore().catch(
-  () => (broken.value = 'The calculator could not be loaded; advice and verdicts come later.'),
-)
 
 const pack = computed(() => data.value?.pack ?? null)
 const coilName = (coil: string) => {
@@ -91,12 +92,9 @@ watch(
         template: pack.value.procedure.steps,
         tags: JSON.parse(text) as string[],
       })
-      const first = steps.value.length === 0
+      const atNext = open.value === (next.value?.code ?? '')
       steps.value = out.steps
-      if (first) {
-        open.value = next.value?.code ?? ''
-        lookUp()
-      }
+      if (atNext) open.value = next.value?.code ?? ''
     } catch (e) {
       broken.value = e instanceof Error ? e.message : String(e)
     }
