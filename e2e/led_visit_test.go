@@ -1,10 +1,16 @@
 package e2e
 
 import (
+	"bytes"
 	"context"
 	"fmt"
+	"image"
+	"image/png"
+	"os"
+	"path/filepath"
 	"testing"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -12,6 +18,7 @@ import (
 	"nextround/e2e/browser"
 	"nextround/e2e/cut"
 	"nextround/e2e/journey"
+	"nextround/internal/contract"
 	"nextround/internal/demo"
 	"nextround/internal/pg/pgtest"
 )
@@ -105,6 +112,7 @@ func (j journeyOf) walk(t *testing.T) {
 	accessible(t, p, "face map")
 	bigEnough(t, p, "face map")
 	fits(t, p, "face map")
+	photo(t, p)
 	ok(t, l.Until("advice"))
 	ok(t, p.WaitText(j.advice))
 	accessible(t, p, "advice")
@@ -149,6 +157,9 @@ func (j journeyOf) walk(t *testing.T) {
 	ok(t, p.WaitText("Sent"))
 	ok(t, p.WaitText("next due"))
 	assert.Equal(t, int64(1), countVisits(t, a, unit), "sent twice, stored once")
+	var photos int64
+	require.NoError(t, a.Store.DB.Raw("SELECT count(*) FROM attachment WHERE entity = 'visit' AND step = 'opened_look' AND phase = 'before'").Scan(&photos).Error)
+	assert.Equal(t, int64(1), photos, "the photo followed")
 	if len(j.missed) > 0 {
 		ok(t, p.WaitText("stays due"))
 	}
@@ -165,6 +176,17 @@ func (j journeyOf) walk(t *testing.T) {
 	ok(t, p.WaitText("Isolation"))
 	ok(t, p.WaitText("meter tried on a live source before and after"))
 	accessible(t, p, "record")
+}
+
+// photo takes a picture at the step that is open.
+func photo(t *testing.T, p *browser.Page) {
+	t.Helper()
+	file := filepath.Join(t.TempDir(), "front.png")
+	var b bytes.Buffer
+	require.NoError(t, png.Encode(&b, image.NewGray(image.Rect(0, 0, 40, 30))))
+	require.NoError(t, os.WriteFile(file, b.Bytes(), 0o600))
+	ok(t, p.Upload(file))
+	ok(t, p.WaitText("take out"))
 }
 
 func countVisits(t *testing.T, a *app.App, unit string) int64 {
@@ -208,6 +230,69 @@ func TestAGateKeepsWhatIsBehindItShut(t *testing.T) {
 	var kept string
 	ok(t, p.Eval(`document.querySelector('li.now input').value`, &kept))
 	assert.Equal(t, "plug behind", kept, "a closed tab loses at most the last tap")
+}
+
+// The clock of a dwell rings before its minimum and before its maximum, and says what is over once it is past.
+func TestClocksRing(t *testing.T) {
+	p, a, _ := phone(t)
+	signIn(t, p, "technician")
+	var unit string
+	require.NoError(t, a.Store.DB.Raw("SELECT id FROM unit WHERE tag = 'FN-CA-1'").Scan(&unit).Error)
+	ok(t, p.Go("/units/"+unit+"/work"))
+	l := journey.Led{Page: p, Sides: 1, Means: "Breaker", Soil: "Biofilm, brown or slimy", Hand: true}
+	ok(t, l.Until("apply_cleaner"))
+	ok(t, p.Click("Sprayed: start the clock"))
+	ok(t, p.WaitText("to its minimum"))
+	later := func(seconds int) { // the phone's clock moves on
+		ok(t, p.Eval(fmt.Sprintf(`(real => { window.realNow ??= real; Date.now = () => window.realNow.call(Date) + %d * 1000 })(window.realNow ?? Date.now)`, seconds), nil))
+	}
+	later(45)
+	ok(t, p.WaitText("its minimum is near. Look at the foam."))
+	ok(t, p.Click("Seen"))
+	later(65)
+	ok(t, p.WaitText("to its maximum"))
+	later(130)
+	ok(t, p.WaitText("past its maximum. Rinse now."))
+	ok(t, p.WaitText("over its maximum by 0:1"))
+	ok(t, p.Click("Rinsing begins"))
+	ok(t, p.WaitText("It stood past its maximum: what was done about it"))
+	accessible(t, p, "over-dwell")
+}
+
+// A contractor returns one visit through a link; what the server does not take is put right on the phone.
+func TestAContractorReturnsAVisit(t *testing.T) {
+	p, a, _ := phone(t)
+	ctx := context.Background()
+	manager, err := a.Service.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
+	require.NoError(t, err)
+	var unit uuid.UUID
+	require.NoError(t, a.Store.DB.Raw("SELECT id FROM unit WHERE tag = 'CC-BC-1'").Scan(&unit).Error)
+	link, err := a.Service.AddGuestLink(ctx, manager, contract.NewGuestLink{Kind: contract.NewGuestLinkKindContractor, Name: "Coil contractor", Days: 3, UnitID: &unit})
+	require.NoError(t, err)
+	ok(t, p.Go("/g/"+link.Token))
+	ok(t, p.WaitText("The visit to CC-BC-1 is led step by step"))
+	accessible(t, p, "contractor's link")
+	ok(t, p.Click("Start the visit"))
+	ok(t, p.WaitText("Find the unit and read its tag"))
+	fits(t, p, "contractor's visit")
+	ok(t, p.Check("No access", 0))
+	ok(t, p.Fill("Minutes on site", "5000", 0))
+	ok(t, p.Fill("note", "the bar was shut", 0))
+	ok(t, p.Click("Finish the visit"))
+	ok(t, p.Click("Keep and send"))
+	ok(t, p.WaitText("Not taken yet"))
+	ok(t, p.WaitText("must be between 1 and 1440 min"))
+	ok(t, p.Click("Put it right"))
+	ok(t, p.WaitText("step by step"))
+	ok(t, p.Fill("Minutes on site", "5", 0))
+	ok(t, p.Click("Finish the visit"))
+	ok(t, p.Click("Keep and send"))
+	ok(t, p.WaitText("Returned. Thank you."))
+	var stored string
+	require.NoError(t, a.Store.DB.Raw("SELECT note FROM visit WHERE source = 'contractor'").Scan(&stored).Error)
+	assert.Equal(t, "the bar was shut", stored)
+	ok(t, p.Go("/g/"+link.Token))
+	ok(t, p.WaitText("This link does not work any more."))
 }
 
 // BenchmarkVisitOpens is the time from the tap on Sign in to the first step of a visit being there to tick, on a phone that

@@ -7,6 +7,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strings"
 
 	"nextround/e2e/app"
 	"nextround/e2e/browser"
@@ -27,7 +28,8 @@ func main() {
 	}
 }
 
-// view is a picture: how to get there once signed in, and what must show before it is taken.
+// view is a picture: how to get there once signed in, and what must show before it is taken. One whose name begins with
+// + is taken only when it is asked for.
 type view struct {
 	name  string
 	phone bool
@@ -61,12 +63,12 @@ var views = []view{
 	{"portfolio", false, func(p *browser.Page) error {
 		return steps(func() error { return p.Go("/portfolio") }, func() error { return p.WaitText("Ice machine") })
 	}},
-	{"portfolio-map", false, at("/portfolio?view=map", "The number is the grade")},
+	{"+portfolio-map", false, at("/portfolio?view=map", "The number is the grade")},
 	{"site", false, func(p *browser.Page) error {
 		return steps(func() error { return p.Go("/portfolio") }, func() error { return p.Click("Fish Auction Hall") }, func() error { return p.WaitText("Save the site") })
 	}},
 	{"house-rules", false, at("/house-rules?table=classes", "Ice machine")},
-	{"people", false, at("/people", "Crew Gannet")},
+	{"+people", false, at("/people", "Crew Gannet")},
 	{"unit-card", false, func(p *browser.Page) error {
 		return steps(func() error { return unit(p, "NL-CU-2", "Why this rate") }, func() error { return p.Click("Card") }, func() error { return p.WaitText("Save the card") })
 	}},
@@ -75,29 +77,34 @@ var views = []view{
 		return steps(func() error { return unit(p, "FA-IM-2", "Why this rate") }, func() error { return p.Click("Record a past visit") },
 			func() error { return p.WaitText("Before anything is opened") })
 	}},
-	{"visit-phone", true, func(p *browser.Page) error {
+	{"+visit-phone", true, func(p *browser.Page) error {
 		return steps(func() error { return unit(p, "FA-IM-2", "Why this rate") }, func() error { return p.Click("Record a past visit") },
 			func() error { return p.WaitText("Before anything is opened") }, func() error { return p.Check("Reached", 0) },
 			func() error { return p.Check("3 Felt", 0) })
 	}},
 	{"work-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "opened_look", nil) }},
-	{"work-isolation-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "prove_dead", nil) }},
+	{"+work-isolation-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "prove_dead", nil) }},
 	{"work-advice-phone", true, func(p *browser.Page) error { return led(p, "NL-CU-1", 4, "Disconnect", "advice", nil) }},
-	{"work-readings-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "tell_occupants", nil) }},
+	{"+work-readings-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "tell_occupants", nil) }},
 	{"work-dwell-phone", true, func(p *browser.Page) error {
 		return led(p, "FN-CA-1", 1, "Breaker", "apply_cleaner", func() error { return p.Click("Sprayed: start the clock") })
 	}},
-	{"work-left-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "count_back", nil) }},
+	{"+work-left-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "count_back", nil) }},
 	{"work", false, func(p *browser.Page) error { return led(p, "FN-PU-2", 3, "Disconnect", "watch_items", nil) }},
 	{"bench", false, at("/bench", "first choice")},
-	{"bench-dwell", false, at("/bench?tool=dwell", "min in all")},
-	{"bench-mix", false, at("/bench?tool=mix", "fl oz")},
-	{"bench-grading", false, at("/bench?tool=grading", "Face 1 of 12")},
+	{"+bench-dwell", false, at("/bench?tool=dwell", "min in all")},
+	{"+bench-mix", false, at("/bench?tool=mix", "fl oz")},
+	{"+bench-grading", false, at("/bench?tool=grading", "Face 1 of 12")},
 	{"practice", false, at("/house-rules/practice", "Air through a condenser")},
-	{"procedures", false, at("/house-rules/procedures", "gates that cannot be passed")},
+	{"+procedures", false, at("/house-rules/procedures", "gates that cannot be passed")},
 	{"stock", false, at("/stock", "Used against planned")},
-	{"symptoms", false, at("/symptoms", "Bait soft again")},
-	{"links", false, at("/links", "A link needs no account")},
+	{"+symptoms", false, at("/symptoms", "Bait soft again")},
+	{"+links", false, at("/links", "A link needs no account")},
+	{"report", false, func(p *browser.Page) error {
+		return steps(func() error { return p.Go("/visits") }, func() error { return p.WaitText("The newest") },
+			func() error { return p.Eval(`document.querySelector('a[href^="/visits/"]').click()`, nil) },
+			func() error { return p.Click("Report to the site") }, func() error { return p.WaitText("What you can do") })
+	}},
 	{"visits", false, func(p *browser.Page) error {
 		return steps(func() error { return p.Go("/visits") }, func() error { return p.WaitText("The newest") })
 	}},
@@ -160,10 +167,11 @@ func run(ctx context.Context, folder string, only []string) error {
 	}
 	defer b.Close()
 	for _, v := range views {
-		if len(only) > 0 && !slices.Contains(only, v.name) {
+		name, extra := strings.CutPrefix(v.name, "+")
+		if (len(only) == 0 && extra) || (len(only) > 0 && !slices.Contains(only, name)) {
 			continue
 		}
-		if err := take(b, a.URL, v, filepath.Join(folder, v.name+".png")); err != nil {
+		if err := take(b, a.URL, v, filepath.Join(folder, name+".png")); err != nil {
 			return fmt.Errorf("%s: %w", v.name, err)
 		}
 	}

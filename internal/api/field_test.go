@@ -505,7 +505,9 @@ func TestStockFollowsVisits(t *testing.T) {
 	used := *work.LoadedL - *work.ReturnedL
 	assert.InDelta(t, before.OnHandL-used, line().OnHandL, 1e-9)
 	assert.NotNil(t, line().ReorderOn)
-	assert.Positive(t, fetch[contract.Doses](t, s.client, "/api/v1/doses").Planned)
+	doses := fetch[contract.Doses](t, s.client, "/api/v1/doses")
+	assert.Positive(t, doses.Planned)
+	assert.Positive(t, doses.PerKw["NL-CU-1"])
 	status, _, answer = s.send("POST", "/api/v1/visits/"+out.ID.String()+"/voiding", `{"reason":"wrong unit"}`)
 	require.Equal(t, http.StatusOK, status, answer)
 	assert.InDelta(t, before.OnHandL, line().OnHandL, 1e-9)

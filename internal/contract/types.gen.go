@@ -2216,6 +2216,9 @@ type Doses struct {
 	ByCrew    []DoseVariance `json:"by_crew"`
 	ByUnit    []DoseVariance `json:"by_unit"`
 
+	// PerKw Litres of cleaner a dose and kW of nominal capacity, by unit.
+	PerKw map[string]float64 `json:"per_kw"`
+
 	// Planned Doses with a plan to compare with.
 	Planned  int `json:"planned"`
 	Recorded int `json:"recorded"`

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nextround/core/method"
 	"nextround/internal/contract"
 	"nextround/internal/demo"
 	"nextround/internal/exchange"
@@ -179,4 +180,36 @@ func TestTheSameDataEachTime(t *testing.T) {
 			assert.Equal(t, u.Visits[i].Sides, v.Visits[i].Sides, tag)
 		}
 	}
+}
+
+// The microchannel coil booked for a strong alkaline is told so by the rule; the tower has no water, a ladder and two
+// people; the watched specks are shown with their pictures.
+func TestStoriesOfTheVisit(t *testing.T) {
+	s := load(t)
+	ctx := context.Background()
+	pack := func(tag string) contract.VisitPack {
+		p, err := s.svc.VisitPack(ctx, s.manager, s.units[tag].ID)
+		require.NoError(t, err)
+		return p
+	}
+	booth := pack("HO-CU-2")
+	in := booth.Coils[0].Advice
+	in.Found.Grade = 3
+	advice, err := method.Advise(in)
+	require.NoError(t, err)
+	ruled := map[string]string{}
+	for _, r := range advice.RuledOut {
+		ruled[r.Cleaner] = r.Ban.Code
+	}
+	assert.Equal(t, "alkaline_microchannel", ruled["heavy_alkaline"])
+	tower := pack("HO-PU-1")
+	assert.False(t, tower.Coils[0].Advice.Place.Water)
+	assert.Subset(t, tower.Tags, []string{"roof", "two_people"})
+	roof := pack("FN-PU-2")
+	require.Len(t, roof.Watch, 1)
+	assert.Len(t, roof.Watch[0].Photos, 2)
+	assert.Len(t, roof.Neighbours, 2, "its two like units")
+	bait := pack("FA-RF-1")
+	require.Len(t, bait.Symptoms, 1)
+	assert.True(t, bait.CooledGoods)
 }

@@ -161,7 +161,7 @@ func (s *Service) SaveStockItem(ctx context.Context, a Actor, cleaner uuid.UUID,
 // kept it is worked out anew from the coil, its soil and the mix.
 func (s *Service) Doses(ctx context.Context, a Actor) (contract.Doses, error) {
 	t := s.tenant(ctx, a)
-	out := contract.Doses{}
+	out := contract.Doses{PerKw: map[string]float64{}}
 	r, err := loadRegister(t, nil)
 	if err != nil {
 		return out, err
@@ -196,6 +196,15 @@ func (s *Service) Doses(ctx context.Context, a Actor) (contract.Doses, error) {
 				add(&byCleaner, k.Name)
 				add(&byUnit, u.Tag)
 			}
+		}
+	}
+	capacity := map[string]float64{}
+	for _, u := range r.facts.Units {
+		capacity[u.Tag] = value(u.CapacityKw)
+	}
+	for _, v := range method.Variances(byUnit) {
+		if capacity[v.Group] > 0 {
+			out.PerKw[v.Group] = v.UsedL / float64(v.Times) / capacity[v.Group]
 		}
 	}
 	out.ByCrew, out.ByCleaner, out.ByUnit = method.Variances(byCrew), method.Variances(byCleaner), method.Variances(byUnit)

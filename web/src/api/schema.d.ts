@@ -3394,6 +3394,10 @@ export interface components {
             version: number;
         };
         Doses: {
+            /** @description Litres of cleaner a dose and kW of nominal capacity, by unit. */
+            per_kw: {
+                [key: string]: number;
+            };
             by_crew: components["schemas"]["DoseVariance"][];
             by_cleaner: components["schemas"]["DoseVariance"][];
             by_unit: components["schemas"]["DoseVariance"][];

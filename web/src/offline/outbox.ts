@@ -33,6 +33,16 @@ export async function putInOutbox(
   await readOutbox()
 }
 
+/** Takes a refused visit back as a draft, to be put right and sent again; gives where it goes on. */
+export async function takeBack(w: Waiting): Promise<string> {
+  const draft = JSON.parse(w.work) as { unit_id: string; key: string }
+  draft.key = crypto.randomUUID()
+  localStorage.setItem(`work:${draft.unit_id}`, JSON.stringify(draft))
+  await (await shelf()).delete('outbox', w.key)
+  await readOutbox()
+  return w.token ? `/g/${w.token}/work` : `/units/${draft.unit_id}/work`
+}
+
 export async function dropFromOutbox(key: string): Promise<void> {
   const db = await shelf()
   const row = await db.get('outbox', key)

@@ -27,6 +27,8 @@ export interface Waiting {
   person_id: string
   state: 'waiting' | 'photos' | 'refused' | 'sent'
   problem: string
+  /** The draft it was made of, so that what is refused can be put right. */
+  work: string
   fields: Schemas['FieldError'][]
   outcome?: Schemas['VisitOutcome']
 }

@@ -1,10 +1,15 @@
 <script setup lang="ts">
 import { computed, onMounted } from 'vue'
 
-import { flush, waiting } from '../../offline/outbox'
+import { useRouter } from 'vue-router'
+
+import { flush, takeBack, waiting } from '../../offline/outbox'
+import type { Waiting } from '../../offline/shelf'
 
 /** What became of a contractor's visit. */
 const props = defineProps<{ token: string }>()
+const router = useRouter()
+const mend = async (w: Waiting) => router.push(await takeBack(w))
 const mine = computed(() => waiting.value.find((w) => w.token === props.token))
 onMounted(() => void flush())
 </script>
@@ -17,6 +22,7 @@ onMounted(() => void flush())
     </template>
     <template v-else-if="mine.state === 'refused'">
       <h1>Not taken yet</h1>
+      <button type="button" class="plain-button" @click="mend(mine)">Put it right</button>
       <p class="over">{{ mine.problem }}</p>
       <ul>
         <li v-for="f in mine.fields" :key="f.pointer">{{ f.reason }}</li>

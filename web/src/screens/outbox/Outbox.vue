@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue'
 
-import { dropFromOutbox, flush, readOutbox, waiting } from '../../offline/outbox'
+import { useRouter } from 'vue-router'
+
+import { dropFromOutbox, flush, readOutbox, takeBack, waiting } from '../../offline/outbox'
 import { keptUnits, type KeptUnit } from '../../offline/packs'
 import type { Waiting } from '../../offline/shelf'
 import { kindWords, moment, roleWords, shortDay, upperFirst } from '../../words'
@@ -13,6 +15,8 @@ async function again() {
   await flush()
   busy.value = false
 }
+const router = useRouter()
+const mend = async (w: Waiting) => router.push(await takeBack(w))
 const units = ref<KeptUnit[]>([])
 onMounted(async () => {
   units.value = await keptUnits()
@@ -74,6 +78,9 @@ async function away(w: Waiting) {
           <RouterLink v-if="w.state === 'sent' && !w.token" class="button" :to="`/visits/${w.key}/report`"
             >Report to the site</RouterLink
           >
+          <button v-if="w.state === 'refused'" type="button" class="quiet" @click="mend(w)">
+            Put it right
+          </button>
           <button type="button" class="quiet" @click="away(w)">Take off this phone</button>
         </div>
       </li>

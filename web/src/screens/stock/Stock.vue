@@ -176,6 +176,7 @@ const late = (l: Schemas['StockLine']) => !!l.reorder_on && l.reorder_on <= (ses
             <th class="number">Planned</th>
             <th class="number">Used</th>
             <th class="number">Used / planned</th>
+            <th v-if="by === 'by_unit'" class="number">A dose, by capacity</th>
             <th class="number">Beyond the plan</th>
           </tr>
         </thead>
@@ -186,6 +187,13 @@ const late = (l: Schemas['StockLine']) => !!l.reorder_on && l.reorder_on <= (ses
             <td class="number">{{ figure('L', d.planned_l) }}</td>
             <td class="number">{{ figure('L', d.used_l) }}</td>
             <td class="number" :class="{ over: d.ratio > 2 }">×{{ d.ratio.toFixed(2) }}</td>
+            <td v-if="by === 'by_unit'" class="number">
+              {{
+                data.doses.per_kw[d.group] === undefined
+                  ? '–'
+                  : `${(1000 * data.doses.per_kw[d.group]!).toFixed(0)} mL/kW`
+              }}
+            </td>
             <td class="number">
               {{ figure('L', d.used_l - d.planned_l)
               }}<template v-if="d.money">, {{ d.money.toFixed(0) }} {{ session?.currency }}</template>

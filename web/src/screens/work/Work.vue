@@ -209,6 +209,7 @@ async function send() {
       tag: pack.value.unit.tag,
       visit,
       photos: w.photos.map((p) => p.id),
+      work: JSON.stringify(w),
       token: props.token ?? '',
     })
   } catch (e) {
