@@ -265,8 +265,9 @@ func TestAContractorReturnsAVisit(t *testing.T) {
 	ctx := context.Background()
 	manager, err := a.Service.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
 	require.NoError(t, err)
-	var unit uuid.UUID
-	require.NoError(t, a.Store.DB.Raw("SELECT id FROM unit WHERE tag = 'CC-BC-1'").Scan(&unit).Error)
+	var id string
+	require.NoError(t, a.Store.DB.Raw("SELECT id FROM unit WHERE tag = 'CC-BC-1'").Scan(&id).Error)
+	unit := uuid.MustParse(id)
 	link, err := a.Service.AddGuestLink(ctx, manager, contract.NewGuestLink{Kind: contract.NewGuestLinkKindContractor, Name: "Coil contractor", Days: 3, UnitID: &unit})
 	require.NoError(t, err)
 	ok(t, p.Go("/g/"+link.Token))

@@ -3891,9 +3891,12 @@ type VisitPack struct {
 	Steps    []ProcedureStep `json:"steps"`
 	Symptoms []PackSymptom   `json:"symptoms"`
 	Tags     []string        `json:"tags"`
-	Unit     Unit            `json:"unit"`
-	Volts    *float64        `json:"volts,omitempty"`
-	Watch    []WatchItem     `json:"watch"`
+
+	// Today The day at the site.
+	Today calendar.Day `json:"today"`
+	Unit  Unit         `json:"unit"`
+	Volts *float64     `json:"volts,omitempty"`
+	Watch []WatchItem  `json:"watch"`
 }
 
 // VisitPerson defines model for VisitPerson.

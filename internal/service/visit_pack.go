@@ -38,7 +38,7 @@ func (s *Service) VisitPack(ctx context.Context, a Actor, id uuid.UUID) (contrac
 	if out.Unit, err = s.unitView(t, r, d); err != nil {
 		return out, err
 	}
-	out.Catalogue = r.view()
+	out.Today, out.Catalogue = d.today, r.view()
 	if out.Procedure, err = r.template(d.class); err != nil {
 		return out, err
 	}

@@ -2922,6 +2922,11 @@ export interface components {
             opens?: string;
         };
         VisitPack: {
+            /**
+             * Format: date
+             * @description The day at the site.
+             */
+            today: string;
             unit: components["schemas"]["Unit"];
             catalogue: components["schemas"]["Catalogue"];
             practice: {

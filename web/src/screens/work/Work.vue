@@ -5,7 +5,7 @@ import { useRouter } from 'vue-router'
 
 import { compute } from '../../core'
 import { flush, putInOutbox, readOutbox, waiting } from '../../offline/outbox'
-import { packFor } from '../../offline/packs'
+import { type Pack, packFor } from '../../offline/packs'
 import FigureField from '../../parts/FigureField.vue'
 import LoadState from '../../parts/LoadState.vue'
 import TapChoice from '../../parts/TapChoice.vue'
@@ -52,18 +52,20 @@ const broken = ref('')
 const minutes = ref('')
 const top = ref<HTMLElement>()
 
+/** The day at the site; without network the phone's own, unless the clock stands still as in a demonstration. */
+const dayOf = (got: Pack) =>
+  got.fresh || session.value?.clock_pinned ? got.pack.today : new Date().toLocaleDateString('sv-SE')
 const { data, problem, loading, reload } = useLoad(async () => {
   const got = await packFor(props.id, props.token)
   const before = kept(got.pack.unit.id)
   resumed.value = before !== null
   const me = props.token ? (got.pack.catalogue.people[0]?.id ?? '') : (session.value?.person_id ?? '')
-  const fresh = begin(got.pack, session.value?.today ?? new Date().toISOString().slice(0, 10), me)
+  const fresh = begin(got.pack, dayOf(got), me)
   // A draft of an older version of the program lacks what came since.
   work.value = before ? { ...fresh, ...before } : fresh
   // The steps known beforehand show at once; the core puts in what was found since.
   steps.value = got.pack.steps
   open.value = steps.value.find((x) => !work.value?.steps[x.code])?.code ?? ''
-  lookUp()
   void readOutbox()
   return got
 })
@@ -75,6 +77,12 @@ const coilName = (coil: string) => {
 }
 const { away, rung, lookUp } = useTimers(() => work.value, coilName)
 const { now } = useClock()
+// On coming back to a visit whose clocks ran on, what has truly passed shows first.
+const stop = watch(pack, (p) => {
+  if (!p) return
+  lookUp()
+  stop()
+})
 
 watch(
   work,
@@ -150,7 +158,7 @@ function startAgain() {
   if (!pack.value) return
   drop(pack.value.unit.id)
   const me = session.value?.person_id ?? work.value?.people[0]?.person_id ?? ''
-  work.value = begin(pack.value, session.value?.today ?? work.value?.day ?? '', me)
+  work.value = begin(pack.value, work.value?.day ?? pack.value.today, me)
   resumed.value = false
   open.value = steps.value[0]?.code ?? ''
 }
