@@ -58,30 +58,6 @@ label:focus-within {
 .w {
   font-size: 12.5px;
 }
-.g0 {
-  background: var(--silt-0);
-  color: var(--on-pale);
-}
-.g1 {
-  background: var(--silt-1);
-  color: var(--on-pale);
-}
-.g2 {
-  background: var(--silt-2);
-  color: var(--on-pale);
-}
-.g3 {
-  background: var(--silt-3);
-  color: var(--on-silt);
-}
-.g4 {
-  background: var(--silt-4);
-  color: var(--on-silt);
-}
-.g5 {
-  background: var(--silt-5);
-  color: var(--on-silt);
-}
 .g3 .w {
   color: var(--on-silt);
 }

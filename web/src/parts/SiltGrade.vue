@@ -6,8 +6,8 @@ withDefaults(defineProps<{ grade: number; name?: boolean }>(), { name: false })
 </script>
 
 <template>
-  <span class="silt" :class="`g${grade}`"
-    ><span class="n">{{ grade }}</span
+  <span class="silt"
+    ><span class="n" :class="`g${grade}`">{{ grade }}</span
     ><span v-if="name" class="w">{{ gradeNames[grade] }}</span
     ><span v-else class="visually-hidden">{{ gradeNames[grade] }}</span></span
   >
@@ -30,29 +30,5 @@ withDefaults(defineProps<{ grade: number; name?: boolean }>(), { name: false })
 }
 .w {
   padding-left: 6px;
-}
-.g0 .n {
-  background: var(--silt-0);
-  color: var(--on-pale);
-}
-.g1 .n {
-  background: var(--silt-1);
-  color: var(--on-pale);
-}
-.g2 .n {
-  background: var(--silt-2);
-  color: var(--on-pale);
-}
-.g3 .n {
-  background: var(--silt-3);
-  color: var(--on-silt);
-}
-.g4 .n {
-  background: var(--silt-4);
-  color: var(--on-silt);
-}
-.g5 .n {
-  background: var(--silt-5);
-  color: var(--on-silt);
 }
 </style>

@@ -52,7 +52,7 @@ const lanes = computed(() =>
 </script>
 
 <template>
-  <div class="two">
+  <div class="bench-two">
     <div>
       <div v-for="(r, i) in rows" :key="i" class="coil">
         <label class="field"
@@ -130,16 +130,6 @@ const lanes = computed(() =>
 </template>
 
 <style scoped>
-.two {
-  display: grid;
-  grid-template-columns: minmax(300px, 560px) 1fr;
-  gap: 0 40px;
-}
-@media (max-width: 900px) {
-  .two {
-    grid-template-columns: 1fr;
-  }
-}
 .coil {
   display: grid;
   grid-template-columns: 1.2fr repeat(4, 1fr);
@@ -151,10 +141,6 @@ const lanes = computed(() =>
   .coil {
     grid-template-columns: repeat(2, 1fr);
   }
-}
-.answer {
-  font-size: 26px;
-  font-weight: 700;
 }
 .lane {
   display: flex;

@@ -65,7 +65,7 @@ const { result, failed } = useCore<Schemas['MethodAdvice']>('advise', () => ({
 </script>
 
 <template>
-  <div class="two">
+  <div class="bench-two">
     <div>
       <h2>Coil, soil and place</h2>
       <div class="fields">
@@ -126,16 +126,6 @@ const { result, failed } = useCore<Schemas['MethodAdvice']>('advise', () => ({
 </template>
 
 <style scoped>
-.two {
-  display: grid;
-  grid-template-columns: minmax(300px, 480px) 1fr;
-  gap: 0 36px;
-}
-@media (max-width: 900px) {
-  .two {
-    grid-template-columns: 1fr;
-  }
-}
 h2 {
   margin-bottom: 8px;
 }

@@ -40,7 +40,7 @@ const share = (v: number) => `${Number((100 * v).toPrecision(3))} %`
 </script>
 
 <template>
-  <div class="two">
+  <div class="bench-two">
     <div>
       <label class="field"
         ><span class="label">Cleaner</span>
@@ -132,20 +132,3 @@ const share = (v: number) => `${Number((100 * v).toPrecision(3))} %`
     </div>
   </div>
 </template>
-
-<style scoped>
-.two {
-  display: grid;
-  grid-template-columns: minmax(260px, 380px) minmax(0, 620px);
-  gap: 0 40px;
-}
-@media (max-width: 900px) {
-  .two {
-    grid-template-columns: 1fr;
-  }
-}
-.answer {
-  font-size: 26px;
-  font-weight: 700;
-}
-</style>

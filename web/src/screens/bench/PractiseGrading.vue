@@ -62,7 +62,7 @@ const sees = (e: Schemas['GraderEstimate']) => {
 </script>
 
 <template>
-  <div class="two">
+  <div class="bench-two">
     <div>
       <p v-if="!done">Face {{ said.length + 1 }} of {{ howMany }}: how much of it is blocked?</p>
       <svg
@@ -140,16 +140,6 @@ const sees = (e: Schemas['GraderEstimate']) => {
 </template>
 
 <style scoped>
-.two {
-  display: grid;
-  grid-template-columns: minmax(300px, 560px) 1fr;
-  gap: 0 40px;
-}
-@media (max-width: 900px) {
-  .two {
-    grid-template-columns: 1fr;
-  }
-}
 .face {
   width: 100%;
   border: 1px solid var(--edge);
@@ -170,33 +160,5 @@ const sees = (e: Schemas['GraderEstimate']) => {
   align-items: center;
   justify-content: center;
   cursor: pointer;
-}
-.answer {
-  font-size: 22px;
-  font-weight: 700;
-}
-.g0 {
-  background: var(--silt-0);
-  color: var(--on-pale);
-}
-.g1 {
-  background: var(--silt-1);
-  color: var(--on-pale);
-}
-.g2 {
-  background: var(--silt-2);
-  color: var(--on-pale);
-}
-.g3 {
-  background: var(--silt-3);
-  color: var(--on-silt);
-}
-.g4 {
-  background: var(--silt-4);
-  color: var(--on-silt);
-}
-.g5 {
-  background: var(--silt-5);
-  color: var(--on-silt);
 }
 </style>

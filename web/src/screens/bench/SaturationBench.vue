@@ -46,7 +46,7 @@ async function send() {
 </script>
 
 <template>
-  <div class="two">
+  <div class="bench-two">
     <div>
       <label class="field"
         ><span class="label">Refrigerant</span>
@@ -95,20 +95,6 @@ async function send() {
 </template>
 
 <style scoped>
-.two {
-  display: grid;
-  grid-template-columns: minmax(260px, 380px) minmax(0, 620px);
-  gap: 0 40px;
-}
-@media (max-width: 900px) {
-  .two {
-    grid-template-columns: 1fr;
-  }
-}
-.answer {
-  font-size: 26px;
-  font-weight: 700;
-}
 form {
   margin-top: 26px;
   border-top: 2px solid var(--ink);

@@ -115,7 +115,7 @@ const dueWords = (t: Schemas['GuestTask']) =>
               <span :class="{ over: t.days_late > 0 }">{{ dueWords(t) }}</span>
             </button>
             <div v-if="open === t.task_id" class="act">
-              <label class="photo"
+              <label class="add-one"
                 ><input
                   type="file"
                   accept="image/*"
@@ -150,7 +150,7 @@ const dueWords = (t: Schemas['GuestTask']) =>
             ><span class="label">What was seen or heard</span
             ><textarea v-model="form.note" class="plain-input" maxlength="1000"></textarea>
           </label>
-          <label class="photo"
+          <label class="add-one"
             ><input
               type="file"
               accept="image/*"
@@ -168,6 +168,14 @@ const dueWords = (t: Schemas['GuestTask']) =>
 </template>
 
 <style scoped>
+.big {
+  display: flex;
+  align-items: center;
+  justify-content: center;
+  width: 100%;
+  text-decoration: none;
+  margin-bottom: 12px;
+}
 .guest {
   max-width: 620px;
 }
@@ -203,41 +211,5 @@ h2 {
 }
 .act {
   padding-bottom: 12px;
-}
-.photo {
-  position: relative;
-  display: flex;
-  align-items: center;
-  justify-content: center;
-  min-height: 46px;
-  border: 1px dashed var(--edge);
-  border-radius: 4px;
-  color: var(--petrol);
-  margin-bottom: 10px;
-  cursor: pointer;
-}
-.photo:focus-within {
-  outline: 2px solid var(--petrol);
-}
-.big {
-  display: flex;
-  align-items: center;
-  justify-content: center;
-  width: 100%;
-  min-height: 54px;
-  border: 0;
-  border-radius: 4px;
-  background: var(--petrol);
-  color: var(--paper);
-  font: inherit;
-  font-size: 17px;
-  font-weight: 600;
-  text-decoration: none;
-  cursor: pointer;
-  margin-bottom: 12px;
-}
-.big:disabled {
-  background: var(--shade);
-  color: var(--ink-soft);
 }
 </style>

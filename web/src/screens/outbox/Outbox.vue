@@ -44,7 +44,7 @@ async function away(w: Waiting) {
   <section class="screen narrow">
     <h1>Kept on this phone</h1>
     <p v-if="!waiting.length" class="soft">Nothing waits here. What is kept was sent.</p>
-    <ul class="plain">
+    <ul class="ruled">
       <li v-for="w in waiting" :key="w.key">
         <p>
           <strong>{{ name(w) }}</strong>:
@@ -96,7 +96,7 @@ async function away(w: Waiting) {
     </button>
     <template v-if="units.length">
       <h2>Kept to work from, also without network</h2>
-      <ul class="plain">
+      <ul class="ruled">
         <li v-for="u in units" :key="u.unit_id">
           <RouterLink class="unit" :to="`/units/${u.unit_id}/work`"
             ><strong>{{ u.tag }}</strong
@@ -109,16 +109,11 @@ async function away(w: Waiting) {
 </template>
 
 <style scoped>
+.big {
+  width: 100%;
+}
 .narrow {
   max-width: 760px;
-}
-.plain {
-  list-style: none;
-  padding: 0;
-}
-.plain > li {
-  border-top: 1px solid var(--hairline);
-  padding: 10px 0;
 }
 h2 {
   margin-top: 22px;
@@ -138,9 +133,6 @@ h2 {
 }
 .row .button,
 .quiet {
-  min-height: 46px;
-}
-.quiet {
   padding: 4px 14px;
   border: 1px solid var(--edge);
   border-radius: 4px;
@@ -148,16 +140,5 @@ h2 {
   color: var(--ink);
   font: inherit;
   cursor: pointer;
-}
-.big {
-  width: 100%;
-  min-height: 54px;
-  border: 0;
-  border-radius: 4px;
-  background: var(--petrol);
-  color: var(--paper);
-  font: inherit;
-  font-size: 17px;
-  font-weight: 600;
 }
 </style>

@@ -71,7 +71,7 @@ async function decide(s: Schemas['Symptom'], decision: Schemas['Triage']['decisi
     <ProblemNote :problem="refused" />
     <template v-if="data">
       <p v-if="!data.length" class="soft">Nothing was reported.</p>
-      <ul class="plain">
+      <ul class="ruled">
         <li v-for="s in data" :key="s.id">
           <div class="top">
             <strong>{{ symptomWords[s.kind] }}</strong>
@@ -165,14 +165,6 @@ async function decide(s: Schemas['Symptom'], decision: Schemas['Triage']['decisi
 </template>
 
 <style scoped>
-.plain {
-  list-style: none;
-  padding: 0;
-}
-.plain li {
-  border-top: 1px solid var(--hairline);
-  padding: 10px 0;
-}
 .top {
   display: flex;
   flex-wrap: wrap;

@@ -127,6 +127,9 @@ const doing: Record<string, string> = { spray: 'spray', rinse: 'rinse', wait: 'w
 </template>
 
 <style scoped>
+.big {
+  width: 100%;
+}
 .two {
   grid-template-columns: repeat(2, 1fr);
   gap: 0 12px;
@@ -149,18 +152,6 @@ h4 {
   font-size: 15px;
   font-weight: 400;
   display: block;
-}
-.big {
-  width: 100%;
-  min-height: 54px;
-  border: 0;
-  border-radius: 4px;
-  background: var(--petrol);
-  color: var(--paper);
-  font: inherit;
-  font-size: 17px;
-  font-weight: 600;
-  cursor: pointer;
 }
 .link {
   min-height: 44px;

@@ -37,7 +37,7 @@ const why = (what: keyof typeof counted) => {
     </div>
     <button
       type="button"
-      class="take"
+      class="add-one"
       @click="work.parts.push({ kind: '', specification: '', quantity: 1, note: '' })"
     >
       Note a part
@@ -51,7 +51,7 @@ const why = (what: keyof typeof counted) => {
         maxlength="500"
         placeholder="for example: chafing at the second bend"
     /></label>
-    <button type="button" class="take" @click="work.new_watch.push({ what: '', surface_id: '' })">
+    <button type="button" class="add-one" @click="work.new_watch.push({ what: '', surface_id: '' })">
       Watch something
     </button>
   </template>
@@ -97,7 +97,7 @@ const why = (what: keyof typeof counted) => {
       /></label>
       <TapChoice v-model="a.answer" hide-label label="What the site said" :options="answers" />
     </section>
-    <button type="button" class="take" @click="work.advised.push({ text: '', answer: 'told' })">
+    <button type="button" class="add-one" @click="work.advised.push({ text: '', answer: 'told' })">
       Add a defect or advice
     </button>
     <label class="field told"
@@ -120,17 +120,6 @@ const why = (what: keyof typeof counted) => {
 }
 .wide {
   grid-column: 1 / -1;
-}
-.take {
-  width: 100%;
-  min-height: 46px;
-  border: 1px dashed var(--edge);
-  border-radius: 4px;
-  background: none;
-  color: var(--petrol);
-  font: inherit;
-  cursor: pointer;
-  margin-bottom: 10px;
 }
 section {
   border-top: 1px solid var(--hairline);

@@ -92,7 +92,7 @@ const nameOf = (id: string) => props.sides.find((s) => s.id === id)?.name ?? ''
         <option v-for="s in sides" :key="s.id" :value="s.id">{{ s.name }}</option>
       </select>
     </label>
-    <label class="take"
+    <label class="add-one"
       ><input
         type="file"
         accept="image/*"
@@ -116,22 +116,6 @@ const nameOf = (id: string) => props.sides.find((s) => s.id === id)?.name ?? ''
 </template>
 
 <style scoped>
-.take {
-  position: relative;
-  display: flex;
-  align-items: center;
-  justify-content: center;
-  min-height: 46px;
-  padding: 4px 14px;
-  border: 1px dashed var(--edge);
-  border-radius: 4px;
-  color: var(--petrol);
-  cursor: pointer;
-  text-align: center;
-}
-.take:focus-within {
-  outline: 2px solid var(--petrol);
-}
 .row {
   display: flex;
   flex-wrap: wrap;

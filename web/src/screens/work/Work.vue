@@ -627,39 +627,14 @@ ol {
   flex: 1;
   margin: 0;
 }
-.big {
+.row .big {
   flex: 2;
-  min-height: 54px;
-  padding: 6px 18px;
-  border: 0;
-  border-radius: 4px;
-  background: var(--petrol);
-  color: var(--paper);
-  font: inherit;
-  font-size: 17px;
-  font-weight: 600;
-  cursor: pointer;
 }
-.big:disabled {
-  background: var(--shade);
-  color: var(--ink-soft);
+.row .quiet {
+  flex: 1;
 }
 .end .big {
   width: 100%;
-}
-.quiet {
-  flex: 1;
-  min-height: 48px;
-  padding: 6px 14px;
-  border: 1px solid var(--edge);
-  border-radius: 4px;
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
-  cursor: pointer;
-}
-.quiet:disabled {
-  color: var(--ink-soft);
 }
 .two {
   grid-template-columns: 1.4fr 1fr;
