@@ -26,7 +26,9 @@ type outside struct {
 	asked    []calendar.Day
 }
 
-func (o *outside) Read(context.Context, string, string) (instrument.Reading, error) { return o.reading, o.err }
+func (o *outside) Read(context.Context, string, string) (instrument.Reading, error) {
+	return o.reading, o.err
+}
 
 func (o *outside) Forecast(_ context.Context, _, _ float64, from calendar.Day, _ int) (weather.Forecast, error) {
 	o.asked = append(o.asked, from)
