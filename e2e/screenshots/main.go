@@ -103,7 +103,7 @@ var views = []view{
 	{"report", false, func(p *browser.Page) error {
 		return steps(func() error { return p.Go("/visits") }, func() error { return p.WaitText("The newest") },
 			func() error { return p.Eval(`document.querySelector('a[href^="/visits/"]').click()`, nil) },
-			func() error { return p.Click("Report to the site") }, func() error { return p.WaitText("What you can do") })
+			func() error { return p.Click("Report to the site") }, func() error { return p.WaitText("Nobody was told on the spot.") })
 	}},
 	{"visits", false, func(p *browser.Page) error {
 		return steps(func() error { return p.Go("/visits") }, func() error { return p.WaitText("The newest") })
