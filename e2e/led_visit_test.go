@@ -296,6 +296,47 @@ func TestAContractorReturnsAVisit(t *testing.T) {
 	ok(t, p.WaitText("This link does not work any more."))
 }
 
+// A whole round is kept on the phone with one button; each of its visits then opens without network, with advice.
+func TestARoundIsKeptOnThePhone(t *testing.T) {
+	p, a, wire := phone(t)
+	ctx := context.Background()
+	manager, err := a.Service.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
+	require.NoError(t, err)
+	next, err := a.Service.NextRound(ctx, manager, nil, nil)
+	require.NoError(t, err)
+	tasks, units := []uuid.UUID{}, map[uuid.UUID]string{}
+	for _, stop := range next.Stops {
+		for _, j := range stop.Jobs {
+			tasks = append(tasks, j.TaskID)
+			units[j.UnitID] = j.Tag
+		}
+	}
+	round, err := a.Service.PublishRound(ctx, manager, uuid.New(), contract.NewRound{CrewID: *next.CrewID, Day: next.Day, TaskIds: tasks})
+	require.NoError(t, err)
+	signIn(t, p, "technician")
+	ok(t, p.Go("/rounds/"+round.ID.String()))
+	ok(t, p.Click("Keep it on this phone"))
+	ok(t, p.WaitText(fmt.Sprintf("All %d units are kept on this phone.", len(units))))
+	keptOnPhone(t, p)
+	wire.Cut()
+	ok(t, p.Go("/outbox"))
+	ok(t, p.WaitText("Kept to work from, also without network"))
+	for _, tag := range units {
+		ok(t, p.WaitText(tag))
+	}
+	accessible(t, p, "kept units")
+	for id, tag := range units {
+		ok(t, p.Go("/units/"+id.String()+"/work"))
+		ok(t, p.WaitText(tag+", step by step"))
+		ok(t, p.WaitText("No network: working from what was kept"))
+		break
+	}
+	var unkept string
+	require.NoError(t, a.Store.DB.Raw("SELECT id FROM unit WHERE tag = 'MM-AH-1'").Scan(&unkept).Error)
+	ok(t, p.Go("/units/"+unkept+"/work"))
+	ok(t, p.WaitText("this unit was not kept on the phone"))
+}
+
 // BenchmarkVisitOpens is the time from the tap on Sign in to the first step of a visit being there to tick, on a phone that
 // holds nothing yet; and from opening the visit again, with everything kept.
 func BenchmarkVisitOpens(b *testing.B) {

@@ -184,6 +184,9 @@ const StopMinutes = 20
 // LookAheadDays is how far ahead of the round's day work counts as due (assumption).
 const LookAheadDays = 7
 
+// ReportDeferral stands under every report.
+const ReportDeferral = "What is advised here is the usual; local codes, the maker's manual and licensed practice come first."
+
 // GuestCautions are for people who only wipe, wash and look (common practice, no source).
 var GuestCautions = []string{
 	"Wipe and wash only what comes off without a tool. Grille edges are very sharp: gloves.",

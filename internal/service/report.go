@@ -52,7 +52,7 @@ func (s *Service) SiteReport(ctx context.Context, a Actor, id uuid.UUID) (contra
 	out := contract.SiteReport{
 		VisitID: id, Site: sum.Site, Unit: fmt.Sprintf("%s, %s", d.class.Name, sum.Tag), Day: sum.Day, Mail: nilIfEmpty(d.site.Mail),
 		Title: fmt.Sprintf("%s %s", sum.Tag, outcomeWords[sum.Outcome]), Found: []string{}, Done: []string{}, Left: []string{}, Advised: []string{},
-		Weekly: []string{}, Next: []string{}, Cautions: defaults.Deferral,
+		Weekly: []string{}, Next: []string{}, Cautions: defaults.ReportDeferral,
 	}
 	reportSides(&out, sum)
 	reportReadings(&out, record)
@@ -71,7 +71,9 @@ func (s *Service) SiteReport(ctx context.Context, a Actor, id uuid.UUID) (contra
 		for _, task := range c.tasks {
 			line := fmt.Sprintf("%s clean of the %s: %s (every %d days", capital(task.Kind), c.Role, dayWords(task.due.Day), task.EveryDays)
 			if len(task.result.Reasons) > 0 {
-				line += "; " + strings.TrimSuffix(lowerFirst(word(task.result.Reasons[0]).Text), ".")
+				// The first clause says what was found; the arithmetic is for the house.
+				why, _, _ := strings.Cut(word(task.result.Reasons[0]).Text, ". ")
+				line += "; " + strings.TrimSuffix(lowerFirst(why), ".")
 			}
 			out.Next = append(out.Next, line+").")
 		}

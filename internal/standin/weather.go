@@ -17,7 +17,7 @@ type Weather struct{ Seed uint64 }
 
 // Course of the year by the sea (assumption): the mean falls with latitude, the swing grows with it, the year turns at mid-July.
 const (
-	meanAtEquator, meanPerDegree   = 27.0, .36
+	meanAtEquator, meanPerDegree   = 27.0, .29
 	swingAtEquator, swingPerDegree = 1.0, .11
 	warmestDay                     = 197.0
 	dayNight                       = 4.0

@@ -77,7 +77,7 @@ const lanes = computed(() =>
     <div>
       <p v-if="failed" class="notice danger" role="alert">{{ failed }}</p>
       <template v-else-if="result">
-        <p class="answer">{{ result.total_m.toFixed(0) }} min in all</p>
+        <p class="bench-answer">{{ result.total_m.toFixed(0) }} min in all</p>
         <p v-if="result.spoiled" class="over">
           Sprayed straight after one another the last would stand {{ result.together_m.toFixed(0) }} min, past
           its maximum: spraying is staggered.

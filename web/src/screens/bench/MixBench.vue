@@ -89,7 +89,7 @@ const share = (v: number) => `${Number((100 * v).toPrecision(3))} %`
       </p>
       <p v-else-if="failed" class="notice danger" role="alert">{{ failed }}</p>
       <template v-else-if="result">
-        <p class="answer">
+        <p class="bench-answer">
           {{ figure('L', result.cleaner_l) }} cleaner + {{ figure('L', result.water_l) }} water
         </p>
         <p>

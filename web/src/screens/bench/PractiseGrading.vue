@@ -100,7 +100,7 @@ const sees = (e: Schemas['GraderEstimate']) => {
       </p>
       <ProblemNote :problem="refused" />
       <template v-if="done">
-        <p v-if="estimate" class="answer">You {{ sees(estimate).replace('sees', 'see') }}.</p>
+        <p v-if="estimate" class="bench-answer">You {{ sees(estimate).replace('sees', 'see') }}.</p>
         <p v-if="estimate">
           Scatter σ {{ estimate.sigma.toFixed(2) }} ± {{ estimate.sigma_sd.toFixed(2) }} on the logarithm of
           load; {{ Math.round(100 * estimate.exact) }} % graded exactly, over {{ estimate.n }} faces.

@@ -61,7 +61,7 @@ async function send() {
     <div>
       <p v-if="failed" class="notice danger" role="alert">{{ failed }}</p>
       <template v-else-if="result">
-        <p class="answer">{{ figure('degC', result.bubble_c) }} on the bubble line</p>
+        <p class="bench-answer">{{ figure('degC', result.bubble_c) }} on the bubble line</p>
         <p v-if="glide > 0.2">
           {{ figure('degC', result.dew_c) }} on the dew line, for the low side: {{ glide.toFixed(1) }} K of
           glide.

@@ -7,7 +7,7 @@ import LoadState from '../../parts/LoadState.vue'
 import { useLoad } from '../../parts/useLoad'
 import { useSubmit } from '../../parts/useSubmit'
 import { mayRecord } from '../../session'
-import { longDay } from '../../words'
+import { shortDay } from '../../words'
 
 /** What the site is told, in plain words: to print, to keep as a file, or to mail. */
 const props = defineProps<{ id: string }>()
@@ -66,7 +66,7 @@ const print = () => window.print()
         <p v-if="sent" role="status">{{ sent }}</p>
       </div>
       <h1>{{ data.title }}</h1>
-      <p>{{ data.site }}<br />{{ data.unit }}<br />{{ longDay(data.day) }}</p>
+      <p>{{ data.site }}<br />{{ data.unit }}<br />{{ shortDay(data.day) }}</p>
       <section v-for="[head, lines] in parts" :key="head">
         <h2>{{ head }}</h2>
         <ul>
