@@ -103,7 +103,7 @@ export const router = createRouter({
     },
     {
       path: '/units/:id/work',
-      component: () => import('./screens/work/Work.vue'),
+      component: () => import('./screens/led/LedVisit.vue'),
       props: true,
       meta: { title: 'Visit, step by step' },
     },

@@ -93,7 +93,13 @@ function takeBack(code: string) {
         <p v-for="n in o.notes" :key="n">{{ n }}</p>
         <p v-if="o.overridden?.length" class="over">Rules set aside: {{ o.overridden.join(', ') }}.</p>
       </details>
-      <button v-if="chosen" type="button" class="take" :aria-pressed="isChosen(o)" @click="emit('choose', o)">
+      <button
+        v-if="chosen"
+        type="button"
+        class="plain-button"
+        :aria-pressed="isChosen(o)"
+        @click="emit('choose', o)"
+      >
         {{ isChosen(o) ? 'Chosen' : 'Choose' }}
       </button>
     </li>
@@ -121,7 +127,7 @@ function takeBack(code: string) {
               :aria-label="`Why the rule is set aside: ${g.ban.text}`"
               placeholder="why it is set aside here"
             />
-            <button type="button" class="take" @click="setAside(g.ban.code)">Set aside</button>
+            <button type="button" class="plain-button" @click="setAside(g.ban.code)">Set aside</button>
           </template>
         </div>
       </li>
@@ -176,19 +182,7 @@ summary {
   align-items: center;
   color: var(--petrol);
 }
-.take {
-  min-height: 46px;
-  min-width: 110px;
-  padding: 6px 16px;
-  border: 1px solid var(--petrol);
-  border-radius: 4px;
-  background: var(--sheet);
-  color: var(--petrol);
-  font: inherit;
-  font-weight: 600;
-  cursor: pointer;
-}
-.take[aria-pressed='true'] {
+.plain-button[aria-pressed='true'] {
   background: var(--petrol);
   color: var(--paper);
 }

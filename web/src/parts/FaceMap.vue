@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, useId } from 'vue'
 
-import { type Cell, gradeOf, mapShare } from '../screens/work/work'
+import { type Cell, gradeOf, mapShare } from '../screens/led/ledVisit'
 import { gradeNames } from '../words'
 
 /** The face of a coil side as cells: choose a grade, tap the cells that have it. Blocked share and grade follow. */
@@ -107,10 +107,10 @@ const shown = (list: Cell[], row: number, column: number) =>
       </div>
     </div>
     <div class="sum">
-      <button type="button" class="all" @click="fill">
+      <button type="button" class="plain-button" @click="fill">
         {{ cells.length ? `Fill the ${open} open` : 'All of it' }}
       </button>
-      <button v-if="cells.length" type="button" class="all" @click="cells = []">Clear</button>
+      <button v-if="cells.length" type="button" class="plain-button" @click="cells = []">Clear</button>
       <span v-if="share !== null"
         ><strong>{{ Math.round(share * 100) }} % blocked</strong>, grade {{ gradeOf(share) }}
         {{ gradeNames[gradeOf(share)]
@@ -211,15 +211,5 @@ const shown = (list: Cell[], row: number, column: number) =>
   gap: 6px 10px;
   align-items: center;
   margin-top: 6px;
-}
-.all {
-  min-height: 44px;
-  padding: 4px 14px;
-  border: 1px solid var(--petrol);
-  border-radius: 4px;
-  background: var(--sheet);
-  color: var(--petrol);
-  font: inherit;
-  cursor: pointer;
 }
 </style>

@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import Work from '../work/Work.vue'
+import LedVisit from '../led/LedVisit.vue'
 
 /** A contractor's visit: the same led visit, under the link. */
 defineProps<{ token: string }>()
 </script>
 
 <template>
-  <Work id="" :token="token" />
+  <LedVisit id="" :token="token" />
 </template>

@@ -9,7 +9,7 @@ import { useLoad } from '../../parts/useLoad'
 import { useSubmit } from '../../parts/useSubmit'
 import { mayManageHouse } from '../../session'
 import { shortDay } from '../../words'
-import { phases, phaseWords, type Step } from '../work/work'
+import { phases, phaseWords, type Step } from '../led/ledVisit'
 import RulesNav from './RulesNav.vue'
 
 /** The order of the work of each class, as versioned data: a change is a new version, earlier ones are kept. */

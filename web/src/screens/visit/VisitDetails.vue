@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
 import { readingFigure } from '../../units'
 import { answerWords, moment, verdictWords, watchWords } from '../../words'
-import { phaseWords } from '../work/work'
+import { phaseWords } from '../led/ledVisit'
 
 /** What a led visit holds beside its findings and treatments. */
 const props = defineProps<{ record: Schemas['VisitRecord'] }>()

@@ -2,7 +2,7 @@
 import type { Schemas } from '../../api/client'
 import FigureField from '../../parts/FigureField.vue'
 import { endPointWords, roleWords, upperFirst } from '../../words'
-import type { Work } from './work'
+import type { Work } from './ledVisit'
 
 /** Rinsing to an end-point. */
 const props = defineProps<{ pack: Schemas['VisitPack'] }>()

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 
 import FigureField from '../../parts/FigureField.vue'
 import TapChoice from '../../parts/TapChoice.vue'
-import type { Work } from './work'
+import type { Work } from './ledVisit'
 
 /** The record of how the unit was made dead: each step of it asks for its own part. */
 const props = defineProps<{ step: string; plugIn: boolean }>()

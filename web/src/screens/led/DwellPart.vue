@@ -7,7 +7,7 @@ import FigureField from '../../parts/FigureField.vue'
 import TapChoice from '../../parts/TapChoice.vue'
 import { roleWords, upperFirst } from '../../words'
 import { clockOf, useClock } from './clock'
-import type { Work } from './work'
+import type { Work } from './ledVisit'
 
 /** Spray, stand, rinse: the shortest order that keeps every dwell in its window, and the clocks that follow it. */
 const props = defineProps<{ pack: Schemas['VisitPack'] }>()

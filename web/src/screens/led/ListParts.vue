@@ -3,7 +3,7 @@ import type { Schemas } from '../../api/client'
 import FigureField from '../../parts/FigureField.vue'
 import TapChoice from '../../parts/TapChoice.vue'
 import { answerWords, shortDay, symptomWords } from '../../words'
-import type { Work } from './work'
+import type { Work } from './ledVisit'
 
 /** The lists of a visit: parts noted, what was counted, what the site was told. */
 const props = defineProps<{ pack: Schemas['VisitPack']; form: 'parts' | 'count' | 'told'; back: boolean }>()

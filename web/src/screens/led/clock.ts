@@ -1,6 +1,6 @@
 import { onBeforeUnmount, ref } from 'vue'
 
-import type { Timer, Work } from './work'
+import type { Timer, Work } from './ledVisit'
 
 /** Minutes and seconds. */
 export function clockOf(seconds: number): string {

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { compute } from '../../core'
 import type { Schemas } from '../../api/client'
 import { useClock } from './clock'
-import type { Work } from './work'
+import type { Work } from './ledVisit'
 
 /** How long a cooler may stand off, from its isolation on (FDA Food Code time control, from memory). */
 const props = defineProps<{ work: Work }>()

@@ -6,7 +6,7 @@ import type { Schemas } from '../../api/client'
 import FaceMap from '../../parts/FaceMap.vue'
 import TapChoice from '../../parts/TapChoice.vue'
 import { roleWords, seenWords, upperFirst } from '../../words'
-import type { SideWork, Work } from './work'
+import type { SideWork, Work } from './ledVisit'
 
 /** The sides of every coil, mapped: at first look, once opened up, or as left. */
 const props = defineProps<{ pack: Schemas['VisitPack']; phase: 'first' | 'found' | 'left' }>()

@@ -2,7 +2,7 @@
 import { onBeforeUnmount, ref, watch } from 'vue'
 
 import { shelf } from '../../offline/shelf'
-import type { Work } from './work'
+import type { Work } from './ledVisit'
 
 /** Photos tied to a step, a side, before or after, or to something watched. They wait on the phone with the visit. */
 const props = withDefaults(

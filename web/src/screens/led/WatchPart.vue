@@ -3,7 +3,7 @@ import type { Schemas } from '../../api/client'
 import TapChoice from '../../parts/TapChoice.vue'
 import { shortDay, upperFirst, watchWords } from '../../words'
 import PhotoStrip from './PhotoStrip.vue'
-import type { Work } from './work'
+import type { Work } from './ledVisit'
 
 /** What is watched, beside its pictures: is it as it was? */
 defineProps<{ pack: Schemas['VisitPack'] }>()

@@ -8,7 +8,7 @@ import FigureField from '../../parts/FigureField.vue'
 import TapChoice from '../../parts/TapChoice.vue'
 import { readingFigure, readingQuantity } from '../../units'
 import { verdictWords } from '../../words'
-import type { Work } from './work'
+import type { Work } from './ledVisit'
 
 /** Readings before or after, typed or taken from the gauge set, each judged at once. */
 const props = defineProps<{ pack: Schemas['VisitPack']; phase: 'before' | 'after'; guest: boolean }>()
@@ -221,8 +221,10 @@ const last = computed(() => (props.phase === 'before' ? props.pack.last_readings
     ]"
   />
   <div class="row">
-    <button type="button" class="take" :disabled="value === null" @click="add">Add the reading</button>
-    <button v-if="!guest" type="button" class="take" :disabled="asking" @click="askGauges">
+    <button type="button" class="plain-button" :disabled="value === null" @click="add">
+      Add the reading
+    </button>
+    <button v-if="!guest" type="button" class="plain-button" :disabled="asking" @click="askGauges">
       {{ asking ? 'Asking …' : 'Ask the gauge set' }}
     </button>
   </div>
@@ -240,13 +242,16 @@ const last = computed(() => (props.phase === 'before' ? props.pack.last_readings
       </li>
     </ul>
     <div class="row">
-      <button type="button" class="take" @click="takeGauges">Take the good ones</button>
-      <button type="button" class="take" @click="askGauges">Ask again</button>
+      <button type="button" class="plain-button" @click="takeGauges">Take the good ones</button>
+      <button type="button" class="plain-button" @click="askGauges">Ask again</button>
     </div>
   </div>
 </template>
 
 <style scoped>
+.row .plain-button {
+  flex: 1;
+}
 .two {
   grid-template-columns: repeat(2, 1fr);
   gap: 0 12px;
@@ -256,21 +261,6 @@ const last = computed(() => (props.phase === 'before' ? props.pack.last_readings
   flex-wrap: wrap;
   gap: 8px;
   margin-bottom: 8px;
-}
-.take {
-  flex: 1;
-  min-height: 48px;
-  border: 1px solid var(--petrol);
-  border-radius: 4px;
-  background: var(--sheet);
-  color: var(--petrol);
-  font: inherit;
-  font-weight: 600;
-  cursor: pointer;
-}
-.take:disabled {
-  border-color: var(--edge);
-  color: var(--ink-soft);
 }
 .away {
   width: 44px;

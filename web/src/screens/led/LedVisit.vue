@@ -36,7 +36,7 @@ import {
   tagsOf,
   toVisit,
   type Work,
-} from './work'
+} from './ledVisit'
 
 /** The visit, led step by step in the order of the work. It runs and is kept without network. */
 const props = defineProps<{ id: string; token?: string }>()
