@@ -2958,15 +2958,15 @@ type PackPlace struct {
 	IsolationPoint string   `json:"isolation_point"`
 	Keys           string   `json:"keys"`
 	LadderM        *float64 `json:"ladder_m,omitempty"`
+	Panels         string   `json:"panels"`
+	People         int      `json:"people"`
+	Phone          string   `json:"phone"`
+	Power          string   `json:"power"`
+	Water          string   `json:"water"`
 
-	// Opens When the place opens or must be left that day, local time.
-	Opens  *string `json:"opens,omitempty"`
-	Panels string  `json:"panels"`
-	People int     `json:"people"`
-	Phone  string  `json:"phone"`
-	Power  string  `json:"power"`
-	Water  string  `json:"water"`
-	Zone   string  `json:"zone"`
+	// Windows When that day the place is open or quiet and work is allowed or not.
+	Windows []Window `json:"windows"`
+	Zone    string   `json:"zone"`
 }
 
 // PackSymptom defines model for PackSymptom.

@@ -209,6 +209,9 @@ func TestStoriesOfTheVisit(t *testing.T) {
 	require.Len(t, roof.Watch, 1)
 	assert.Len(t, roof.Watch[0].Photos, 2)
 	assert.Len(t, roof.Neighbours, 2, "its two like units")
+	gallery := pack("MM-AH-1").Place.Windows
+	require.Len(t, gallery, 2)
+	assert.Equal(t, [3]string{"quiet", "10:00", "16:00"}, [3]string{string(gallery[0].Kind), gallery[0].Starts, gallery[0].Ends}, "the galleries are silent")
 	bait := pack("FA-RF-1")
 	require.Len(t, bait.Symptoms, 1)
 	assert.True(t, bait.CooledGoods)

@@ -201,7 +201,7 @@ func (b *book) stop(site uuid.UUID, tasks []uuid.UUID, minutes float64, why []re
 	place := b.sites[site]
 	out := contract.Stop{
 		SiteID: site, Site: place.Name, Address: place.Address, Contact: place.Contact, AccessNote: place.AccessNote,
-		Minutes: minutes, Jobs: []contract.Job{}, Windows: b.windowsOn(site, day), Reasons: words(why),
+		Minutes: minutes, Jobs: []contract.Job{}, Windows: windowsOn(b.windows[site], day), Reasons: words(why),
 	}
 	for _, id := range tasks {
 		out.Jobs = append(out.Jobs, b.job(id, day))
@@ -209,10 +209,10 @@ func (b *book) stop(site uuid.UUID, tasks []uuid.UUID, minutes float64, why []re
 	return out
 }
 
-// windowsOn are the site's windows that bear on a day.
-func (b *book) windowsOn(site uuid.UUID, day calendar.Day) []contract.Window {
+// windowsOn are the windows of a site that bear on a day.
+func windowsOn(windows []store.SiteWindow, day calendar.Day) []contract.Window {
 	out := []contract.Window{}
-	for _, w := range b.windows[site] {
+	for _, w := range windows {
 		for _, weekday := range w.Weekdays {
 			if weekday == int(day.Weekday()) && w.Valid.Holds(day) {
 				out = append(out, contract.Window{
@@ -431,7 +431,7 @@ func (s *Service) storeRound(t store.Tenant, a Actor, b *book, req contract.NewR
 	for i, site := range order {
 		stop := store.Stop{
 			OrganisationID: t.Org, ID: store.NewID(), RoundID: row.ID, SiteID: site, Seq: i + 1, Minutes: defaults.StopMinutes,
-			Windows: store.ToJSON(b.windowsOn(site, req.Day)),
+			Windows: store.ToJSON(windowsOn(b.windows[site], req.Day)),
 		}
 		for k, id := range bySite[site] {
 			job := b.job(id, req.Day)

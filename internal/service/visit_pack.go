@@ -123,14 +123,7 @@ func (s *Service) packPlace(t store.Tenant, r *register, d dossier, out *contrac
 		Panels: access.Panels, Fixings: access.Fixings, People: access.People, Hazards: access.Hazards, Drain: d.placement.Drain, LadderM: access.LadderM,
 	}
 	windows, err := store.Where[store.SiteWindow](t, "site_id", []uuid.UUID{d.site.ID}, "starts, id")
-	weekday := int(d.today.Time().Weekday()+6)%7 + 1
-	for _, w := range windows {
-		for _, day := range w.Weekdays {
-			if day == weekday && w.Valid.Holds(d.today) && w.Kind == "open" {
-				out.Place.Opens = ptr(w.Starts)
-			}
-		}
-	}
+	out.Place.Windows = windowsOn(windows, d.today)
 	return err
 }
 

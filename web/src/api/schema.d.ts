@@ -2918,8 +2918,8 @@ export interface components {
             hazards: string;
             drain: string;
             ladder_m?: number;
-            /** @description When the place opens or must be left that day, local time. */
-            opens?: string;
+            /** @description When that day the place is open or quiet and work is allowed or not. */
+            windows: components["schemas"]["Window"][];
         };
         VisitPack: {
             /**

@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 
 import type { Schemas } from '../../api/client'
+import { upperFirst, windowWords } from '../../words'
 
 /** Where it is, how it is reached, and what waits there. */
 const props = defineProps<{ pack: Schemas['VisitPack'] }>()
@@ -11,7 +12,10 @@ const lines = computed(() => {
     ['Where', [props.pack.unit.placement, p.address].filter(Boolean).join(', ')],
     ['Ask for', [p.contact, p.phone].filter(Boolean).join(', ')],
     ['Keys', p.keys],
-    ['Opens', p.opens ?? ''],
+    ...p.windows.map((w): [string, string] => [
+      upperFirst(windowWords[w.kind]),
+      `${w.starts} to ${w.ends}${w.note ? `, ${w.note}` : ''}`,
+    ]),
     ['Access', p.access_note],
     [
       'Isolation',
@@ -30,7 +34,7 @@ const lines = computed(() => {
 
 <template>
   <dl>
-    <template v-for="[k, v] in lines" :key="k">
+    <template v-for="[k, v] in lines" :key="k + v">
       <dt>{{ k }}</dt>
       <dd :class="{ strong: k === 'Hazards' }">{{ v }}</dd>
     </template>
