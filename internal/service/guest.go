@@ -50,40 +50,41 @@ func (s *Service) GuestLinks(ctx context.Context, a Actor) ([]contract.GuestLink
 	if err != nil {
 		return nil, err
 	}
-	out := []contract.GuestLink{}
-	for _, r := range rows {
-		if a.Sites != nil && !slices.Contains(a.Sites, r.SiteID) {
-			continue
-		}
-		view, err := s.guestLinkView(t, r)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, view)
-	}
-	return out, nil
+	rows = slices.DeleteFunc(rows, func(r store.GuestLink) bool { return a.Sites != nil && !slices.Contains(a.Sites, r.SiteID) })
+	return s.guestLinkViews(t, rows)
 }
 
-func (s *Service) guestLinkView(t store.Tenant, r store.GuestLink) (contract.GuestLink, error) {
-	site, err := store.Get[store.Site](t, r.SiteID)
-	out := contract.GuestLink{
-		ID: r.ID, Kind: contract.GuestLinkKind(r.Kind), Site: site.Name, Name: r.Name, ExpiresAt: r.ExpiresAt, UsedAt: r.UsedAt,
-		State: contract.GuestLinkStateOpen,
+func (s *Service) guestLinkViews(t store.Tenant, rows []store.GuestLink) ([]contract.GuestLink, error) {
+	sites, err := store.Where[store.Site](t, "id", set(rows, func(r store.GuestLink) uuid.UUID { return r.SiteID }), "id")
+	if err != nil {
+		return nil, err
 	}
-	switch {
-	case r.RevokedAt != nil:
-		out.State = contract.GuestLinkStateEnded
-	case r.Kind == string(contract.GuestLinkKindContractor) && r.UsedAt != nil:
-		out.State = contract.GuestLinkStateUsed
-	case !r.ExpiresAt.After(s.realNow()):
-		out.State = contract.GuestLinkStateExpired
+	units, err := store.Where[store.Unit](t, "id", set(rows, func(r store.GuestLink) uuid.UUID { return value(r.UnitID) }), "id")
+	if err != nil {
+		return nil, err
 	}
-	if err == nil && r.UnitID != nil {
-		var u store.Unit
-		u, err = store.Get[store.Unit](t, *r.UnitID)
-		out.Tag = &u.Tag
+	site := store.Index(sites, func(x store.Site) uuid.UUID { return x.ID })
+	unit := store.Index(units, func(x store.Unit) uuid.UUID { return x.ID })
+	views := []contract.GuestLink{}
+	for _, r := range rows {
+		out := contract.GuestLink{
+			ID: r.ID, Kind: contract.GuestLinkKind(r.Kind), Site: site[r.SiteID].Name, Name: r.Name, ExpiresAt: r.ExpiresAt, UsedAt: r.UsedAt,
+			State: contract.GuestLinkStateOpen,
+		}
+		switch {
+		case r.RevokedAt != nil:
+			out.State = contract.GuestLinkStateEnded
+		case r.Kind == string(contract.GuestLinkKindContractor) && r.UsedAt != nil:
+			out.State = contract.GuestLinkStateUsed
+		case !r.ExpiresAt.After(s.realNow()):
+			out.State = contract.GuestLinkStateExpired
+		}
+		if r.UnitID != nil {
+			out.Tag = ptr(unit[*r.UnitID].Tag)
+		}
+		views = append(views, out)
 	}
-	return out, err
+	return views, nil
 }
 
 // AddGuestLink makes a link for a site's staff, or for a contractor to return one unit's visit. Its token is given this
@@ -128,7 +129,10 @@ func (s *Service) AddGuestLink(ctx context.Context, a Actor, in contract.NewGues
 		if err := errors.Join(store.Insert(t, row), t.Record(s.stamp(), a.AccountID, "site", row.SiteID, "link made", auditDetail{Note: row.Kind + ": " + name})); err != nil {
 			return err
 		}
-		out.Link, err = s.guestLinkView(t, row)
+		views, err := s.guestLinkViews(t, []store.GuestLink{row})
+		if err == nil {
+			out.Link = views[0]
+		}
 		return err
 	})
 	return out, err
