@@ -52,6 +52,12 @@ func (d Day) Time() time.Time { return time.Unix(int64(d)*86400, 0).UTC() }
 // Month returns the month of the year.
 func (d Day) Month() time.Month { return d.Time().Month() }
 
+// MonthEnd returns the month of the year and the first day of the next month.
+func (d Day) MonthEnd() (time.Month, Day) {
+	y, m, _ := d.Time().Date()
+	return m, Date(y, m+1, 1)
+}
+
 // Weekday returns the day of the week.
 func (d Day) Weekday() time.Weekday { return d.Time().Weekday() }
 

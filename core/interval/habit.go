@@ -1,7 +1,8 @@
 // Package interval turns what was found into the next interval of a cleaning task, with the arithmetic shown.
 //
-// Two schools are worked out side by side: habit (the class interval shortened by the site factors) and the
-// staircase (a step up or down from the days really run). Guard rails then bound the one proposal.
+// Four schools are worked out side by side: habit (the class interval shortened by the site factors), the staircase (a
+// step up or down from the days really run), the limit (the longest time that keeps the risk of passing it small) and
+// the least cost. One of them leads the one proposal; caps and guard rails then bound it.
 package interval
 
 import (
@@ -15,6 +16,8 @@ type School string
 const (
 	Habit     School = "habit"
 	Staircase School = "staircase"
+	Limit     School = "limit"
+	Cost      School = "cost"
 	Own       School = "own"
 )
 

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 
+	"nextround/core/calendar"
 	"nextround/core/invalid"
 	"nextround/core/reason"
 )
@@ -16,6 +17,38 @@ const DefaultLimit = 0.30
 
 // Week is the grain of a proposal.
 const Week = 7
+
+// Lead says what leads the proposal once there is enough evidence: the house's rule.
+type Lead string
+
+// The two rules.
+const (
+	// LeadCost follows the least cost, days over the limit priced.
+	LeadCost Lead = "cost"
+	// LeadLimit follows the limit; the least cost may only shorten it.
+	LeadLimit Lead = "limit"
+)
+
+// CapKind is what a hard cap comes from.
+type CapKind string
+
+// The four kinds.
+const (
+	Contract  CapKind = "contract"
+	Maker     CapKind = "maker"
+	Hygiene   CapKind = "hygiene"
+	Chemistry CapKind = "chemistry"
+)
+
+// Cap is a bound that binds every school: at most so many days, or, for chemistry, no more than so many cleans a year.
+type Cap struct {
+	Kind CapKind `json:"kind"`
+	// MostDays between two cleans; for all but chemistry.
+	MostDays int `json:"most_days,omitempty"`
+	// TimesAYear a strong alkaline cleaner may be used; for chemistry.
+	TimesAYear float64 `json:"times_a_year,omitempty"`
+	Note       string  `json:"note,omitempty"`
+}
 
 // Task is what is known of one cleaning task of a coil.
 type Task struct {
@@ -30,22 +63,47 @@ type Task struct {
 	// Limit is the blocked share the house allows, in (0, 1); 0 means DefaultLimit.
 	Limit float64 `json:"limit_share"`
 	Sides []Side  `json:"sides"`
+	// Leads is the house's rule; left out, LeadCost.
+	Leads Lead  `json:"leads,omitempty"`
+	Caps  []Cap `json:"caps,omitempty"`
+	// AnchorMonth is the month an outdoor deep clean should fall in, 0 for none; Last the last clean it counts from.
+	AnchorMonth int           `json:"anchor_month,omitempty"`
+	Last        *calendar.Day `json:"last,omitempty"`
+	// Light marks the light one of a coil's tasks.
+	Light bool `json:"light,omitempty"`
+	// OverNow is the probability that the coil is over the limit today, as it stands.
+	OverNow float64 `json:"over_now,omitempty"`
+	// CoreSeen overrides what the runs say: the core was seen with light at one of the last two looks.
+	CoreSeen *bool `json:"core_seen,omitempty"`
+	// Outlook is what lies ahead after the next clean, nil where nothing is learned; its limit is the task's.
+	Outlook *Outlook `json:"outlook,omitempty"`
 }
 
-// Result is both opinions and the one proposal.
+// Result is the four opinions and the one proposal.
 type Result struct {
 	Habit     Opinion `json:"habit"`
 	Staircase Opinion `json:"staircase"`
+	Limit     Opinion `json:"limit"`
+	Cost      Opinion `json:"cost"`
+	// Best is the least cost with the range that costs within 1 %.
+	Best *Best `json:"best,omitempty"`
+	// InForce and Proposed are what the interval in force and the proposed one cost and risk.
+	InForce  *Account `json:"in_force,omitempty"`
+	Proposed *Account `json:"proposed,omitempty"`
 	// School is the one the proposal follows.
 	School School `json:"school"`
 	// Days is the proposal in whole weeks, or the interval in force when nothing changes.
 	Days int `json:"days"`
 	// Change is true when the proposal differs from the interval in force by a week or more.
 	Change bool `json:"change"`
-	// Binding names the rail that set the number: class_max, longest_stretch, no_finding, one_finding,
-	// core_unseen, one_week; empty when the school's own figure stands.
+	// Binding names the rail that set the number: cap, class_max, longest_stretch, no_finding, one_finding,
+	// core_unseen, season_anchor, one_week; empty when the school's own figure stands.
 	Binding string          `json:"binding,omitempty"`
 	Reasons []reason.Reason `json:"reasons"`
+	// Advice is what no interval can mend: deep_clean_now, change_method.
+	Advice []reason.Reason `json:"advice"`
+	// apart is the least number of days a cap allows.
+	apart float64
 }
 
 // Check lists every field of the task that cannot be used.
@@ -66,6 +124,33 @@ func (t Task) Check() error {
 	if t.Limit != 0 && !(t.Limit > 0 && t.Limit < 1) {
 		bad.Addf("limit_share", "must be between 0 and 1, for example 0.30")
 	}
+	if t.Leads != "" && t.Leads != LeadCost && t.Leads != LeadLimit {
+		bad.Addf("leads", "must be cost or limit, not %q", t.Leads)
+	}
+	if t.AnchorMonth < 0 || t.AnchorMonth > 12 {
+		bad.Addf("anchor_month", "must be a month from 1 to 12, or 0 for none")
+	}
+	if !(t.OverNow >= 0 && t.OverNow <= 1) {
+		bad.Addf("over_now", "must be between 0 and 1")
+	}
+	for i, c := range t.Caps {
+		at := fmt.Sprintf("caps[%d].", i)
+		switch c.Kind {
+		case Contract, Maker, Hygiene:
+			if c.MostDays < 1 {
+				bad.Addf(at+"most_days", "must be at least 1 day")
+			}
+		case Chemistry:
+			if !(c.TimesAYear > 0) || math.IsInf(c.TimesAYear, 1) {
+				bad.Addf(at+"times_a_year", "must be above 0")
+			}
+		default:
+			bad.Addf(at+"kind", "must be contract, maker, hygiene or chemistry, not %q", c.Kind)
+		}
+	}
+	if t.Outlook != nil {
+		bad = append(bad, below("outlook.", t.Outlook.Check())...)
+	}
 	for i, s := range t.Sides {
 		for j, r := range s.Runs {
 			at := fmt.Sprintf("sides[%d].runs[%d].", i, j)
@@ -80,10 +165,11 @@ func (t Task) Check() error {
 	return bad.Err()
 }
 
-// Propose sets the next interval of a task: the staircase once a side has a finding, else habit, then the
-// guard rails in this order: class maximum, 1.5 × the longest interval really run, no lengthening without a
-// second finding nor while the core of any side is unseen, whole weeks (rounded down, at least one). A
-// difference of less than a week is no change. The error is an invalid.Error naming the fields.
+// Propose sets the next interval of a task. What leads depends on what was found: nothing, habit; once, the staircase; more
+// often, the house's rule (least cost, or the limit which the least cost may shorten). The figure is then bounded in this
+// order: class maximum, 1.5 × the longest interval really run, no lengthening without a second finding nor while the core
+// of any side is unseen, the season's anchor, hard caps, whole weeks (rounded down, at least one; rounded up where a cap
+// keeps cleans apart). A difference of less than a week is no change. The error is an invalid.Error naming the fields.
 func Propose(t Task) (Result, error) {
 	if err := t.Check(); err != nil {
 		return Result{}, err
@@ -94,16 +180,28 @@ func Propose(t Task) (Result, error) {
 	res := Result{
 		Habit:     HabitDays(t.ClassDays, t.Factor),
 		Staircase: StaircaseDays(t.Sides, t.InForceDays, t.Limit),
+		Limit:     Opinion{School: Limit, Reasons: []reason.Reason{}},
+		Cost:      Opinion{School: Cost, Reasons: []reason.Reason{}},
+		Reasons:   []reason.Reason{}, Advice: []reason.Reason{},
 	}
-	lead := res.Habit
-	if len(res.Staircase.Reasons) > 0 && res.Staircase.Days > 0 {
-		lead = res.Staircase
+	var ahead *Ahead
+	if t.Outlook != nil {
+		o := *t.Outlook
+		o.Limit = t.Limit
+		o = o.withDefaults()
+		o.MostDays = min(o.MostDays, max(t.ClassMaxDays, 2*t.InForceDays))
+		ahead = look(o, o.Economics.Table())
+		res.schools(t, ahead)
 	}
+	lead := res.lead(t)
 	res.School = lead.School
 	res.Reasons = append(res.Reasons, lead.Reasons...)
 	days := res.rails(t, lead.Days)
 	res.Days = wholeWeeks(days)
-	if float64(res.Days) > days {
+	if float64(res.Days) < res.apart {
+		res.Days += Week
+	}
+	if float64(res.Days) > days && res.apart == 0 {
 		res.bind("one_week", reason.Numbers{"days": Week})
 	}
 	res.Change = t.InForceDays == 0 || abs(res.Days-t.InForceDays) >= Week
@@ -111,7 +209,106 @@ func Propose(t Task) (Result, error) {
 		res.Days = t.InForceDays
 		res.Reasons = append(res.Reasons, reason.Reason{Code: "no_change", Numbers: reason.Numbers{"days": float64(res.Days)}})
 	}
+	if ahead != nil {
+		res.account(t, ahead)
+	}
 	return res, nil
+}
+
+// findings is how many findings of one side taught something; the runs where nothing is learned.
+func (t Task) findings() int {
+	most := 0
+	if t.Outlook != nil {
+		for _, s := range t.Outlook.Sides {
+			most = max(most, s.Findings)
+		}
+		return most
+	}
+	for _, s := range t.Sides {
+		most = max(most, len(s.Runs))
+	}
+	return most
+}
+
+// schools works out the limit and the least cost.
+func (res *Result) schools(t Task, a *Ahead) {
+	evidence := t.findings() > 0
+	for _, s := range a.Sides {
+		evidence = evidence || s.Peers
+	}
+	best := a.Cheapest()
+	res.Best = &best
+	if evidence {
+		res.Limit.Days = a.longest(a.Limit, a.Risk)
+		code := "limit"
+		if res.Limit.Days == 0 {
+			code = "limit_past"
+		} else if res.Limit.Days >= float64(a.MostDays) {
+			code = "limit_not_reached"
+		}
+		res.Limit.Reasons = append(res.Limit.Reasons, reason.Reason{
+			Code: code, Evidence: reason.Assumption,
+			Numbers: reason.Numbers{"days": res.Limit.Days, "limit_share": a.Limit, "risk": a.Risk, "start_over": a.Over(0)},
+		})
+	} else {
+		res.Limit.Days = res.Habit.Days
+		res.Limit.Reasons = append(res.Limit.Reasons, reason.Reason{Code: "limit_no_evidence", Numbers: reason.Numbers{"days": res.Habit.Days}})
+	}
+	res.Cost.Days = best.Days
+	code := "cost"
+	switch {
+	case best.Unbounded:
+		code = "cost_unbounded"
+	case best.Worst:
+		code = "cost_half_blocked"
+	}
+	res.Cost.Reasons = append(res.Cost.Reasons, reason.Reason{
+		Code: code, Evidence: reason.Assumption,
+		Numbers: reason.Numbers{
+			"days": best.Days, "from": best.From, "to": best.To, "total_day": best.TotalDay, "clean_day": best.CleanDay,
+			"soil_day": best.SoilDay, "over_day": best.OverDay, "clean": a.CleanCost, "over_price": *a.OverPrice,
+		},
+	})
+}
+
+// lead is the opinion the proposal follows.
+func (res *Result) lead(t Task) Opinion {
+	stepped := len(res.Staircase.Reasons) > 0 && res.Staircase.Days > 0
+	switch n := t.findings(); {
+	case t.Outlook != nil && n >= enoughFindings && t.Leads == LeadLimit:
+		if res.Limit.Days > 0 && res.Limit.Days <= res.Cost.Days {
+			return res.Limit
+		}
+		return res.Cost
+	case t.Outlook != nil && n >= enoughFindings:
+		return res.Cost
+	case stepped:
+		return res.Staircase
+	}
+	return res.Habit
+}
+
+// enoughFindings is from how many on a learned rate leads.
+const enoughFindings = 2
+
+// account says what the figures come to and what no interval can mend.
+func (res *Result) account(t Task, a *Ahead) {
+	proposed := a.Account(float64(res.Days))
+	res.Proposed = &proposed
+	if t.InForceDays > 0 {
+		force := a.Account(float64(t.InForceDays))
+		res.InForce = &force
+	}
+	if t.OverNow > a.Risk {
+		code := "deep_clean_now"
+		if !t.Light {
+			code = "clean_now"
+		}
+		res.Advice = append(res.Advice, reason.Reason{Code: code, Evidence: reason.Assumption, Numbers: reason.Numbers{"probability": t.OverNow, "limit_share": a.Limit}})
+	}
+	if over := a.Over(0); over > a.Risk {
+		res.Advice = append(res.Advice, reason.Reason{Code: "change_method", Evidence: reason.Assumption, Numbers: reason.Numbers{"probability": over, "limit_share": a.Limit}})
+	}
 }
 
 func (res *Result) bind(code string, n reason.Numbers) {
@@ -130,16 +327,82 @@ func (res *Result) rails(t Task, days float64) float64 {
 		res.bind("longest_stretch", reason.Numbers{"longest": float64(longest), "stretch": LongestStretch, "days": days})
 	}
 	if force := float64(t.InForceDays); force > 0 && days > force {
-		if code := noLengthening(t.Sides); code != "" {
+		if code := t.noLengthening(); code != "" {
 			days = force
 			res.bind(code, reason.Numbers{"days": force})
+		}
+	}
+	days = res.anchor(t, days)
+	return res.caps(t, days)
+}
+
+// caps bind last, so that nothing above can undo them.
+func (res *Result) caps(t Task, days float64) float64 {
+	for _, c := range t.Caps {
+		most := float64(c.MostDays)
+		if c.Kind == Chemistry {
+			// A cap on how often a strong cleaner is used keeps cleans apart; nothing else may be held up by it.
+			if least := year / c.TimesAYear; days < least && !t.Light {
+				days, res.apart = least, least
+				res.capped(c, least)
+			}
+			continue
+		}
+		if days > most {
+			days = most
+			res.capped(c, most)
+		}
+	}
+	return days
+}
+
+func (res *Result) capped(c Cap, days float64) {
+	res.Binding = "cap"
+	res.Reasons = append(res.Reasons, reason.Reason{
+		Code: "rail_cap_" + string(c.Kind), Numbers: reason.Numbers{"days": days, "times": c.TimesAYear}, Names: reason.Names{"note": c.Note},
+	})
+}
+
+// Bounds of the season's anchor (assumption): only an interval of half a year or more is anchored, and by a quarter of it
+// at most.
+const (
+	anchoredFrom = 180
+	anchoredBy   = .25
+)
+
+// anchor brings the due day back into the month before the season, when it is near.
+func (res *Result) anchor(t Task, days float64) float64 {
+	if t.AnchorMonth == 0 || t.Last == nil || days < anchoredFrom {
+		return days
+	}
+	due := t.Last.Add(int(days))
+	for back := 0; float64(back) <= anchoredBy*days; back++ {
+		if int(due.Add(-back).Month()) == t.AnchorMonth {
+			if back > 0 {
+				days = math.Floor(days) - float64(back)
+				res.bind("season_anchor", reason.Numbers{"days": days, "month": float64(t.AnchorMonth)})
+			}
+			return days
 		}
 	}
 	return days
 }
 
 // noLengthening names why a task may not be lengthened, or is empty when it may.
-func noLengthening(sides []Side) string {
+func (t Task) noLengthening() string {
+	if t.Outlook != nil {
+		switch n := t.findings(); {
+		case n == 0:
+			return "no_finding"
+		case n == 1:
+			return "one_finding"
+		case t.CoreSeen != nil && !*t.CoreSeen:
+			return "core_unseen"
+		case t.CoreSeen != nil:
+			return ""
+		}
+	}
+	sides := t.Sides
 	fewest := -1
 	for _, s := range sides {
 		if len(s.Runs) == 0 {

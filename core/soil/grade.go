@@ -42,11 +42,16 @@ func (g Grade) String() string {
 // Band returns the blocked shares [lo, hi) that the grade stands for.
 func (g Grade) Band() (lo, hi float64) { return edges[g], edges[g+1] }
 
+// loadEdges are the edges in soil load, worked out once: they are asked for in every cell of every grid.
+var loadEdges = func() (out [len(edges)]float64) {
+	for i, b := range edges {
+		out[i] = Load(b)
+	}
+	return out
+}()
+
 // LoadBand returns the band in soil load; hi is +Inf for Blocked.
-func (g Grade) LoadBand() (lo, hi float64) {
-	lo, hi = g.Band()
-	return Load(lo), Load(hi)
-}
+func (g Grade) LoadBand() (lo, hi float64) { return loadEdges[g], loadEdges[g+1] }
 
 // MiddleLoad is the load at the middle of the grade's band of blocked share.
 func (g Grade) MiddleLoad() float64 {

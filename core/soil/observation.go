@@ -54,7 +54,7 @@ func (s State) ClampTo(f Finding) State {
 		s.Face = lo + inside
 	}
 	if f.Seen == WipedMoreBelow {
-		s.Core = math.Max(s.Core, Load(edges[Film])+inside)
+		s.Core = math.Max(s.Core, loadEdges[Film]+inside)
 	}
 	return s
 }

@@ -52,6 +52,11 @@ type Visit struct {
 	Found  *Finding     `json:"found,omitempty"`
 	Cleans []Removal    `json:"cleans,omitempty"`
 	Left   *Finding     `json:"left,omitempty"`
+	// ReadingShare is the blocked share that a reading before the clean speaks for, in [0, 1): evidence on the rate, too
+	// wide to move the state.
+	ReadingShare *float64 `json:"reading_share,omitempty"`
+	// GraderSigma is the scatter of whoever graded, on ln load; 0 where it is not known.
+	GraderSigma float64 `json:"grader_sigma,omitempty"`
 }
 
 // History is everything that is known of one coil side.
@@ -141,6 +146,12 @@ func (h History) Check() error {
 		}
 		checkFinding(&bad, at+"found", v.Found)
 		checkFinding(&bad, at+"left", v.Left)
+		if v.ReadingShare != nil && !(*v.ReadingShare >= 0 && *v.ReadingShare < 1) {
+			bad.Addf(at+"reading_share", "must be from 0 to below 1")
+		}
+		if !(v.GraderSigma >= 0 && v.GraderSigma <= 3) {
+			bad.Addf(at+"grader_sigma", "must be between 0 and 3")
+		}
 		for j, r := range v.Cleans {
 			for name, share := range map[string]float64{"face_share": r.Face, "core_share": r.Core, "packing": r.Packing} {
 				if !(share >= 0 && share <= 1) {

@@ -43,8 +43,11 @@ func (w MonthWeights) Mirrored() MonthWeights {
 // fanShare is the share of the day the fan moves air, in [0, 1]. A span that runs backwards is 0.
 func Exposure(from, to calendar.Day, w MonthWeights, fanShare float64) float64 {
 	tau := 0.0
-	for d := from; d < to; d++ {
-		tau += w[d.Month()-1]
+	for d := from; d < to; {
+		month, end := d.MonthEnd()
+		next := min(end, to)
+		tau += w[month-1] * float64(next-d)
+		d = next
 	}
 	return tau * fanShare
 }

@@ -1,0 +1,191 @@
+package heat
+
+import (
+	"math"
+
+	"nextround/core/invalid"
+	"nextround/core/soil"
+)
+
+// Side of the cycle a coil is on.
+type Side string
+
+// The two sides.
+const (
+	Condenser  Side = "condenser"
+	Evaporator Side = "evaporator"
+)
+
+// Start values for what soil costs (assumption).
+const (
+	StartCallsYear   = .15 // h₀
+	StartCallsSlope  = .14 // k, per K
+	StartRunning     = .5  // share of the day the compressor runs with a clean coil
+	mostCallRise     = 40.0
+	MostCallsYear    = 12.0
+	priceOfADayOver  = .5
+	tableStep        = .01
+	tablePoints      = int(mostLoad/tableStep) + 1
+	daysOfAYear      = 365.0
+	mostMoney        = 1e9
+	mostSlope        = 1.0
+	mostTemperatureK = 60.0
+)
+
+// DefaultOverPrice is what the house pays to avoid a day over its limit where nothing else is set (assumption).
+const DefaultOverPrice = priceOfADayOver
+
+// Economics is what a coil's soil costs: its energy and its call-outs.
+type Economics struct {
+	Side Side `json:"side"`
+	Fan  Fan  `json:"fan"`
+	// CleanK is the temperature difference between refrigerant and air with a clean coil, K.
+	CleanK float64 `json:"clean_k"`
+	// EnergyDay is what the clean unit uses in a day, in money.
+	EnergyDay float64 `json:"energy_day"`
+	// HoursShare is the share of hours in which soil shows: those above the head-pressure control's ambient. 0 means 1.
+	HoursShare float64 `json:"hours_share,omitempty"`
+	// RunningShare is the share of the day the compressor runs with a clean coil; it cannot run more than all day, so
+	// that the factor on energy never passes its inverse. 0 means StartRunning.
+	RunningShare float64 `json:"running_share,omitempty"`
+	// CallCost is a call-out with everything lost by it; 0 leaves call-outs out.
+	CallCost float64 `json:"call_cost"`
+	// CallsYear h₀ and CallsSlope k; 0 means StartCallsYear and StartCallsSlope.
+	CallsYear  float64 `json:"calls_year,omitempty"`
+	CallsSlope float64 `json:"calls_slope,omitempty"`
+}
+
+// Check lists every field that cannot be used.
+func (e Economics) Check() error {
+	var bad invalid.Error
+	if e.Side != Condenser && e.Side != Evaporator {
+		bad.Addf("side", "must be condenser or evaporator, not %q", e.Side)
+	}
+	if !(e.Fan.CoilShare > 0 && e.Fan.CoilShare <= 1) {
+		bad.Addf("fan.coil_share", "must be above 0 and at most 1")
+	}
+	if !(e.Fan.Steepness >= 0 && e.Fan.Steepness <= 10) {
+		bad.Addf("fan.steepness", "must be between 0 and 10")
+	}
+	if !(e.CleanK > 0 && e.CleanK <= mostTemperatureK) {
+		bad.Addf("clean_k", "must be above 0 and at most 60 K")
+	}
+	for name, v := range map[string]float64{"hours_share": e.HoursShare, "running_share": e.RunningShare} {
+		if !(v >= 0 && v <= 1) {
+			bad.Addf(name, "must be between 0 and 1")
+		}
+	}
+	for name, v := range map[string]float64{"energy_day": e.EnergyDay, "call_cost": e.CallCost} {
+		if !(v >= 0 && v <= mostMoney) {
+			bad.Addf(name, "must be 0 or more")
+		}
+	}
+	if !(e.CallsYear >= 0 && e.CallsYear <= MostCallsYear) {
+		bad.Addf("calls_year", "must be between 0 and 12")
+	}
+	if !(e.CallsSlope >= 0 && e.CallsSlope <= mostSlope) {
+		bad.Addf("calls_slope", "must be between 0 and 1 per K")
+	}
+	return bad.Err()
+}
+
+// withDefaults fills in what was left out.
+func (e Economics) withDefaults() Economics {
+	for p, v := range map[*float64]float64{
+		&e.HoursShare: 1, &e.RunningShare: StartRunning, &e.CallsYear: StartCallsYear, &e.CallsSlope: StartCallsSlope,
+	} {
+		if *p == 0 {
+			*p = v
+		}
+	}
+	return e
+}
+
+// RunningCost is what a soil load costs.
+type RunningCost struct {
+	// Airflow is the share of the clean flow left; a lower bound on what is lost where soil is patchy.
+	Airflow float64 `json:"airflow_share"`
+	// RiseK is condensing over, or evaporating under, that of the clean coil.
+	RiseK float64 `json:"rise_k"`
+	// Factor on the energy for the same cooling.
+	Factor float64 `json:"energy_factor"`
+	// EnergyDay and CallsDay are money a day more than with a clean coil; CallsYear is call-outs a year more.
+	EnergyDay float64 `json:"energy_day"`
+	CallsDay  float64 `json:"calls_day"`
+	CallsYear float64 `json:"calls_year"`
+	// Icing says that an evaporator would ice over rather than run.
+	Icing bool `json:"icing,omitempty"`
+}
+
+// Day is both together.
+func (c RunningCost) Day() float64 { return c.EnergyDay + c.CallsDay }
+
+// At is what a load costs:
+//
+//	energy a day more = clean energy × share of hours × (factor − 1)
+//	call-outs a year more = h₀ (e^(k ΔT) − 1), ΔT to 40 K, at most 12
+//
+// (assumption for h₀ and k; refitted from an organisation's own call-outs, FitCallOuts). The load is cut to [0, 3].
+func (e Economics) At(load float64) RunningCost {
+	e = e.withDefaults()
+	blocked := soil.Share(math.Max(0, math.Min(mostLoad, load)))
+	out := RunningCost{Airflow: e.Fan.Airflow(blocked)}
+	out.RiseK = rise(e.CleanK, out.Airflow)
+	if e.Side == Evaporator {
+		out.Factor, out.Icing = EvaporatorEnergy(out.RiseK), out.RiseK > mostEvaporatorDrop
+	} else {
+		out.Factor = CondenserEnergy(out.RiseK)
+	}
+	out.Factor = math.Max(1, math.Min(out.Factor, 1/e.RunningShare))
+	out.EnergyDay = e.EnergyDay * e.HoursShare * (out.Factor - 1)
+	out.CallsYear = math.Min(MostCallsYear, e.CallsYear*math.Expm1(e.CallsSlope*math.Min(mostCallRise, out.RiseK)))
+	out.CallsDay = out.CallsYear / daysOfAYear * e.CallCost
+	return out
+}
+
+// CostTable is the money a day by load, tabulated so that it can be asked often.
+type CostTable [tablePoints]float64
+
+// Table tabulates e in steps of 0.01 load.
+func (e Economics) Table() *CostTable {
+	var t CostTable
+	for i := range t {
+		t[i] = e.At(float64(i) * tableStep).Day()
+	}
+	return &t
+}
+
+// Day is the money a day at a load, linear between the points, constant from load 3 on.
+func (t *CostTable) Day(load float64) float64 {
+	at := load / tableStep
+	if !(at > 0) {
+		return t[0]
+	}
+	if at >= float64(tablePoints-1) {
+		return t[tablePoints-1]
+	}
+	i := int(at)
+	return t[i] + (t[i+1]-t[i])*(at-float64(i))
+}
+
+// LoadFromRise inverts the rise: the soil load at which the coil would run this much further from the air than clean. It
+// is 0 for no rise, and ok is false beyond load 3.
+func (e Economics) LoadFromRise(k float64) (load float64, ok bool) {
+	lo, hi := 0.0, mostLoad
+	at := func(l float64) float64 { return rise(e.CleanK, e.Fan.Airflow(soil.Share(l))) }
+	switch {
+	case !(k > 0):
+		return 0, !math.IsNaN(k)
+	case k > at(hi):
+		return hi, false
+	}
+	for range 60 {
+		mid := (lo + hi) / 2
+		if at(mid) < k {
+			lo = mid
+		} else {
+			hi = mid
+		}
+	}
+	return (lo + hi) / 2, true
+}

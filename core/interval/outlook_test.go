@@ -1,0 +1,70 @@
+package interval_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nextround/core/heat"
+	"nextround/core/interval"
+	"nextround/core/soil"
+)
+
+func known(v float64) *float64 { return &v }
+
+// The worked example: rate known, no price on days over the limit.
+func example() interval.Outlook {
+	return interval.Outlook{
+		Sides:    []interval.Belief{{Rates: []float64{.06}, Starts: []float64{.02}, Findings: 8}},
+		FanShare: 1, Scatter: known(0), OverPrice: known(0), CleanCost: 180,
+		Economics: heat.Economics{
+			Side: heat.Condenser, Fan: heat.CondenserFan, CleanK: heat.CleanCondenser, EnergyDay: 3000. / 365, CallsYear: .15, CallsSlope: .14, CallCost: 450,
+		},
+	}
+}
+
+func TestLeastCostOfTheExample(t *testing.T) {
+	a, err := interval.Look(example())
+	require.NoError(t, err)
+	best := a.Cheapest()
+	assert.InDelta(t, 318, best.Days, 1)
+	assert.InDelta(t, 284, best.From, 1)
+	assert.InDelta(t, 355, best.To, 1)
+	assert.InDelta(t, .975, best.TotalDay, 5e-4)
+}
+
+func ladderExample() interval.LadderQuestion {
+	return interval.LadderQuestion{
+		Sides: []interval.LadderSide{{Rate: .24, Penetration: .3}}, FanShare: 1,
+		Light:     interval.Rung{Cost: 12, Removal: soil.Removal{Face: .85, Core: .05}},
+		Deep:      interval.Rung{Cost: 90, Removal: soil.Removal{Face: .95, Core: .80}},
+		Economics: heat.Economics{Side: heat.Condenser, Fan: heat.CondenserFan, CleanK: heat.CleanPlugIn, EnergyDay: 1.6, CallsYear: .2, CallsSlope: .14, CallCost: 400},
+	}
+}
+
+func TestTheLadderOfTheExample(t *testing.T) {
+	r, err := interval.Climb(ladderExample())
+	require.NoError(t, err)
+	assert.Equal(t, []int{56, 5}, []int{r.Cheapest.EveryDays, r.Cheapest.Rungs})
+	assert.InDelta(t, .765, r.Cheapest.TotalDay, 5e-4)
+	assert.Equal(t, 133, r.DeepOnly.EveryDays)
+	assert.InDelta(t, .987, r.DeepOnly.TotalDay, 5e-4)
+	assert.InDelta(t, .225, r.Saved, 5e-4)
+	require.NotNil(t, r.WithinLimit)
+	assert.Equal(t, []int{14, 8}, []int{r.WithinLimit.EveryDays, r.WithinLimit.Rungs})
+	assert.InDelta(t, 1.606, r.WithinLimit.TotalDay, 5e-4)
+}
+
+// Thirty days past the optimum: about 2.28 in energy and calls. Counted from day 318 it is 2.25, from the exact optimum
+// at 318.37 days 2.30.
+func TestWaitingOfTheExample(t *testing.T) {
+	o := example()
+	a, _ := interval.Look(o)
+	best := a.Cheapest()
+	for from, want := range map[float64]float64{318: 2.2465, 318.37: 2.3032} {
+		w, err := interval.PriceOfWaiting(interval.WaitQuestion{Now: o, Average: best.TotalDay, DueIn: from, Days: 30})
+		require.NoError(t, err)
+		assert.InDelta(t, want, w.Money, 5e-3)
+	}
+}

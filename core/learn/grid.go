@@ -1,0 +1,448 @@
+package learn
+
+import (
+	"math"
+
+	"nextround/core/calendar"
+	"nextround/core/normal"
+	"nextround/core/reason"
+	"nextround/core/soil"
+)
+
+// step is a visit as the grid needs it: what grew since the one before at x = 0, and what was seen and done.
+type step struct {
+	soil.Visit
+	days int
+	// face and core that grew, for each of the three penetrations.
+	face, core [3]float64
+	// penetration in force on the day, for each of the three.
+	penetration [3]float64
+}
+
+// walk is a history laid out once for every cell of the grid.
+type walk struct {
+	start    soil.Start
+	steps    []step
+	tail     step // growth from the last visit until today
+	coreSeen *calendar.Day
+	rate     float64 // assumed, today
+}
+
+func scaled(p float64) (out [3]float64) {
+	for i, s := range penetrationScales {
+		out[i] = math.Min(MostCore, s*p)
+	}
+	return out
+}
+
+// walk lays the history out.
+func (q Question) walk() walk {
+	h := q.History
+	w := walk{start: h.Start}
+	known := h.Start.Quality != soil.StartUnknown
+	day := h.Start.Day
+	for _, v := range h.Visits {
+		s := step{Visit: v}
+		if known {
+			s.days = v.Day.Sub(day)
+			s.face, s.core = grown(h, day, v.Day)
+			day = v.Day
+		} else if v.Found != nil || v.Left != nil {
+			known, day = true, v.Day
+		}
+		s.penetration = scaled(h.ConditionOn(v.Day).Penetration)
+		for _, f := range []*soil.Finding{v.Found, v.Left} {
+			if f != nil && f.Seen == soil.LightThrough {
+				w.coreSeen = &s.Day
+			}
+		}
+		w.steps = append(w.steps, s)
+	}
+	if known {
+		w.tail.face, w.tail.core = grown(h, day, h.Until)
+	}
+	last := h.ConditionOn(h.Until)
+	w.rate, w.tail.penetration = last.Rate, scaled(last.Penetration)
+	return w
+}
+
+// grown is what the assumed rates lay down between two days.
+func grown(h soil.History, from, to calendar.Day) (face, core [3]float64) {
+	for from < to {
+		end := to
+		for _, c := range h.Conditions {
+			if c.From > from && c.From < end {
+				end = c.From
+			}
+		}
+		c := h.ConditionOn(from)
+		load := c.Rate * soil.Exposure(from, end, c.Months, c.FanShare) / 30
+		for i, p := range scaled(c.Penetration) {
+			face[i] += load * (1 - p)
+			core[i] += load * p
+		}
+		from = end
+	}
+	return face, core
+}
+
+// grid is the walk over all cells.
+type grid struct {
+	x          []float64
+	prior      []float64   // weight of x and p, per cell
+	face, core []float64   // today
+	seen       []Evidence  // one per observation
+	loads      [][]float64 // predicted on what the look sees, per observation and cell
+	likely     [][]float64 // likelihood per observation and cell; nil where it only set the state
+	slip       [][]float64 // probability of a slip given the cell
+	rough      bool        // only the weights matter, gathered in prior
+	spare      []float64
+	known      bool
+}
+
+// over walks the history for every cell of a grid of n points; a rough one gathers weights only.
+func (w walk) over(lo, hi float64, n int, q Question, rough bool) grid {
+	g := grid{rough: rough, x: make([]float64, n), prior: make([]float64, 3*n), face: make([]float64, 3*n), core: make([]float64, 3*n)}
+	multiple := make([]float64, n)
+	for i := range g.x {
+		g.x[i] = lo + (hi-lo)*float64(i)/float64(n-1)
+		multiple[i] = math.Exp(g.x[i])
+		z := (g.x[i] - q.Prior.Mean) / q.Prior.SD()
+		for k, weight := range penetrationWeights {
+			g.prior[k*n+i] = weight * math.Exp(-z*z/2)
+		}
+	}
+	g.known = w.start.Quality != soil.StartUnknown
+	first := true
+	for _, s := range w.steps {
+		g.grow(s, multiple)
+		wasKnown := g.known
+		if wasKnown && s.ReadingShare != nil {
+			g.reading(s)
+		}
+		if s.Found != nil {
+			if wasKnown {
+				extra := 0.0
+				if first && w.start.Quality == soil.StartAbout {
+					extra = math.Pow(soil.AboutDoubtDays/math.Max(float64(s.days), soil.AboutDoubtDays), 2)
+				}
+				g.finding(s, extra)
+			} else {
+				grade := s.Found.Grade
+				g.note(Evidence{Day: s.Day, Grade: &grade, Seen: s.Found.Seen}, nil, nil, nil)
+			}
+			g.clamp(*s.Found, s)
+			first = false
+		}
+		if len(s.Cleans) > 0 && g.known {
+			first = false
+			g.clean(s.Cleans)
+		}
+		if s.Left != nil {
+			g.clamp(*s.Left, s)
+		}
+	}
+	g.grow(w.tail, multiple)
+	return g
+}
+
+func (g *grid) note(e Evidence, loads, likely, slip []float64) {
+	if g.rough {
+		for c, l := range likely {
+			g.prior[c] *= l
+		}
+		normalise(g.prior)
+		return
+	}
+	e.Counted = likely != nil
+	g.seen, g.loads, g.likely, g.slip = append(g.seen, e), append(g.loads, loads), append(g.likely, likely), append(g.slip, slip)
+}
+
+func (g *grid) grow(s step, multiple []float64) {
+	n := len(g.x)
+	for k := range penetrationScales {
+		if s.face[k] == 0 && s.core[k] == 0 {
+			continue
+		}
+		for i, m := range multiple {
+			g.face[k*n+i] += m * s.face[k]
+			g.core[k*n+i] += m * s.core[k]
+		}
+	}
+}
+
+func (g *grid) clean(cleans []soil.Removal) {
+	for c := range g.face {
+		s := soil.State{Face: g.face[c], Core: g.core[c]}
+		for _, r := range cleans {
+			s = s.Clean(r)
+		}
+		g.face[c], g.core[c] = s.Face, s.Core
+	}
+}
+
+// clamp moves every cell into the band that was seen, or starts it there.
+func (g *grid) clamp(f soil.Finding, s step) {
+	n := len(g.x)
+	for c := range g.face {
+		var state soil.State
+		if g.known {
+			state = soil.State{Face: g.face[c], Core: g.core[c]}.ClampTo(f)
+		} else {
+			state = soil.FirstState(f, s.penetration[c/n])
+		}
+		g.face[c], g.core[c] = state.Face, state.Core
+	}
+	g.known = true
+}
+
+// band is the log bounds of what a look saw.
+type band struct{ lo, hi float64 }
+
+func bandOf(grade soil.Grade) band {
+	lo, hi := grade.LoadBand()
+	return band{math.Log(lo), math.Log(hi)} // −Inf and +Inf at the ends
+}
+
+// holds is the probability that a look at load L falls into the band.
+func (b band) holds(logLoad, sigma float64) float64 {
+	upper, lower := 1.0, 0.0
+	if !math.IsInf(b.hi, 1) {
+		upper = normal.CDF((b.hi - logLoad) / sigma)
+	}
+	if !math.IsInf(b.lo, -1) {
+		lower = normal.CDF((b.lo - logLoad) / sigma)
+	}
+	return math.Max(0, upper-lower)
+}
+
+func (g *grid) finding(s step, extra float64) {
+	grader := s.GraderSigma
+	if grader == 0 {
+		grader = GraderSigma
+	}
+	sigma := math.Sqrt(ProcessSigma*ProcessSigma + grader*grader + extra)
+	grade := s.Found.Grade
+	b := bandOf(grade)
+	below := bandOf(soil.Film)
+	below.hi = math.Inf(1)
+	loads, likely, slip := g.room()
+	for c := range likely {
+		loads[c] = g.face[c]
+		if s.Found.Seen == soil.LightThrough {
+			loads[c] += g.core[c]
+		}
+		p := (1-Slip)*b.holds(math.Log(math.Max(loads[c], leastLoad)), sigma) + stray
+		slip[c] = stray / p
+		likely[c] = p
+		if s.Found.Seen == soil.WipedMoreBelow {
+			// Two answers are possible: more below, or not.
+			likely[c] *= (1-Slip)*below.holds(math.Log(math.Max(g.core[c], leastLoad)), sigma) + Slip/2
+		}
+	}
+	g.note(Evidence{Day: s.Day, Grade: &grade, Seen: s.Found.Seen}, loads, likely, slip)
+}
+
+// stray is the probability of any one grade by a slip.
+const stray = Slip / 6
+
+// room for one observation.
+func (g *grid) room() (loads, likely, slip []float64) {
+	n := len(g.face)
+	if g.rough && g.spare == nil {
+		g.spare = make([]float64, 3*n)
+	}
+	all := g.spare
+	if all == nil {
+		all = make([]float64, 3*n)
+	}
+	return all[:n:n], all[n : 2*n : 2*n], all[2*n:]
+}
+
+func (g *grid) reading(s step) {
+	sigma := math.Sqrt(ProcessSigma*ProcessSigma + ReadingSigma*ReadingSigma)
+	at := math.Log(math.Max(soil.Load(*s.ReadingShare), .005)) // less than half a per cent cannot be told from none
+	loads, likely, slip := g.room()
+	for c := range likely {
+		loads[c] = g.face[c] + g.core[c]
+		z := (at - math.Log(math.Max(loads[c], leastLoad))) / sigma
+		p := (1-Slip)*math.Exp(-z*z/2)/(sigma*math.Sqrt(2*math.Pi)) + stray
+		slip[c] = stray / p
+		likely[c] = p
+	}
+	g.note(Evidence{Day: s.Day}, loads, likely, slip)
+}
+
+// expect fills in what each observation was expected to show, by those before it.
+func (g *grid) expect() {
+	sum := append([]float64{}, g.prior...)
+	for o, loads := range g.loads {
+		if loads == nil {
+			continue
+		}
+		normalise(sum)
+		for c, w := range sum {
+			g.seen[o].Expected += w * loads[c]
+			sum[c] *= g.likely[o][c]
+		}
+	}
+}
+
+// weights of the cells, given the observations that count (all when nil); they sum to 1.
+func (g *grid) weights(count func(observation int) bool) []float64 {
+	w := append([]float64{}, g.prior...)
+	for o, likely := range g.likely {
+		if likely == nil || (count != nil && !count(o)) {
+			continue
+		}
+		for c, l := range likely {
+			w[c] *= l
+		}
+		if o%16 == 15 {
+			normalise(w) // a hundred findings would end below the smallest number
+		}
+	}
+	normalise(w)
+	return w
+}
+
+// normalise makes weights sum to 1.
+func normalise(w []float64) {
+	sum := 0.0
+	for _, v := range w {
+		sum += v
+	}
+	for c := range w {
+		w[c] /= sum
+	}
+}
+
+// marginal over the penetrations.
+func (g *grid) marginal(weights []float64) []float64 {
+	n := len(g.x)
+	out := make([]float64, n)
+	for c, w := range weights {
+		out[c%n] += w
+	}
+	return out
+}
+
+// quantile of x, linear between the middles of the points.
+func (g *grid) quantile(marginal []float64, p float64) float64 {
+	before := 0.0 // up to the middle of the point before
+	for i, w := range marginal {
+		upTo := before + w/2
+		if i > 0 {
+			upTo += marginal[i-1] / 2
+		}
+		if upTo >= p && i > 0 {
+			return g.x[i-1] + (g.x[i]-g.x[i-1])*(p-before)/(upTo-before)
+		} else if upTo >= p {
+			return g.x[0]
+		}
+		before = upTo
+	}
+	return g.x[len(g.x)-1]
+}
+
+// rate sums the grid up.
+func (g *grid) rate(w walk, q Question) Rate {
+	g.expect()
+	all := g.weights(nil)
+	for o := range g.seen {
+		if g.slip[o] == nil {
+			continue
+		}
+		for c, p := range g.slip[o] {
+			g.seen[o].Event += all[c] * p
+		}
+	}
+	out := Rate{Known: g.known, Assumed: w.rate, Evidence: g.seen, CoreSeen: w.coreSeen, Prior: *q.Prior, Penetrations: w.tail.penetration}
+	if out.Evidence == nil {
+		out.Evidence = []Evidence{}
+	}
+	weights := all
+	out.Drift = g.drift(*q.Prior)
+	if q.FollowDrift && out.Drift != nil && out.Drift.Flagged {
+		recent := out.Drift.since
+		weights = g.weights(func(o int) bool { return o >= recent })
+	}
+	marginal := g.marginal(weights)
+	m, s := moments(g.x, marginal)
+	log := math.Log(w.rate)
+	out.MeanLog, out.SDLog = m+log, s
+	for p, into := range map[float64]*float64{.1: &out.Rate.P10, .5: &out.Rate.P50, .9: &out.Rate.P90} {
+		*into = w.rate * math.Exp(g.quantile(marginal, p))
+	}
+	for _, e := range out.Evidence {
+		if e.Counted {
+			out.Counted++
+			if e.Grade != nil && *e.Grade >= soil.Film && *e.Grade <= soil.Blanket && !e.Flagged() {
+				out.Telling++
+			}
+		}
+	}
+	if out.Counted > 0 {
+		out.Own = dividedOut(Normal{m, s * s}, *q.Prior)
+	}
+	n := len(g.x)
+	const dust = 1e-9
+	out.Cells = make([]Cell, 0, len(weights))
+	for c, weight := range weights {
+		k := c / n
+		out.Weights[k] += weight
+		if weight < dust {
+			continue
+		}
+		out.Cells = append(out.Cells, Cell{
+			Weight: weight, LogMultiple: g.x[c%n], Rate: w.rate * math.Exp(g.x[c%n]), Penetration: w.tail.penetration[k], Face: g.face[c], Core: g.core[c],
+		})
+	}
+	out.Penetration = mean(out.Cells, func(c Cell) float64 { return c.Penetration })
+	if g.known {
+		out.State.Face = mean(out.Cells, func(c Cell) float64 { return c.Face })
+		out.State.Core = mean(out.Cells, func(c Cell) float64 { return c.Core })
+		out.Core = rangeOf(out.Cells, func(c Cell) float64 { return c.Core })
+		out.Total = rangeOf(out.Cells, func(c Cell) float64 { return c.Face + c.Core })
+	}
+	out.Reasons = out.because()
+	return out
+}
+
+// because says what made the rate.
+func (r Rate) because() []reason.Reason {
+	out := []reason.Reason{{
+		Code: "rate", Evidence: reason.Assumption,
+		Numbers: reason.Numbers{"median": r.Rate.P50, "low": r.Rate.P10, "high": r.Rate.P90, "assumed": r.Assumed, "findings": float64(r.Counted)},
+	}}
+	for _, e := range r.Evidence {
+		switch {
+		case e.Grade == nil:
+			continue
+		case !e.Counted:
+			out = append(out, reason.Reason{
+				Code: "first_finding", Numbers: reason.Numbers{"grade": float64(*e.Grade)}, Names: reason.Names{"day": e.Day.String()},
+			})
+		case e.Flagged():
+			out = append(out, reason.Reason{
+				Code: "event_finding", Evidence: reason.Assumption,
+				Numbers: reason.Numbers{"grade": float64(*e.Grade), "expected_share": soil.Share(e.Expected), "probability": e.Event},
+				Names:   reason.Names{"day": e.Day.String(), "found": e.Grade.String()},
+			})
+		}
+	}
+	if r.Drift != nil && r.Drift.Flagged {
+		out = append(out, reason.Reason{
+			Code: "drift", Evidence: reason.Assumption,
+			Numbers: reason.Numbers{"times": math.Exp(r.Drift.Delta), "since_findings": DriftFindings},
+			Names:   reason.Names{"since": r.Drift.Since.String()},
+		})
+	}
+	if r.Known && r.CoreSeen == nil {
+		out = append(out, reason.Reason{
+			Code: "core_likely", Evidence: reason.Assumption,
+			Numbers: reason.Numbers{"core_share": soil.Share(r.State.Core), "low": soil.Share(r.Core.P10), "high": soil.Share(r.Core.P90)},
+		})
+	}
+	return out
+}
