@@ -32,6 +32,7 @@ const (
 	edgeWeight    = 2e-4
 	fineWidth     = 6
 	roughPoints   = 33
+	farPoints     = 161
 	MostCore      = .9
 )
 
@@ -154,26 +155,47 @@ func Learn(q Question) (Rate, error) {
 	}
 	w := q.walk()
 	sd := q.Prior.SD()
-	lo, hi := q.Prior.Mean-priorWidth*sd, q.Prior.Mean+priorWidth*sd
+	r := w.around(q.Prior.Mean-priorWidth*sd, q.Prior.Mean+priorWidth*sd, roughPoints, q)
+	if r.mostlyEvents() {
+		// Where nearly every finding would be an event, the rate is rather far from what was assumed.
+		if far := w.around(-farthest, farthest, farPoints, q); !far.mostlyEvents() {
+			return far, nil
+		}
+	}
+	return r, nil
+}
+
+// around looks for the rate from a range on with a rough grid, then works it out with a fine one.
+func (w walk) around(lo, hi float64, rough int, q Question) Rate {
 	for range 6 {
-		g := w.over(lo, hi, roughPoints, q, true)
+		g := w.over(lo, hi, rough, q, true)
 		marginal := g.marginal(g.weights(nil))
-		n := len(marginal)
 		width := hi - lo
 		m, s := moments(g.x, marginal)
 		switch {
 		case marginal[0] > edgeWeight && lo > -farthest:
 			lo = math.Max(-farthest, lo-width/2)
-		case marginal[n-1] > edgeWeight && hi < farthest:
+		case marginal[rough-1] > edgeWeight && hi < farthest:
 			hi = math.Min(farthest, hi+width/2)
 		default:
-			s = math.Max(s, width/float64(n-1))
+			s = math.Max(s, width/float64(rough-1))
 			g = w.over(math.Max(lo, m-fineWidth*s), math.Min(hi, m+fineWidth*s), q.Points, q, false)
-			return g.rate(w, q), nil
+			return g.rate(w, q)
 		}
 	}
 	g := w.over(lo, hi, q.Points, q, false)
-	return g.rate(w, q), nil
+	return g.rate(w, q)
+}
+
+// mostlyEvents reports whether three findings or more, and more than half, would be events.
+func (r Rate) mostlyEvents() bool {
+	flagged := 0
+	for _, e := range r.Evidence {
+		if e.Counted && e.Flagged() {
+			flagged++
+		}
+	}
+	return flagged >= 3 && 2*flagged > r.Counted
 }
 
 // moments are mean and standard deviation of weighted points.
