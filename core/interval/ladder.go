@@ -38,6 +38,8 @@ type LadderQuestion struct {
 	Deep      Rung           `json:"deep"`
 	// Limit is the blocked share the house allows; 0 means the default.
 	Limit float64 `json:"limit_share,omitempty"`
+	// OverPrice v is the price of a day over the limit at Rate; 0 is pure money.
+	OverPrice float64 `json:"over_price,omitempty"`
 	// MostDays is the longest interval, MostDeepDays the longest between two deep cleans; 0 means two years, and five.
 	MostDays     int `json:"most_days,omitempty"`
 	MostDeepDays int `json:"most_deep_days,omitempty"`
@@ -50,6 +52,7 @@ type Ladder struct {
 	TotalDay  float64 `json:"total_day"`
 	CleanDay  float64 `json:"clean_day"`
 	SoilDay   float64 `json:"soil_day"`
+	OverDay   float64 `json:"over_day"`
 	// MostBlocked is the largest blocked share of the cycle on the worst side, at the limit's rate.
 	MostBlocked float64 `json:"most_blocked_share"`
 	Holds       bool    `json:"holds_limit"`
@@ -106,6 +109,9 @@ func (q LadderQuestion) Check() error {
 	}
 	if q.Limit != 0 && !(q.Limit > 0 && q.Limit < 1) {
 		bad.Addf("limit_share", "must be between 0 and 1")
+	}
+	if !(q.OverPrice >= 0) || math.IsInf(q.OverPrice, 1) {
+		bad.Addf("over_price", "must be 0 or more")
 	}
 	if q.MostDays < 0 || q.MostDays > mostDays {
 		bad.Addf("most_days", "must be between 1 and %d", mostDays)
@@ -234,6 +240,7 @@ func (q LadderQuestion) ladder(table *heat.CostTable, days, rungs int) Ladder {
 	most := 0.0
 	for k := 1; k <= rungs; k++ {
 		out.SoilDay += q.segment(table, now, days)
+		out.OverDay += q.OverPrice * q.overDays(now, days)
 		removal := q.Light.Removal
 		if k == rungs {
 			removal = q.Deep.Removal
@@ -246,7 +253,8 @@ func (q LadderQuestion) ladder(table *heat.CostTable, days, rungs int) Ladder {
 		}
 	}
 	out.SoilDay /= cycle
-	out.TotalDay = out.CleanDay + out.SoilDay
+	out.OverDay /= cycle
+	out.TotalDay = out.CleanDay + out.SoilDay + out.OverDay
 	out.MostBlocked = soil.Share(most)
 	out.Holds = most <= soil.Load(q.Limit)
 	return out
@@ -277,6 +285,16 @@ func (q LadderQuestion) segment(table *heat.CostTable, from []soil.State, days i
 		sum += weight * table.Day(load)
 	}
 	return sum * float64(days) / (3 * simpson)
+}
+
+// overDays is the part of the days between two cleans on which the worst side is over the limit.
+func (q LadderQuestion) overDays(from []soil.State, days int) float64 {
+	most := 0.0
+	for i, s := range q.Sides {
+		reached := (soil.Load(q.Limit) - from[i].Total()) * 30 / (s.Rate * q.FanShare)
+		most = math.Max(most, float64(days)-math.Max(0, reached))
+	}
+	return math.Min(most, float64(days))
 }
 
 // lightHolds reports whether light cleans alone, week by week, would hold the limit for ever.
