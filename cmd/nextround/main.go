@@ -83,7 +83,7 @@ func newRoot() *cobra.Command {
 	root.PersistentFlags().StringVar(&logFormat, "log", fromEnv("NEXTROUND_LOG", "text"), "log as text or json (NEXTROUND_LOG)")
 	root.AddCommand(
 		demoCommand(), standinsCommand(), serveCommand(), migrateCommand(), importCommand(), exportCommand(), backupCommand(), restoreCommand(), rebuildCommand(), linkCommand(),
-		certificateCommand(), calcCommand(),
+		certificateCommand(), calcCommand(), simulateCommand(),
 	)
 	return root
 }

@@ -124,7 +124,7 @@ type Rate struct {
 	Evidence []Evidence      `json:"evidence"`
 	Drift    *Drift          `json:"drift,omitempty"`
 	CoreSeen *calendar.Day   `json:"core_seen,omitempty"`
-	Cells    []Cell          `json:"cells,omitempty"`
+	Cells    []Cell          `json:"-"` // for the schools; too many to print
 	Prior    Normal          `json:"prior"`
 	Reasons  []reason.Reason `json:"reasons"`
 }

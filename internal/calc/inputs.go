@@ -1,6 +1,8 @@
 package calc
 
 import (
+	"fmt"
+
 	"nextround/core/heat"
 	"nextround/core/invalid"
 	"nextround/core/method"
@@ -92,4 +94,43 @@ func pickSteps(in StepsInput) (Steps, error) {
 		tags[t] = true
 	}
 	return Steps{procedure.Pick(in.Template, tags)}, nil
+}
+
+// HeatInput is a coil's economics and how far it is blocked.
+type HeatInput struct {
+	Economics heat.Economics `json:"economics"`
+	// Blocked are the shares to work out.
+	Blocked []float64 `json:"blocked_shares"`
+}
+
+// SoilCost is what a blocked share costs.
+type SoilCost struct {
+	Blocked float64 `json:"blocked_share"`
+	heat.RunningCost
+	// Day is energy and call-outs together.
+	Day float64 `json:"day"`
+}
+
+// SoilCosts are those asked for.
+type SoilCosts struct {
+	Costs []SoilCost `json:"costs"`
+}
+
+func costSoil(in HeatInput) (SoilCosts, error) {
+	var bad invalid.Error
+	if fields, ok := in.Economics.Check().(invalid.Error); ok { //nolint:errorlint // Check returns nothing else
+		for _, f := range fields {
+			bad.Addf("economics."+f.Path, "%s", f.Reason)
+		}
+	}
+	out := SoilCosts{Costs: make([]SoilCost, len(in.Blocked))}
+	for i, b := range in.Blocked {
+		if !(b >= 0 && b <= 1) {
+			bad.Addf(fmt.Sprintf("blocked_shares[%d]", i), "must be between 0 and 1")
+			continue
+		}
+		c := in.Economics.At(soil.Load(b))
+		out.Costs[i] = SoilCost{b, c, c.Day()}
+	}
+	return out, bad.Err()
 }

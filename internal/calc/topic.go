@@ -15,6 +15,7 @@ import (
 	"nextround/core/heat"
 	"nextround/core/interval"
 	"nextround/core/invalid"
+	"nextround/core/learn"
 	"nextround/core/method"
 	"nextround/core/soil"
 )
@@ -42,7 +43,14 @@ func Topics() []Topic {
 		{"saturation", "the saturation temperature of a pressure", topic(heat.Saturate)},
 		{"standoff", "how long a cooler may stand off", topic(standOff)},
 		{"steps", "the steps of a template that apply to a visit", topic(pickSteps)},
-		{"interval", "the next interval of a cleaning task: habit, staircase, guard rails and the one proposal", topic(interval.Propose)},
+		{"cause", "what it would bring to take a site factor away", topic(interval.WithoutCause)},
+		{"heat", "what soil costs: airflow, temperature rise, energy and call-outs", topic(costSoil)},
+		{"interval", "the next interval of a cleaning task: four schools, caps, guard rails and the one proposal", topic(interval.Propose)},
+		{"ladder", "the cheapest cycle of light and deep cleans", topic(interval.Climb)},
+		{"pool", "what a group of peers says of each member", topic(learn.PoolMembers)},
+		{"preview", "soil, money and risk from today on under an interval", topic(interval.Show)},
+		{"rate", "a side's own rate from its history, with its core and what counted", topic(learn.Learn)},
+		{"wait", "the price of leaving a coil for some days more", topic(interval.PriceOfWaiting)},
 		{"replay", "face and core soil of a coil side, day by day, from its start, visits and rates", topic(soil.Replay)},
 	}
 	sort.Slice(all, func(i, j int) bool { return all[i].Name < all[j].Name })

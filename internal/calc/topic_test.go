@@ -12,6 +12,7 @@ import (
 
 	"nextround/core/heat"
 	"nextround/core/interval"
+	"nextround/core/learn"
 	"nextround/core/method"
 	"nextround/core/soil"
 	"nextround/internal/calc"
@@ -36,7 +37,8 @@ func TestSchemasNameTheFieldsThatAreRead(t *testing.T) {
 	for name, shape := range map[string]any{
 		"replay": soil.History{}, "interval": interval.Task{}, "mix": method.MixInput{}, "dwell": method.DwellInput{}, "advise": method.AdviceInput{},
 		"reading": heat.Reading{}, "saturation": heat.SaturationInput{}, "face": calc.FaceInput{}, "grader": calc.GraderInput{},
-		"standoff": calc.StandOffInput{}, "steps": calc.StepsInput{},
+		"standoff": calc.StandOffInput{}, "steps": calc.StepsInput{}, "rate": learn.Question{}, "pool": learn.Pool{}, "heat": calc.HeatInput{},
+		"ladder": interval.LadderQuestion{}, "wait": interval.WaitQuestion{}, "cause": interval.CauseQuestion{}, "preview": interval.PreviewQuestion{},
 	} {
 		topic, ok := calc.ByName(name)
 		require.True(t, ok)
