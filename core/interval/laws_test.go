@@ -132,6 +132,8 @@ func TestWhatLeads(t *testing.T) {
 	assert.Equal(t, interval.Cost, lead(interval.LeadCost, 8))
 	assert.Equal(t, interval.Limit, lead(interval.LeadLimit, 8))
 	assert.Equal(t, interval.Staircase, lead(interval.LeadCost, 1), "one finding")
+	assert.Equal(t, interval.Staircase, lead(interval.LeadFound, 8))
+	assert.Equal(t, interval.Habit, lead(interval.LeadHabit, 8))
 	in.Sides[0].Runs = nil
 	assert.Equal(t, interval.Habit, lead(interval.LeadCost, 0), "none")
 	r, err := interval.Propose(in)

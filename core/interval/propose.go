@@ -21,12 +21,15 @@ const Week = 7
 // Lead says what leads the proposal once there is enough evidence: the house's rule.
 type Lead string
 
-// The two rules.
+// The rules.
 const (
 	// LeadCost follows the least cost, days over the limit priced.
 	LeadCost Lead = "cost"
 	// LeadLimit follows the limit; the least cost may only shorten it.
 	LeadLimit Lead = "limit"
+	// LeadFound follows the staircase, LeadHabit the class.
+	LeadFound Lead = "found"
+	LeadHabit Lead = "habit"
 )
 
 // CapKind is what a hard cap comes from.
@@ -124,8 +127,10 @@ func (t Task) Check() error {
 	if t.Limit != 0 && !(t.Limit > 0 && t.Limit < 1) {
 		bad.Addf("limit_share", "must be between 0 and 1, for example 0.30")
 	}
-	if t.Leads != "" && t.Leads != LeadCost && t.Leads != LeadLimit {
-		bad.Addf("leads", "must be cost or limit, not %q", t.Leads)
+	switch t.Leads {
+	case "", LeadCost, LeadLimit, LeadFound, LeadHabit:
+	default:
+		bad.Addf("leads", "must be cost, limit, found or habit, not %q", t.Leads)
 	}
 	if t.AnchorMonth < 0 || t.AnchorMonth > 12 {
 		bad.Addf("anchor_month", "must be a month from 1 to 12, or 0 for none")
@@ -275,6 +280,10 @@ func (res *Result) schools(t Task, a *Ahead) {
 func (res *Result) lead(t Task) Opinion {
 	stepped := len(res.Staircase.Reasons) > 0 && res.Staircase.Days > 0
 	switch n := t.findings(); {
+	case t.Leads == LeadHabit:
+		return res.Habit
+	case t.Leads == LeadFound && stepped:
+		return res.Staircase
 	case t.Outlook != nil && n >= enoughFindings && t.Leads == LeadLimit:
 		if res.Limit.Days > 0 && res.Limit.Days <= res.Cost.Days {
 			return res.Limit

@@ -446,3 +446,32 @@ func (r Rate) because() []reason.Reason {
 	}
 	return out
 }
+
+// Grow gives the cells as they are on another day than the history's end: soil laid down until then, or taken back to an
+// earlier day at or after the last visit.
+func Grow(cells []Cell, h soil.History, day calendar.Day) []Cell {
+	sign, from, to := 1.0, h.Until, day
+	if to < from {
+		sign, from, to = -1, to, from
+	}
+	load := 0.0 // laid down at the assumed rate
+	for at := from; at < to; {
+		end := to
+		for _, c := range h.Conditions {
+			if c.From > at && c.From < end {
+				end = c.From
+			}
+		}
+		c := h.ConditionOn(at)
+		load += c.Rate * soil.Exposure(at, end, c.Months, c.FanShare) / 30
+		at = end
+	}
+	out := make([]Cell, len(cells))
+	for i, c := range cells {
+		times := sign * math.Exp(c.LogMultiple)
+		c.Face = math.Max(0, c.Face+times*load*(1-c.Penetration))
+		c.Core = math.Max(0, c.Core+times*load*c.Penetration)
+		out[i] = c
+	}
+	return out
+}

@@ -269,3 +269,28 @@ func ExampleLearn() {
 	fmt.Printf("%.4f load in 30 days, likely %.4f to %.4f\n", r.Rate.P50, r.Rate.P10, r.Rate.P90)
 	// Output: 0.0368 load in 30 days, likely 0.0239 to 0.0567
 }
+
+// Growing the cells to another day is learning with that day as the end.
+func TestGrowIsLearningLater(t *testing.T) {
+	h := eightVisits(nil)
+	h.Conditions[0].Months = soil.GrowingSeason
+	h.Until = start.Add(760)
+	now := learned(t, h)
+	later := h
+	later.Until = start.Add(900)
+	want := learned(t, later)
+	for day, from := range map[int]soil.History{900: h, 760: later} {
+		r := learned(t, from)
+		expected := want
+		if day == 760 {
+			expected = now
+		}
+		face, core := 0.0, 0.0
+		for _, c := range learn.Grow(r.Cells, from, start.Add(day)) {
+			face += c.Weight * c.Face
+			core += c.Weight * c.Core
+		}
+		assert.InDelta(t, expected.State.Face, face, 1e-6)
+		assert.InDelta(t, expected.State.Core, core, 1e-6)
+	}
+}

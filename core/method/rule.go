@@ -184,12 +184,12 @@ var Questions = []Question{
 		{"before_load", "In spring, before the load", "clean when it counts"},
 		{"any", "Any time", "crews are evenly busy"},
 	}, "before_load", "before the cooling season", false},
-	{"interval", "What sets the interval", []Choice{
-		{"side_by_side", "All schools side by side, one proposal", "each has its reason; the manager sees them"},
+	{"interval", "What leads the interval", []Choice{
+		{"cost", "Least cost, days over the limit priced", "neither too often nor too late; what the limit is worth is a price"},
+		{"limit", "The limit; the least cost may only shorten it", "a coil over the limit is a failure, whatever it costs"},
+		{"found", "What was found, step by step", "the coil decides"},
 		{"habit", "Habit by class", "everybody knows when"},
-		{"found", "What was found", "the coil decides"},
-		{"cost", "Cost", "neither too often nor too late"},
-	}, "side_by_side", "all of them are shown", true},
+	}, "cost", "all four are shown side by side; one leads the proposal", true},
 }
 
 // Ban is a rule that rules something out.

@@ -19,7 +19,7 @@ import (
 var height = map[string]int{
 	"core": 0, "web": 0,
 	"internal/contract": 1, "internal/defaults": 1, "internal/calc": 2, "internal/exchange": 1, "internal/pg": 1,
-	"internal/wording": 1, "internal/instrument": 1, "internal/weather": 1, "internal/post": 1, "internal/standin": 2,
+	"internal/wording": 1, "internal/instrument": 1, "internal/weather": 1, "internal/post": 1, "internal/standin": 2, "internal/proof": 2,
 	"internal/store":   2,
 	"internal/service": 3,
 	"internal/api":     4, "internal/demo": 4,

@@ -8,6 +8,7 @@ import (
 
 	"nextround/core/calendar"
 	"nextround/core/heat"
+	"nextround/core/interval"
 	"nextround/core/method"
 	"nextround/core/procedure"
 	"nextround/core/reason"
@@ -16,6 +17,30 @@ import (
 
 	openapi_types "github.com/oapi-codegen/runtime/types"
 )
+
+// Defines values for AcceptanceLineState.
+const (
+	AcceptanceLineStateAccepted   AcceptanceLineState = "accepted"
+	AcceptanceLineStateOpen       AcceptanceLineState = "open"
+	AcceptanceLineStateOverridden AcceptanceLineState = "overridden"
+	AcceptanceLineStateSuperseded AcceptanceLineState = "superseded"
+)
+
+// Valid indicates whether the value is a known member of the AcceptanceLineState enum.
+func (e AcceptanceLineState) Valid() bool {
+	switch e {
+	case AcceptanceLineStateAccepted:
+		return true
+	case AcceptanceLineStateOpen:
+		return true
+	case AcceptanceLineStateOverridden:
+		return true
+	case AcceptanceLineStateSuperseded:
+		return true
+	default:
+		return false
+	}
+}
 
 // Defines values for AccessCardIsolationKind.
 const (
@@ -122,6 +147,30 @@ func (e AttentionLineKind) Valid() bool {
 	case AttentionLineKindSymptom:
 		return true
 	case AttentionLineKindWorse:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for CapKind.
+const (
+	Chemistry CapKind = "chemistry"
+	Contract  CapKind = "contract"
+	Hygiene   CapKind = "hygiene"
+	Maker     CapKind = "maker"
+)
+
+// Valid indicates whether the value is a known member of the CapKind enum.
+func (e CapKind) Valid() bool {
+	switch e {
+	case Chemistry:
+		return true
+	case Contract:
+		return true
+	case Hygiene:
+		return true
+	case Maker:
 		return true
 	default:
 		return false
@@ -401,6 +450,54 @@ func (e EndPoint) Valid() bool {
 	case LightThroughAll:
 		return true
 	case NothingBlowsOut:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for EstimationRunStatus.
+const (
+	EstimationRunStatusCancelled EstimationRunStatus = "cancelled"
+	EstimationRunStatusDone      EstimationRunStatus = "done"
+	EstimationRunStatusFailed    EstimationRunStatus = "failed"
+	EstimationRunStatusQueued    EstimationRunStatus = "queued"
+	EstimationRunStatusRunning   EstimationRunStatus = "running"
+)
+
+// Valid indicates whether the value is a known member of the EstimationRunStatus enum.
+func (e EstimationRunStatus) Valid() bool {
+	switch e {
+	case EstimationRunStatusCancelled:
+		return true
+	case EstimationRunStatusDone:
+		return true
+	case EstimationRunStatusFailed:
+		return true
+	case EstimationRunStatusQueued:
+		return true
+	case EstimationRunStatusRunning:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for EstimationRunStep.
+const (
+	EstimationRunStepDone      EstimationRunStep = "done"
+	EstimationRunStepLearning  EstimationRunStep = "learning"
+	EstimationRunStepProposing EstimationRunStep = "proposing"
+)
+
+// Valid indicates whether the value is a known member of the EstimationRunStep enum.
+func (e EstimationRunStep) Valid() bool {
+	switch e {
+	case EstimationRunStepDone:
+		return true
+	case EstimationRunStepLearning:
+		return true
+	case EstimationRunStepProposing:
 		return true
 	default:
 		return false
@@ -986,6 +1083,27 @@ func (e PreferencesUnits) Valid() bool {
 	}
 }
 
+// Defines values for RateFrom.
+const (
+	RateAssumed RateFrom = "assumed"
+	RateOwn     RateFrom = "own"
+	RatePeers   RateFrom = "peers"
+)
+
+// Valid indicates whether the value is a known member of the RateFrom enum.
+func (e RateFrom) Valid() bool {
+	switch e {
+	case RateAssumed:
+		return true
+	case RateOwn:
+		return true
+	case RatePeers:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ReadingLineVerdict.
 const (
 	Borderline  ReadingLineVerdict = "borderline"
@@ -1075,7 +1193,9 @@ func (e RoundSummaryStatus) Valid() bool {
 
 // Defines values for School.
 const (
+	Cost      School = "cost"
 	Habit     School = "habit"
+	Limit     School = "limit"
 	Own       School = "own"
 	Staircase School = "staircase"
 )
@@ -1083,7 +1203,11 @@ const (
 // Valid indicates whether the value is a known member of the School enum.
 func (e School) Valid() bool {
 	switch e {
+	case Cost:
+		return true
 	case Habit:
+		return true
+	case Limit:
 		return true
 	case Own:
 		return true
@@ -1770,9 +1894,11 @@ func (e GetPortfolioParamsStatus) Valid() bool {
 const (
 	GetPortfolioParamsSortClass GetPortfolioParamsSort = "class"
 	GetPortfolioParamsSortDue   GetPortfolioParamsSort = "due"
+	GetPortfolioParamsSortRate  GetPortfolioParamsSort = "rate"
 	GetPortfolioParamsSortSite  GetPortfolioParamsSort = "site"
 	GetPortfolioParamsSortSoil  GetPortfolioParamsSort = "soil"
 	GetPortfolioParamsSortTag   GetPortfolioParamsSort = "tag"
+	GetPortfolioParamsSortWait  GetPortfolioParamsSort = "wait"
 )
 
 // Valid indicates whether the value is a known member of the GetPortfolioParamsSort enum.
@@ -1782,11 +1908,15 @@ func (e GetPortfolioParamsSort) Valid() bool {
 		return true
 	case GetPortfolioParamsSortDue:
 		return true
+	case GetPortfolioParamsSortRate:
+		return true
 	case GetPortfolioParamsSortSite:
 		return true
 	case GetPortfolioParamsSortSoil:
 		return true
 	case GetPortfolioParamsSortTag:
+		return true
+	case GetPortfolioParamsSortWait:
 		return true
 	default:
 		return false
@@ -1835,6 +1965,51 @@ func (e ReadGaugesParamsPhase) Valid() bool {
 	}
 }
 
+// Acceptance defines model for Acceptance.
+type Acceptance struct {
+	// Preview Shows what would change and changes nothing.
+	Preview     bool                 `json:"preview"`
+	ProposalIds []openapi_types.UUID `json:"proposal_ids"`
+}
+
+// AcceptanceLine defines model for AcceptanceLine.
+type AcceptanceLine struct {
+	DueAfter        calendar.Day        `json:"due_after"`
+	DueBefore       calendar.Day        `json:"due_before"`
+	FromDays        int                 `json:"from_days"`
+	HoursYearAfter  float64             `json:"hours_year_after"`
+	HoursYearBefore float64             `json:"hours_year_before"`
+	Kind            TaskKind            `json:"kind"`
+	ProposalID      openapi_types.UUID  `json:"proposal_id"`
+	Role            CoilRole            `json:"role"`
+	SavesYear       *float64            `json:"saves_year,omitempty"`
+	School          School              `json:"school"`
+	Site            string              `json:"site"`
+	State           AcceptanceLineState `json:"state"`
+	Tag             string              `json:"tag"`
+	ToDays          int                 `json:"to_days"`
+	UnitID          openapi_types.UUID  `json:"unit_id"`
+}
+
+// AcceptanceLineState defines model for AcceptanceLine.State.
+type AcceptanceLineState string
+
+// AcceptanceResult defines model for AcceptanceResult.
+type AcceptanceResult struct {
+	Accepted        int              `json:"accepted"`
+	HoursYearAfter  float64          `json:"hours_year_after"`
+	HoursYearBefore float64          `json:"hours_year_before"`
+	Lines           []AcceptanceLine `json:"lines"`
+	OverDaysAfter   float64          `json:"over_days_after"`
+
+	// OverDaysBefore Days over the limit a year.
+	OverDaysBefore float64 `json:"over_days_before"`
+
+	// SavesYear Money a year
+	SavesYear  float64 `json:"saves_year"`
+	Superseded int     `json:"superseded"`
+}
+
 // AccessCard defines model for AccessCard.
 type AccessCard struct {
 	Fixings        string                  `json:"fixings"`
@@ -1848,6 +2023,9 @@ type AccessCard struct {
 
 // AccessCardIsolationKind defines model for AccessCard.IsolationKind.
 type AccessCardIsolationKind string
+
+// Account defines model for Account.
+type Account = interval.Account
 
 // AdviceCoil defines model for AdviceCoil.
 type AdviceCoil = method.Coil
@@ -1933,6 +2111,9 @@ type AuditLine struct {
 // Ban defines model for Ban.
 type Ban = method.Ban
 
+// Belief defines model for Belief.
+type Belief = interval.Belief
+
 // BenchPack defines model for BenchPack.
 type BenchPack struct {
 	Bans         []Ban                   `json:"bans"`
@@ -1971,6 +2152,18 @@ type BulkLine struct {
 	What    string             `json:"what"`
 }
 
+// Cap defines model for Cap.
+type Cap struct {
+	ID         openapi_types.UUID `json:"id"`
+	Kind       CapKind            `json:"kind"`
+	MostDays   *int               `json:"most_days,omitempty"`
+	Note       string             `json:"note"`
+	TimesAYear *float64           `json:"times_a_year,omitempty"`
+}
+
+// CapKind defines model for CapKind.
+type CapKind string
+
 // Catalogue defines model for Catalogue.
 type Catalogue struct {
 	Cautions []string        `json:"cautions"`
@@ -1986,6 +2179,19 @@ type Catalogue struct {
 	Methods    []MethodChoice `json:"methods"`
 	People     []Choice       `json:"people"`
 	Soils      []Choice       `json:"soils"`
+}
+
+// CauseRemoved defines model for CauseRemoved.
+type CauseRemoved struct {
+	Factor     string             `json:"factor"`
+	FactorID   openapi_types.UUID `json:"factor_id"`
+	Multiplier float64            `json:"multiplier"`
+	SavedYear  float64            `json:"saved_year"`
+
+	// Times What the rate falls to as a share.
+	Times       float64 `json:"times"`
+	WithDays    float64 `json:"with_days"`
+	WithoutDays float64 `json:"without_days"`
 }
 
 // Choice defines model for Choice.
@@ -2063,12 +2269,21 @@ type ClockReset struct {
 type Coil struct {
 	// BlockedShare All sides together by face area; sides are parallel paths.
 	BlockedShare float64            `json:"blocked_share"`
+	Causes       []CauseRemoved     `json:"causes"`
 	ID           openapi_types.UUID `json:"id"`
-	Role         CoilRole           `json:"role"`
-	Sides        []Side             `json:"sides"`
-	StartDay     *calendar.Day      `json:"start_day,omitempty"`
-	StartQuality LastCleanQuality   `json:"start_quality"`
-	Tasks        []Task             `json:"tasks"`
+	Ladder       *CoilLadder        `json:"ladder,omitempty"`
+
+	// Money What the money of its soil rests on.
+	Money      []Reason        `json:"money"`
+	Neighbours []NeighbourCoil `json:"neighbours"`
+
+	// Proofs What cleans brought by readings before and after.
+	Proofs       []Proof          `json:"proofs"`
+	Role         CoilRole         `json:"role"`
+	Sides        []Side           `json:"sides"`
+	StartDay     *calendar.Day    `json:"start_day,omitempty"`
+	StartQuality LastCleanQuality `json:"start_quality"`
+	Tasks        []Task           `json:"tasks"`
 }
 
 // CoilCard defines model for CoilCard.
@@ -2096,13 +2311,30 @@ type CoilCardFinMetal string
 // CoilCardTubeMetal defines model for CoilCard.TubeMetal.
 type CoilCardTubeMetal string
 
+// CoilLadder defines model for CoilLadder.
+type CoilLadder struct {
+	Cheapest    Ladder   `json:"cheapest"`
+	DeepMethod  string   `json:"deep_method"`
+	DeepOnly    Ladder   `json:"deep_only"`
+	LightHolds  bool     `json:"light_holds"`
+	LightMethod string   `json:"light_method"`
+	Reasons     []Reason `json:"reasons"`
+	SavedShare  float64  `json:"saved_share"`
+	Table       []Ladder `json:"table"`
+	WithinLimit *Ladder  `json:"within_limit,omitempty"`
+}
+
 // CoilLine defines model for CoilLine.
 type CoilLine struct {
 	CoilID     openapi_types.UUID `json:"coil_id"`
 	LastMethod *string            `json:"last_method,omitempty"`
-	Role       CoilRole           `json:"role"`
 
-	// State The soil expected today at the assumed rate.
+	// RateFrom Where a rate comes from. Class and site factors alone, peers, or the side's own findings.
+	RateFrom      *RateFrom `json:"rate_from,omitempty"`
+	RatePer30Days *float64  `json:"rate_per_30_days,omitempty"`
+	Role          CoilRole  `json:"role"`
+
+	// State The soil expected today.
 	State     SoilState  `json:"state"`
 	Tasks     []TaskLine `json:"tasks"`
 	WorstSide *string    `json:"worst_side,omitempty"`
@@ -2238,6 +2470,24 @@ type DwellStep = method.DwellStep
 
 // EndPoint defines model for EndPoint.
 type EndPoint string
+
+// EstimationRun defines model for EstimationRun.
+type EstimationRun struct {
+	At     time.Time           `json:"at"`
+	By     string              `json:"by"`
+	Done   int                 `json:"done"`
+	ID     openapi_types.UUID  `json:"id"`
+	Note   string              `json:"note"`
+	Status EstimationRunStatus `json:"status"`
+	Step   EstimationRunStep   `json:"step"`
+	Total  int                 `json:"total"`
+}
+
+// EstimationRunStatus defines model for EstimationRun.Status.
+type EstimationRunStatus string
+
+// EstimationRunStep defines model for EstimationRun.Step.
+type EstimationRunStep string
 
 // Evidence defines model for Evidence.
 type Evidence string
@@ -2537,6 +2787,19 @@ type ImportRun struct {
 // ImportRunStatus defines model for ImportRun.Status.
 type ImportRunStatus string
 
+// IntervalBench What the core needs to work out another interval while it is being dragged.
+type IntervalBench struct {
+	After Outlook `json:"after"`
+
+	// DueInDays Days until it is due; negative when late.
+	DueInDays int     `json:"due_in_days"`
+	MostDays  int     `json:"most_days"`
+	Now       Outlook `json:"now"`
+
+	// SinceDays Days since the last clean.
+	SinceDays *int `json:"since_days,omitempty"`
+}
+
 // IntervalChange defines model for IntervalChange.
 type IntervalChange struct {
 	At       time.Time          `json:"at"`
@@ -2585,7 +2848,7 @@ type Job struct {
 	Reasons   []Reason           `json:"reasons"`
 	Sides     []string           `json:"sides"`
 
-	// State The soil expected today at the assumed rate.
+	// State The soil expected today.
 	State  SoilState          `json:"state"`
 	Tag    string             `json:"tag"`
 	TaskID openapi_types.UUID `json:"task_id"`
@@ -2603,6 +2866,9 @@ type JoinInfo struct {
 
 // JoinInfoKind defines model for JoinInfo.Kind.
 type JoinInfoKind string
+
+// Ladder defines model for Ladder.
+type Ladder = interval.Ladder
 
 // LastClean defines model for LastClean.
 type LastClean struct {
@@ -2677,6 +2943,20 @@ type Neighbour struct {
 	UnitID       openapi_types.UUID `json:"unit_id"`
 }
 
+// NeighbourCoil defines model for NeighbourCoil.
+type NeighbourCoil struct {
+	EveryDays     *int    `json:"every_days,omitempty"`
+	Findings      int     `json:"findings"`
+	RatePer30Days float64 `json:"rate_per_30_days"`
+	SameSite      bool    `json:"same_site"`
+	Site          string  `json:"site"`
+	Tag           string  `json:"tag"`
+
+	// Times How many times as fast as class and factors say.
+	Times  float64            `json:"times"`
+	UnitID openapi_types.UUID `json:"unit_id"`
+}
+
 // NewBulkChange defines model for NewBulkChange.
 type NewBulkChange struct {
 	Days    *int                 `json:"days,omitempty"`
@@ -2694,6 +2974,18 @@ type NewBulkChangeKind string
 
 // NewBulkChangeWhat defines model for NewBulkChange.What.
 type NewBulkChangeWhat string
+
+// NewCap defines model for NewCap.
+type NewCap struct {
+	Kind CapKind `json:"kind"`
+
+	// MostDays For all but chemistry.
+	MostDays *int    `json:"most_days,omitempty"`
+	Note     *string `json:"note,omitempty"`
+
+	// TimesAYear For chemistry.
+	TimesAYear *float64 `json:"times_a_year,omitempty"`
+}
 
 // NewFactorEvent defines model for NewFactorEvent.
 type NewFactorEvent struct {
@@ -2932,6 +3224,9 @@ type Opinion struct {
 
 // Outcome defines model for Outcome.
 type Outcome string
+
+// Outlook defines model for Outlook.
+type Outlook = interval.Outlook
 
 // OwnInterval defines model for OwnInterval.
 type OwnInterval struct {
@@ -3187,19 +3482,42 @@ type ProcedureTemplate struct {
 	Version int `json:"version"`
 }
 
+// Proof defines model for Proof.
+type Proof struct {
+	Day         calendar.Day `json:"day"`
+	EnergyShare *float64     `json:"energy_share,omitempty"`
+	FellK       *float64     `json:"fell_k,omitempty"`
+	Judged      bool         `json:"judged"`
+	Text        string       `json:"text"`
+}
+
 // Proposal defines model for Proposal.
 type Proposal struct {
-	Binding string  `json:"binding"`
-	Change  bool    `json:"change"`
-	Days    int     `json:"days"`
-	Habit   Opinion `json:"habit"`
+	// Advice What no interval can mend.
+	Advice []Reason `json:"advice"`
+
+	// BestFromDays From here on it costs at most 1 % more than the least.
+	BestFromDays *float64 `json:"best_from_days,omitempty"`
+	BestToDays   *float64 `json:"best_to_days,omitempty"`
+	Binding      string   `json:"binding"`
+	Change       bool     `json:"change"`
+	Cost         Opinion  `json:"cost"`
+	Days         int      `json:"days"`
+	Habit        Opinion  `json:"habit"`
 
 	// ID Present when there is a change to decide on.
 	ID        *openapi_types.UUID `json:"id,omitempty"`
+	InForce   *Account            `json:"in_force,omitempty"`
+	Limit     Opinion             `json:"limit"`
+	Proposed  *Account            `json:"proposed,omitempty"`
 	Reasons   []Reason            `json:"reasons"`
+	SavesYear *float64            `json:"saves_year,omitempty"`
 	School    School              `json:"school"`
 	Staircase Opinion             `json:"staircase"`
 }
+
+// RateFrom Where a rate comes from. Class and site factors alone, peers, or the side's own findings.
+type RateFrom string
 
 // ReadingContext defines model for ReadingContext.
 type ReadingContext = heat.Context
@@ -3364,23 +3682,49 @@ type Setup struct {
 
 // Side defines model for Side.
 type Side struct {
-	AccessNote string             `json:"access_note"`
-	AreaShare  float64            `json:"area_share"`
-	Curve      []CurvePoint       `json:"curve"`
-	ID         openapi_types.UUID `json:"id"`
+	AccessNote string  `json:"access_note"`
+	AreaShare  float64 `json:"area_share"`
 
-	// LimitOn Day the limit is passed at the assumed rate.
-	LimitOn      *calendar.Day `json:"limit_on,omitempty"`
-	Name         string        `json:"name"`
-	Observations []Observation `json:"observations"`
-	Penetration  float64       `json:"penetration"`
+	// AssumedRate By class and site factors alone.
+	AssumedRate float64       `json:"assumed_rate"`
+	Curve       []CurvePoint  `json:"curve"`
+	DriftSince  *calendar.Day `json:"drift_since,omitempty"`
 
-	// RatePer30Days Assumed load per 30 exposure-days today.
+	// DriftTimes By how much.
+	DriftTimes *float64 `json:"drift_times,omitempty"`
+
+	// Drifted The last findings say that the rate has changed.
+	Drifted bool `json:"drifted"`
+
+	// Findings Findings that taught the rate.
+	Findings int                `json:"findings"`
+	ID       openapi_types.UUID `json:"id"`
+
+	// LimitOn Day the limit is likely passed.
+	LimitOn *calendar.Day `json:"limit_on,omitempty"`
+
+	// LookWithLight The core is likely soiled and nobody has seen it lately.
+	LookWithLight bool          `json:"look_with_light"`
+	Name          string        `json:"name"`
+	Observations  []Observation `json:"observations"`
+	Penetration   float64       `json:"penetration"`
+
+	// RateFrom Where a rate comes from. Class and site factors alone, peers, or the side's own findings.
+	RateFrom RateFrom `json:"rate_from"`
+
+	// RateHigh Nine times in ten it is less than this.
+	RateHigh float64 `json:"rate_high"`
+
+	// RateLow Nine times in ten it is more than this.
+	RateLow float64 `json:"rate_low"`
+
+	// RatePer30Days Load per 30 exposure-days today.
 	RatePer30Days float64  `json:"rate_per_30_days"`
+	Reachable     bool     `json:"reachable"`
 	Reasons       []Reason `json:"reasons"`
 	Soil          string   `json:"soil"`
 
-	// State The soil expected today at the assumed rate.
+	// State The soil expected today.
 	State SoilState `json:"state"`
 }
 
@@ -3440,8 +3784,11 @@ type SiteCard struct {
 	Lon        *float64   `json:"lon,omitempty"`
 
 	// Mail Where reports go.
-	Mail       *string          `json:"mail,omitempty"`
-	Name       string           `json:"name"`
+	Mail *string `json:"mail,omitempty"`
+	Name string  `json:"name"`
+
+	// OverPrice Price of a day over the limit at this site; left out where that of the class or the house stands.
+	OverPrice  *float64         `json:"over_price,omitempty"`
 	Phone      *string          `json:"phone,omitempty"`
 	Placements *[]PlacementCard `json:"placements,omitempty"`
 	Power      *string          `json:"power,omitempty"`
@@ -3506,10 +3853,16 @@ type SiteReport struct {
 // SoilFacts defines model for SoilFacts.
 type SoilFacts = soil.Kind
 
-// SoilState The soil expected today at the assumed rate.
+// SoilState The soil expected today.
 type SoilState struct {
 	BlockedShare *float64 `json:"blocked_share,omitempty"`
 	CoreGrade    *int     `json:"core_grade,omitempty"`
+
+	// CoreHighShare Nine times in ten it holds at most this.
+	CoreHighShare *float64 `json:"core_high_share,omitempty"`
+
+	// CoreLowShare Nine times in ten the core holds at least this.
+	CoreLowShare *float64 `json:"core_low_share,omitempty"`
 
 	// CoreSeen Somebody has looked with light.
 	CoreSeen   bool          `json:"core_seen"`
@@ -3624,6 +3977,15 @@ type Stop struct {
 	Windows    []Window           `json:"windows"`
 }
 
+// SupersededProposal defines model for SupersededProposal.
+type SupersededProposal struct {
+	At       time.Time `json:"at"`
+	ClosedAt time.Time `json:"closed_at"`
+	Days     int       `json:"days"`
+	FromDays int       `json:"from_days"`
+	School   School    `json:"school"`
+}
+
 // SurfaceCard defines model for SurfaceCard.
 type SurfaceCard struct {
 	ID   *openapi_types.UUID `json:"id,omitempty"`
@@ -3673,7 +4035,11 @@ type TablePoint = heat.TablePoint
 
 // Task defines model for Task.
 type Task struct {
-	About   bool             `json:"about"`
+	About bool `json:"about"`
+
+	// Bench What the core needs to work out another interval while it is being dragged.
+	Bench   *IntervalBench   `json:"bench,omitempty"`
+	Caps    *[]Cap           `json:"caps,omitempty"`
 	Changes []IntervalChange `json:"changes"`
 
 	// DaysLate Negative when it is not due yet.
@@ -3687,10 +4053,18 @@ type Task struct {
 	LastQuality *LastCleanQuality `json:"last_quality,omitempty"`
 
 	// OnRound The published round that carries it.
-	OnRound      *calendar.Day      `json:"on_round,omitempty"`
-	Proposal     Proposal           `json:"proposal"`
-	ProposedDays *int               `json:"proposed_days,omitempty"`
-	TaskID       openapi_types.UUID `json:"task_id"`
+	OnRound      *calendar.Day `json:"on_round,omitempty"`
+	Proposal     Proposal      `json:"proposal"`
+	ProposedDays *int          `json:"proposed_days,omitempty"`
+
+	// SavesYear Money a year that the open proposal saves.
+	SavesYear  *float64              `json:"saves_year,omitempty"`
+	School     *School               `json:"school,omitempty"`
+	Superseded *[]SupersededProposal `json:"superseded,omitempty"`
+	TaskID     openapi_types.UUID    `json:"task_id"`
+
+	// WaitWeek Price of leaving it a week beyond the day it is due.
+	WaitWeek *float64 `json:"wait_week,omitempty"`
 }
 
 // TaskKind defines model for TaskKind.
@@ -3711,9 +4085,16 @@ type TaskLine struct {
 	LastQuality *LastCleanQuality `json:"last_quality,omitempty"`
 
 	// OnRound The published round that carries it.
-	OnRound      *calendar.Day      `json:"on_round,omitempty"`
-	ProposedDays *int               `json:"proposed_days,omitempty"`
-	TaskID       openapi_types.UUID `json:"task_id"`
+	OnRound      *calendar.Day `json:"on_round,omitempty"`
+	ProposedDays *int          `json:"proposed_days,omitempty"`
+
+	// SavesYear Money a year that the open proposal saves.
+	SavesYear *float64           `json:"saves_year,omitempty"`
+	School    *School            `json:"school,omitempty"`
+	TaskID    openapi_types.UUID `json:"task_id"`
+
+	// WaitWeek Price of leaving it a week beyond the day it is due.
+	WaitWeek *float64 `json:"wait_week,omitempty"`
 }
 
 // TreatmentLine defines model for TreatmentLine.
@@ -4284,6 +4665,9 @@ type SavePracticeJSONRequestBody = PracticeChange
 // SaveProcedureJSONRequestBody defines body for SaveProcedure for application/json ContentType.
 type SaveProcedureJSONRequestBody = ProcedureChange
 
+// AcceptProposalsJSONRequestBody defines body for AcceptProposals for application/json ContentType.
+type AcceptProposalsJSONRequestBody = Acceptance
+
 // DecideProposalJSONRequestBody defines body for DecideProposal for application/json ContentType.
 type DecideProposalJSONRequestBody = Decision
 
@@ -4334,6 +4718,9 @@ type AddSymptomJSONRequestBody = NewSymptom
 
 // TriageSymptomJSONRequestBody defines body for TriageSymptom for application/json ContentType.
 type TriageSymptomJSONRequestBody = Triage
+
+// AddCapJSONRequestBody defines body for AddCap for application/json ContentType.
+type AddCapJSONRequestBody = NewCap
 
 // SetIntervalJSONRequestBody defines body for SetInterval for application/json ContentType.
 type SetIntervalJSONRequestBody = OwnInterval

@@ -149,6 +149,7 @@ var Rates = []Rate{
 	{"energy", "Electricity", "per kWh", .18},
 	{"water", "Water", "per m³", 3.5},
 	{"call_out", "Call-out, goods included", "each", 450},
+	{"over_limit", "A coil over the limit", "per day", .5},
 	{"co2e", "Greenhouse gas of electricity", "kg CO2e per kWh", .25},
 }
 
@@ -177,6 +178,18 @@ const LimitShare = 0.30
 
 // LimitReason is why.
 const LimitReason = "a coil cut by more than this is taken as due"
+
+// RiskShare is the probability with which the limit may be passed until the house decides otherwise (assumption).
+const RiskShare = 0.20
+
+// RiskReason is why.
+const RiskReason = "one time in five it may be passed before the next clean"
+
+// EnergyKwhDay is what a clean unit of a class is taken to use in a day where nothing is entered (assumption).
+var EnergyKwhDay = map[string]float64{
+	"undercounter_cooler": 6, "display_cooler": 8, "reach_in": 9, "outdoor_condensing": 22, "packaged_unit": 60, "wall_unit": 8, "cassette": 14,
+	"ceiling_room_cooler": 12, "through_wall": 10, "air_handler": 30, "remote_condenser": 90, "unit_cooler": 25, "ice_machine": 18,
+}
 
 // StopMinutes are lost at every stop for parking, keys and signing in (assumption).
 const StopMinutes = 20

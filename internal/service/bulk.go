@@ -194,7 +194,7 @@ func (w *bulkWork) setDays(u store.Unit, task store.Task, days int, why string) 
 			OrganisationID: w.t.Org, ID: store.NewID(), TaskID: task.ID, FromDays: task.EveryDays, ToDays: days, School: string(contract.Own),
 			Reason: why, AccountID: &w.a.AccountID, At: w.s.stamp(),
 		}
-		return errors.Join(w.t.SetTaskInterval(task, days), w.t.CloseProposals([]uuid.UUID{task.ID}, "overridden"), store.Insert(w.t, change))
+		return errors.Join(w.t.SetTaskInterval(task, days), w.t.CloseProposals([]uuid.UUID{task.ID}, "overridden", w.s.stamp()), store.Insert(w.t, change))
 	})
 }
 

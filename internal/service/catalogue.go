@@ -35,6 +35,9 @@ type catalogue struct {
 	sprayers   []store.SprayerSetting
 	rates      []store.Rate
 	limit      float64
+	risk       float64               // the limit may be passed with
+	graders    map[uuid.UUID]float64 // scatter of those who practised enough
+	learned    map[removalKey]store.RemovalEstimate
 	// answers to questions of practice that are in force; procedures are the newest template of each class.
 	answers    []store.HouseRule
 	procedures map[uuid.UUID]store.ProcedureVersion
@@ -48,11 +51,14 @@ func loadCatalogue(t store.Tenant) (catalogue, error) {
 	var removals []store.MethodRemoval
 	var rules []store.HouseRule
 	var procedures []store.ProcedureVersion
+	var graders []store.Grader
+	var learned []store.RemovalEstimate
 	for _, err := range []error{
 		into(&c.classes, t, "position"), into(&sides, t, "position"), into(&tasks, t, "class_id, kind"), into(&c.soils, t, "position"),
 		into(&c.factors, t, "position"), into(&c.methods, t, "position"), into(&removals, t, "method_id"),
 		into(&c.cleaners, t, "position"), into(&rules, t, "question"), into(&c.people, t, "name"), into(&c.crews, t, "name"),
 		into(&c.sprayers, t, "position"), into(&c.rates, t, "position"), into(&procedures, t, "version"), into(&c.tables, t, "code"),
+		into(&graders, t, "person_id"), into(&learned, t, "method_id, family"),
 	} {
 		if err != nil {
 			return c, fmt.Errorf("reading the catalogues: %w", err)
@@ -70,11 +76,19 @@ func loadCatalogue(t store.Tenant) (catalogue, error) {
 	c.factor = store.Index(c.factors, func(r store.FactorDef) uuid.UUID { return r.ID })
 	c.method = store.Index(c.methods, func(r store.Method) uuid.UUID { return r.ID })
 	c.cleaner = store.Index(c.cleaners, func(r store.Cleaner) uuid.UUID { return r.ID })
+	var err error
+	if c.graders, err = graderSigmas(graders); err != nil {
+		return c, fmt.Errorf("reading the graders: %w", err)
+	}
+	c.learned = store.Index(learned, func(r store.RemovalEstimate) removalKey { return removalKey{r.MethodID, r.Family} })
 	c.removal = map[uuid.UUID]soil.Method{}
 	for _, r := range removals {
 		m := c.removal[r.MethodID]
 		m.Driven = c.method[r.MethodID].Driven
 		shares := [2]float64{r.FaceShare, r.CoreShare}
+		if own, ok := c.learned[removalKey{r.MethodID, r.Family}]; ok {
+			shares = [2]float64{own.FaceShare, own.CoreShare}
+		}
 		if soil.Family(r.Family) == soil.GreaseLike {
 			m.Grease = shares
 		} else {
@@ -82,16 +96,18 @@ func loadCatalogue(t store.Tenant) (catalogue, error) {
 		}
 		c.removal[r.MethodID] = m
 	}
-	c.limit = defaults.LimitShare
+	c.limit, c.risk = defaults.LimitShare, defaults.RiskShare
+	shares := map[string]*float64{limitQuestion: &c.limit, riskQuestion: &c.risk}
 	for _, r := range rules {
-		if r.Question != limitQuestion {
-			if r.Valid.To == nil {
-				c.answers = append(c.answers, r)
-			}
+		if r.Valid.To != nil {
 			continue
 		}
-		if r.SiteID == nil && r.UnitID == nil && r.Valid.To == nil {
-			if err := r.Choice.Into(&c.limit); err != nil {
+		share, ok := shares[r.Question]
+		switch {
+		case !ok:
+			c.answers = append(c.answers, r)
+		case r.SiteID == nil && r.UnitID == nil:
+			if err := r.Choice.Into(share); err != nil {
 				return c, fmt.Errorf("reading the house limit: %w", err)
 			}
 		}
@@ -99,6 +115,12 @@ func loadCatalogue(t store.Tenant) (catalogue, error) {
 	// Later versions come later and stay.
 	c.procedures = store.Index(procedures, func(p store.ProcedureVersion) uuid.UUID { return p.ClassID })
 	return c, nil
+}
+
+// removalKey is a method on soil of a family.
+type removalKey struct {
+	method uuid.UUID
+	family string
 }
 
 func into[T any](rows *[]T, t store.Tenant, order string) (err error) {

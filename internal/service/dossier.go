@@ -8,6 +8,7 @@ import (
 
 	"nextround/core/calendar"
 	"nextround/core/interval"
+	"nextround/core/learn"
 	"nextround/core/reason"
 	"nextround/core/soil"
 	"nextround/internal/contract"
@@ -43,6 +44,11 @@ type register struct {
 	treatments   map[uuid.UUID][]store.Treatment
 	treated      map[uuid.UUID]map[uuid.UUID]bool // treatment → surface
 	resets       map[[2]uuid.UUID][]store.TaskReset
+	caps         map[uuid.UUID][]store.TaskCap // by task
+	pressures    map[uuid.UUID][]store.Reading // by visit
+	peers        peers
+	// bulk leaves out what only one unit's screen shows.
+	bulk bool
 	// details of visits, where they were asked for.
 	details map[uuid.UUID]store.VisitDetails
 }
@@ -67,7 +73,7 @@ func loadRegisterWith(t store.Tenant, c catalogue, units []uuid.UUID) (*register
 		return nil, err
 	}
 	r.index()
-	return r, nil
+	return r, r.loadPeers(t)
 }
 
 // index sorts the facts by what they belong to.
@@ -90,6 +96,8 @@ func (r *register) index() {
 	r.findingSoils = store.By(f.FindingSoils, func(x store.FindingSoil) uuid.UUID { return x.FindingID })
 	r.treatments = store.By(f.Treatments, func(x store.Treatment) uuid.UUID { return x.VisitID })
 	r.resets = store.By(f.Resets, func(x store.TaskReset) [2]uuid.UUID { return [2]uuid.UUID{x.TaskID, x.SurfaceID} })
+	r.caps = store.By(f.Caps, func(x store.TaskCap) uuid.UUID { return x.TaskID })
+	r.pressures = store.By(f.Pressures, func(x store.Reading) uuid.UUID { return x.VisitID })
 	r.treated = map[uuid.UUID]map[uuid.UUID]bool{}
 	for _, x := range f.TreatmentSide {
 		if r.treated[x.TreatmentID] == nil {
@@ -187,6 +195,9 @@ type coilDossier struct {
 	blocked float64
 	// method of the newest treatment.
 	method string
+	// light and deep are how the coil is usually cleaned; taskRows its clocks.
+	light, deep work
+	taskRows    []store.Task
 }
 
 type sideDossier struct {
@@ -197,6 +208,11 @@ type sideDossier struct {
 	looks   []sideLook
 	k       float64
 	leading *store.FactorDef
+	// rate learned, and where it comes from.
+	rate       learn.Rate
+	from       string
+	fromPeers  bool
+	peerReason reason.Reason
 }
 
 // sideLook is an observation with its date.
@@ -214,6 +230,9 @@ type taskDossier struct {
 	result   interval.Result
 	evidence string // hash of what the result rests on, without the interval in force
 	open     *store.Proposal
+	ahead    outlooks
+	wait     float64 // price of a week beyond the due day
+	setBy    string  // the school that set the interval in force
 }
 
 // site and placement where the unit stands on a day; the last stay when none covers it.
@@ -231,6 +250,19 @@ func (r *register) standing(unit uuid.UUID, today calendar.Day) (store.Site, sto
 
 // dossier assembles a unit and has the core work on it.
 func (s *Service) dossier(r *register, u store.Unit) (dossier, error) {
+	d := s.placed(r, u)
+	for _, c := range r.coils[u.ID] {
+		coil, err := s.coilDossier(r, d, c)
+		if err != nil {
+			return d, fmt.Errorf("%s, %s: %w", u.Tag, c.Role, err)
+		}
+		d.coils = append(d.coils, coil)
+	}
+	return d, nil
+}
+
+// placed is a unit with where it stands and what is at work there, its coils not yet looked at.
+func (s *Service) placed(r *register, u store.Unit) dossier {
 	d := dossier{unit: u, class: r.classByID[u.ClassID]}
 	d.site, d.placement = r.standing(u.ID, s.today("UTC"))
 	d.today = s.today(d.site.Zone)
@@ -242,14 +274,7 @@ func (s *Service) dossier(r *register, u store.Unit) (dossier, error) {
 		d.addFactors(r, place.ID, contract.FactorScopePlacement, stay.During)
 	}
 	d.addFactors(r, u.ID, contract.FactorScopeUnit, store.DateRange{})
-	for _, c := range r.coils[u.ID] {
-		coil, err := s.coilDossier(r, d, c)
-		if err != nil {
-			return d, fmt.Errorf("%s, %s: %w", u.Tag, c.Role, err)
-		}
-		d.coils = append(d.coils, coil)
-	}
-	return d, nil
+	return d
 }
 
 func (d *dossier) addFactors(r *register, at uuid.UUID, scope contract.FactorScope, during store.DateRange) {
@@ -306,6 +331,12 @@ func (s *Service) coilDossier(r *register, d dossier, c store.Coil) (coilDossier
 			}
 		}
 	}
+	family := soil.Mixed
+	if len(coil.sides) > 0 {
+		family = soil.Family(coil.sides[max(coil.worst, 0)].kind.Family)
+	}
+	coil.taskRows = r.tasks[c.ID]
+	coil.light, coil.deep = r.usualWork(d, c, string(contract.TaskKindLight), family), r.usualWork(d, c, string(contract.TaskKindDeep), family)
 	for _, t := range r.tasks[c.ID] {
 		task, err := r.taskDossier(d, coil, t)
 		if err != nil {
@@ -387,7 +418,7 @@ func (r *register) sideDossier(d dossier, c store.Coil, surface store.Surface) (
 			continue
 		}
 		from = min(from, day)
-		visit := soil.Visit{Day: day}
+		visit := soil.Visit{Day: day, GraderSigma: r.graderOf(v.ID), ReadingShare: r.readingShare(d, c, v.ID)}
 		for _, f := range r.findings[[2]uuid.UUID{v.ID, surface.ID}] {
 			look := soil.Finding{Grade: soil.Grade(f.Grade), Seen: soil.Seen(f.Seen)}
 			switch f.Phase {
@@ -414,9 +445,7 @@ func (r *register) sideDossier(d dossier, c store.Coil, surface store.Surface) (
 	})
 	side.history = soil.History{Start: start, Conditions: r.conditions(d, from, side.kind), Visits: visits, Until: max(d.today, from)}
 	side.k, side.leading = d.factorOn(d.today)
-	var err error
-	side.trace, err = soil.Replay(side.history)
-	return side, err
+	return side, r.learnSide(d, c, &side)
 }
 
 const (
@@ -505,11 +534,16 @@ func (r *register) taskDossier(d dossier, coil coilDossier, t store.Task) (taskD
 		InForceDays: t.EveryDays, Limit: r.limit,
 	}
 	var clocks []interval.Clock
+	covered, seen := map[string]bool{}, true
 	baseline := store.Index(r.taskSurfaces[t.ID], func(x store.TaskSurface) uuid.UUID { return x.SurfaceID })
 	for _, side := range coil.sides {
-		base, covered := baseline[side.ID]
-		if !covered {
+		base, ok := baseline[side.ID]
+		if !ok {
 			continue
+		}
+		covered[side.ID.String()] = true
+		if side.Reachable && side.rate.Known {
+			seen = seen && coreSeenLately(side)
 		}
 		clock := interval.Clock{Side: side.Name, Last: store.DayOf(base.LastDay), Quality: interval.LastClean(base.LastQuality)}
 		in.Sides = append(in.Sides, interval.Side{Name: side.Name, Runs: r.runs(d, coil, t, side, clock)})
@@ -533,16 +567,63 @@ func (r *register) taskDossier(d dossier, coil coilDossier, t store.Task) (taskD
 		due.Day = *forward // brought forward by hand
 	}
 	task.due = due
+	in.Leads, in.Light, in.CoreSeen, in.Last = r.leads(d), t.Kind == string(contract.TaskKindLight), &seen, task.last
+	if t.AnchorMonth != nil {
+		in.AnchorMonth = *t.AnchorMonth
+	}
+	for _, c := range r.capsOf(t.ID) {
+		in.Caps = append(in.Caps, interval.Cap{Kind: interval.CapKind(c.Kind), MostDays: value(c.MostDays), TimesAYear: value(c.TimesAYear), Note: c.Note})
+	}
+	task.ahead = r.ahead(d, coil, t, due.Day, covered)
+	if task.ahead.known {
+		in.Outlook, in.OverNow = &task.ahead.after, task.ahead.overNow()
+	}
 	var err error
 	if task.result, err = interval.Propose(in); err != nil {
 		return task, err
 	}
-	in.InForceDays = 0
-	task.evidence = hashOf(in)
+	task.wait = task.ahead.waitWeek(task.result.Best, due.Day.Sub(d.today))
+	task.evidence = evidenceOf(in, coil)
+	task.setBy = string(contract.Habit)
+	if changes := r.changes[t.ID]; len(changes) > 0 {
+		task.setBy = changes[0].School
+	}
 	if p, ok := r.open[t.ID]; ok {
 		task.open = &p
 	}
 	return task, nil
+}
+
+// coreSeenLately reports whether one of the last two opened-up looks told something of the core.
+func coreSeenLately(side sideDossier) bool {
+	n := 0
+	for i := len(side.history.Visits) - 1; i >= 0 && n < 2; i-- {
+		if f := side.history.Visits[i].Found; f != nil {
+			if f.Seen.ShowsCore() {
+				return true
+			}
+			n++
+		}
+	}
+	return false
+}
+
+// evidenceOf is the hash of what a proposal rests on: what was found, and what the house wants. The interval in force, the
+// day, and what peers say are left out, so that a proposal is not made anew because time goes by.
+func evidenceOf(in interval.Task, coil coilDossier) string {
+	rests := struct {
+		Task   interval.Task
+		Visits [][]soil.Visit
+		Wanted any
+	}{Task: in}
+	if in.Outlook != nil {
+		rests.Wanted = []any{in.Outlook.Economics, in.Outlook.CleanCost, in.Outlook.OverPrice, in.Outlook.Risk}
+	}
+	rests.Task.InForceDays, rests.Task.Outlook, rests.Task.OverNow, rests.Task.Last = 0, nil, 0, nil
+	for _, s := range coil.sides {
+		rests.Visits = append(rests.Visits, s.history.Visits)
+	}
+	return hashOf(rests)
 }
 
 func classDays(c store.EquipmentClass, kind string) int {
@@ -608,14 +689,30 @@ func (r *register) runs(d dossier, coil coilDossier, t store.Task, side sideDoss
 	return runs
 }
 
-// rateReasons say what made the assumed rate and the state.
+// rateReasons say what made the rate and the state.
 func (side sideDossier) rateReasons(class store.EquipmentClass) []reason.Reason {
-	c := side.history.ConditionOn(side.history.Until)
-	out := []reason.Reason{{
+	out := []reason.Reason{}
+	if side.from == rateOwn {
+		out = append(out, reason.Reason{
+			Code: "rate_own", Evidence: reason.Assumption,
+			Numbers: reason.Numbers{
+				"rate": side.rate.Rate.P50, "low": side.rate.Rate.P10, "high": side.rate.Rate.P90, "findings": float64(side.rate.Counted),
+				"times": side.rate.Rate.P50 / side.rate.Assumed,
+			},
+		})
+	}
+	if side.fromPeers {
+		r := side.peerReason
+		if side.from == ratePeers {
+			r.Code = "peers_only"
+		}
+		out = append(out, r)
+	}
+	out = append(out, reason.Reason{
 		Code: "start_rate", Evidence: reason.Assumption,
-		Numbers: reason.Numbers{"rate": c.Rate, "reference_days": class.ReferenceDays, "factor": side.k},
+		Numbers: reason.Numbers{"rate": side.rate.Assumed, "reference_days": class.ReferenceDays, "factor": side.k},
 		Names:   reason.Names{"class": class.Name},
-	}}
+	})
 	if side.leading != nil {
 		out = append(out, reason.Reason{
 			Code: "leading_factor", Evidence: reason.CommonPractice,
@@ -624,7 +721,30 @@ func (side sideDossier) rateReasons(class store.EquipmentClass) []reason.Reason 
 	}
 	out = append(out, reason.Reason{
 		Code: "penetration", Evidence: reason.Assumption,
-		Numbers: reason.Numbers{"penetration": side.kind.Penetration}, Names: reason.Names{"soil": side.kind.Name},
+		Numbers: reason.Numbers{"penetration": side.kind.Penetration, "learned": side.rate.Penetration}, Names: reason.Names{"soil": side.kind.Name},
 	})
-	return append(out, side.trace.Reasons...)
+	for _, r := range side.rate.Reasons {
+		switch r.Code {
+		case "rate", "first_finding", "core_likely":
+		default:
+			out = append(out, r)
+		}
+	}
+	if r, ok := levelsOff(side.history.Visits); ok {
+		out = append(out, r)
+	}
+	for _, r := range side.trace.Reasons {
+		if r.Code != "core_unseen" {
+			out = append(out, r)
+		}
+	}
+	if side.rate.Known && side.rate.CoreSeen == nil {
+		out = append(out, reason.Reason{
+			Code: "core_unseen", Evidence: reason.Assumption,
+			Numbers: reason.Numbers{
+				"core_blocked_share": soil.Share(side.rate.State.Core), "low": soil.Share(side.rate.Core.P10), "high": soil.Share(side.rate.Core.P90),
+			},
+		})
+	}
+	return out
 }

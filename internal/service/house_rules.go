@@ -344,17 +344,24 @@ var days1 = func(key, label string, max float64) contract.HouseColumn {
 // houseTables are the catalogues in the order of the screen.
 var houseTables = []houseTable{
 	rulesTable[store.HouseRule]{
-		key: "limits", title: "Limits", note: "The blocked share at which a coil counts as due.", moves: true,
+		key: "limits", title: "Limits", note: "The blocked share that is allowed, and the risk with which it may be passed before the next clean.", moves: true,
 		columns: []rulesColumn[store.HouseRule]{
-			{column("share", "Blocked share allowed", "number", "share", .05, .9), func(r *store.HouseRule) any { return &r.Share }},
+			{column("share", "Share", "number", "share", .05, .9), func(r *store.HouseRule) any { return &r.Share }},
 			{column("reason", "Why", "text", "", 0, 0), func(r *store.HouseRule) any { return &r.Reason }},
 		},
 		rows: limitRules,
 		about: func(r *store.HouseRule) (uuid.UUID, string, string, *store.Founded) {
-			return r.ID, r.Question, "House limit", &r.Founded
+			name := "House limit, blocked share allowed"
+			if r.Question == riskQuestion {
+				name = "Risk of passing it"
+			}
+			return r.ID, r.Question, name, &r.Founded
 		},
 		defaults: func() []store.HouseRule {
-			return []store.HouseRule{{Question: limitQuestion, Share: defaults.LimitShare, Reason: defaults.LimitReason}}
+			return []store.HouseRule{
+				{Question: limitQuestion, Share: defaults.LimitShare, Reason: defaults.LimitReason},
+				{Question: riskQuestion, Share: defaults.RiskShare, Reason: defaults.RiskReason},
+			}
 		},
 		write: func(t store.Tenant, r *store.HouseRule, read int) error {
 			r.Choice, r.Revision = store.ToJSON(r.Share), r.Founded.Version
@@ -372,6 +379,8 @@ var houseTables = []houseTable{
 			{days1("max_days", "Never longer than", 3650), func(r *store.EquipmentClass) any { return &r.MaxDays }},
 			{column("light_minutes", "Light clean takes", "integer", "min", 1, 1440), func(r *store.EquipmentClass) any { return &r.LightMinutes }},
 			{column("deep_minutes", "Deep clean takes", "integer", "min", 1, 1440), func(r *store.EquipmentClass) any { return &r.DeepMinutes }},
+			{column("energy_kwh_day", "A clean unit uses", "number", "kWh/d", 0, 1e5), func(r *store.EquipmentClass) any { return &r.EnergyKwhDay }},
+			{column("over_price", "A day over the limit", "number", "money", 0, 1e6), func(r *store.EquipmentClass) any { return &r.OverPrice }},
 			{choiceColumn("usual_soil", "Usual soil", soilCodes()...), func(r *store.EquipmentClass) any { return &r.UsualSoil }},
 		},
 		rows: all[store.EquipmentClass],
@@ -502,7 +511,7 @@ var houseTables = []houseTable{
 		},
 	},
 	rulesTable[store.Rate]{
-		key: "rates", title: "Rates", note: "Prices in the house's currency. Labour and water price the advice; the others are kept for the costing of intervals.",
+		key: "rates", title: "Rates", note: "Prices in the house's currency: they cost the advice, the soil and the intervals. What a day over the limit is worth may differ by class and site.", moves: true,
 		columns: []rulesColumn[store.Rate]{
 			{column("amount", "Amount", "number", "", 0, 1e6), func(r *store.Rate) any { return &r.Amount }},
 			{column("unit", "Per", "text", "", 0, 0), func(r *store.Rate) any { return &r.Unit }},
@@ -548,7 +557,7 @@ func limitRules(t store.Tenant) ([]store.HouseRule, error) {
 	rows, err := store.All[store.HouseRule](t, "question")
 	var out []store.HouseRule
 	for _, r := range rows {
-		if r.Question != limitQuestion || r.Valid.To != nil {
+		if (r.Question != limitQuestion && r.Question != riskQuestion) || r.Valid.To != nil {
 			continue
 		}
 		if err := r.Choice.Into(&r.Share); err != nil {

@@ -7,6 +7,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"nextround/core/interval"
 	"nextround/core/invalid"
 	"nextround/internal/contract"
 	"nextround/internal/store"
@@ -16,13 +17,28 @@ import (
 const mostDays = 3650
 
 func (s *Service) proposalRow(org uuid.UUID, task taskDossier) store.Proposal {
-	return store.Proposal{
+	row := store.Proposal{
 		OrganisationID: org, ID: store.NewID(), TaskID: task.ID, School: string(task.result.School), Days: task.result.Days,
 		FromDays: task.EveryDays, HabitDays: task.result.Habit.Days, StaircaseDays: task.result.Staircase.Days,
 		Binding: task.result.Binding, Status: "open", Result: store.ToJSON(task.result), Reasons: store.ToJSON(task.result.Reasons),
 		ModelVersion: ModelVersion, InputsHash: task.evidence, ComputedAt: s.stamp(),
 	}
+	if task.ahead.known {
+		row.LimitDays, row.CostDays = &task.result.Limit.Days, &task.result.Cost.Days
+		row.SavesYear = savesYear(task.result)
+	}
+	return row
 }
+
+// savesYear is the money a year that a proposal saves, the price of days over the limit counted; nil where it is not known.
+func savesYear(r interval.Result) *float64 {
+	if r.InForce == nil || r.Proposed == nil {
+		return nil
+	}
+	return ptr(yearDays * (r.InForce.TotalDay - r.Proposed.TotalDay))
+}
+
+const yearDays = 365
 
 // DecideProposal accepts an open proposal or sets the manager's own interval in its place, with a reason.
 func (s *Service) DecideProposal(ctx context.Context, a Actor, id uuid.UUID, req contract.Decision) (contract.IntervalChange, error) {
@@ -50,7 +66,7 @@ func (s *Service) DecideProposal(ctx context.Context, a Actor, id uuid.UUID, req
 			}
 			status, change.ToDays, change.School = "overridden", value(req.Days), string(contract.Own)
 		}
-		if err := t.CloseProposals([]uuid.UUID{p.TaskID}, status); err != nil {
+		if err := t.CloseProposals([]uuid.UUID{p.TaskID}, status, s.stamp()); err != nil {
 			return err
 		}
 		return s.changeInterval(t, a, p.TaskID, &change)
@@ -68,7 +84,7 @@ func (s *Service) SetInterval(ctx context.Context, a Actor, task uuid.UUID, req 
 		return contract.IntervalChange{}, err
 	}
 	err := s.tenant(ctx, a).InTransaction(func(t store.Tenant) error {
-		if err := t.CloseProposals([]uuid.UUID{task}, "overridden"); err != nil {
+		if err := t.CloseProposals([]uuid.UUID{task}, "overridden", s.stamp()); err != nil {
 			return err
 		}
 		return s.changeInterval(t, a, task, &change)

@@ -63,6 +63,8 @@ func copyCatalogues(t store.Tenant) error {
 		store.Insert(t, defaultCleaners(t.Org)...), store.Insert(t, defaultSprayers(t.Org)...), store.Insert(t, defaultRates(t.Org)...),
 		store.Insert(t, store.HouseRule{
 			OrganisationID: t.Org, ID: store.NewID(), Question: limitQuestion, Choice: store.ToJSON(defaults.LimitShare), Reason: defaults.LimitReason,
+		}, store.HouseRule{
+			OrganisationID: t.Org, ID: store.NewID(), Question: riskQuestion, Choice: store.ToJSON(defaults.RiskShare), Reason: defaults.RiskReason,
 		}),
 	} {
 		if err != nil {
@@ -75,12 +77,15 @@ func copyCatalogues(t store.Tenant) error {
 // limitQuestion is the house rule for the blocked share that is allowed.
 const limitQuestion = "limit_share"
 
+// riskQuestion is the house rule for the risk with which the limit may be passed.
+const riskQuestion = "risk_share"
+
 func defaultClasses(org uuid.UUID) (classes []store.EquipmentClass, sides []store.ClassSide, tasks []store.ClassTask) {
 	for i, c := range defaults.Classes {
 		row := store.EquipmentClass{
 			OrganisationID: org, ID: store.NewID(), Code: c.Code, Name: c.Name, ReferenceDays: c.ReferenceDays,
 			ReferenceFanShare: 1, DeepDays: c.DeepDays, MaxDays: c.MaxDays, LightMinutes: c.LightMinutes,
-			DeepMinutes: c.DeepMinutes, UsualSoil: c.Soil, Position: i, Founded: founded(string(c.Evidence), defaults.NoSource),
+			DeepMinutes: c.DeepMinutes, UsualSoil: c.Soil, EnergyKwhDay: defaults.EnergyKwhDay[c.Code], Position: i, Founded: founded(string(c.Evidence), defaults.NoSource),
 		}
 		if row.Evidence == assumption {
 			row.Source = defaults.Assumed

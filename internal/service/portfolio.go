@@ -170,7 +170,8 @@ func (s *Service) roundsByTask(t store.Tenant, today calendar.Day) (map[uuid.UUI
 func (d dossier) coilLine(c coilDossier, rounds map[uuid.UUID]calendar.Day) contract.CoilLine {
 	line := contract.CoilLine{CoilID: c.ID, Role: contract.CoilRole(c.Role), State: c.state(), Tasks: []contract.TaskLine{}}
 	if c.worst >= 0 {
-		line.WorstSide = &c.sides[c.worst].Name
+		side := c.sides[c.worst]
+		line.WorstSide, line.RatePer30Days, line.RateFrom = &side.Name, &side.rate.Rate.P50, ptr(contract.RateFrom(side.from))
 	}
 	if c.method != "" {
 		line.LastMethod = ptr(c.method)
@@ -186,7 +187,16 @@ func (c coilDossier) state() contract.SoilState {
 	if c.worst < 0 {
 		return contract.SoilState{}
 	}
-	return stateOf(c.sides[c.worst].trace)
+	return c.sides[c.worst].state()
+}
+
+// state of a side with the range of its core.
+func (side sideDossier) state() contract.SoilState {
+	out := stateOf(side.trace)
+	if out.Known {
+		out.CoreLowShare, out.CoreHighShare = ptr(soil.Share(side.rate.Core.P10)), ptr(soil.Share(side.rate.Core.P90))
+	}
+	return out
 }
 
 func stateOf(t soil.Trace) contract.SoilState {
@@ -207,8 +217,12 @@ func (t taskDossier) line(today calendar.Day, rounds map[uuid.UUID]calendar.Day)
 		LastDay: t.last, LastQuality: ptr(contract.LastCleanQuality(t.quality)),
 	}
 	if t.open != nil {
-		line.ProposedDays = &t.open.Days
+		line.ProposedDays, line.SavesYear = &t.open.Days, t.open.SavesYear
 	}
+	if t.ahead.known {
+		line.WaitWeek = &t.wait
+	}
+	line.School = ptr(contract.School(t.setBy))
 	if day, ok := rounds[t.ID]; ok {
 		line.OnRound = &day
 	}

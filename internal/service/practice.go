@@ -90,7 +90,7 @@ func (s *Service) practiceNames(t store.Tenant) (practiceNames, error) {
 	}
 	units := []uuid.UUID{}
 	for _, r := range rows {
-		if r.Question == limitQuestion || r.Valid.To != nil {
+		if r.Question == limitQuestion || r.Question == riskQuestion || r.Valid.To != nil {
 			continue
 		}
 		out.answers = append(out.answers, r)

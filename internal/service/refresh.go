@@ -26,6 +26,7 @@ func (s *Service) refreshTelling(t store.Tenant, units []uuid.UUID, tell func(do
 	if err != nil {
 		return err
 	}
+	var moved []uuid.UUID
 	for from := 0; from < len(units); from += batch {
 		if tell != nil {
 			if err := tell(from); err != nil {
@@ -36,11 +37,39 @@ func (s *Service) refreshTelling(t store.Tenant, units []uuid.UUID, tell func(do
 		if err != nil {
 			return err
 		}
-		if err := s.refreshBatch(t, r); err != nil {
+		r.bulk = true
+		heard, err := s.refreshBatch(t, r)
+		if err != nil {
 			return err
 		}
+		moved = append(moved, heard...)
 	}
-	return nil
+	if len(moved) == 0 || len(units) > peersTouched {
+		return nil // those of a large change are all worked out anyway
+	}
+	// What was learned here, the peers at the same site hear of at once; those elsewhere with the day.
+	near, err := t.PeersAt(moved)
+	if err != nil || len(near) > peersTouched {
+		return err
+	}
+	return s.refreshPeers(t, c, near)
+}
+
+// peersTouched is how many peers a visit works out anew at once.
+const peersTouched = 200
+
+// refreshPeers brings in line what rests on what peers say; it goes no further.
+func (s *Service) refreshPeers(t store.Tenant, c catalogue, units []uuid.UUID) error {
+	if len(units) == 0 {
+		return nil
+	}
+	r, err := loadRegisterWith(t, c, units)
+	if err != nil {
+		return err
+	}
+	r.bulk = true
+	_, err = s.refreshBatch(t, r)
+	return err
 }
 
 // derived is what is worked out of a batch of units.
@@ -48,22 +77,27 @@ type derived struct {
 	stale []uuid.UUID
 	fresh []store.Proposal
 	lines []store.CoilLine
+	rates []store.RateEstimate
+	// moved are the units whose peers hear something new.
+	moved []uuid.UUID
 }
 
-func (s *Service) refreshBatch(t store.Tenant, r *register) error {
+func (s *Service) refreshBatch(t store.Tenant, r *register) (moved []uuid.UUID, err error) {
 	tasks := make([]uuid.UUID, len(r.facts.Tasks))
 	for i, x := range r.facts.Tasks {
 		tasks[i] = x.ID
 	}
 	decided, err := t.DecidedEvidence(tasks)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	out, err := s.derive(t.Org, r, decided)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	return errors.Join(t.CloseProposals(out.stale, "superseded"), store.Insert(t, out.fresh...), t.PutCoilLines(out.lines))
+	return out.moved, errors.Join(
+		t.CloseProposals(out.stale, "superseded", s.stamp()), store.Insert(t, out.fresh...), t.PutCoilLines(out.lines), t.PutRateEstimates(out.rates),
+	)
 }
 
 // derive works out what the units of a register come to.
@@ -73,11 +107,20 @@ func (s *Service) derive(org uuid.UUID, r *register, decided map[store.Evidence]
 		if err != nil {
 			return out, err
 		}
+		heard := false
 		for i := range d.coils {
+			for _, side := range d.coils[i].sides {
+				row := s.estimateRow(org, d, d.coils[i], side)
+				heard = heard || moved(r.peers.own[side.ID], row)
+				out.rates = append(out.rates, row)
+			}
 			for k := range d.coils[i].tasks {
 				s.reconsider(org, d, &d.coils[i].tasks[k], decided, &out)
 			}
 			out.lines = append(out.lines, s.coilLine(org, d, d.coils[i]))
+		}
+		if heard {
+			out.moved = append(out.moved, u.ID)
 		}
 	}
 	return out, nil
@@ -113,12 +156,14 @@ func (s *Service) coilLine(org uuid.UUID, d dossier, c coilDossier) store.CoilLi
 	row.InputsHash = hashOf(line)
 	if c.worst >= 0 {
 		row.Blocked = c.sides[c.worst].trace.Now.Blocked()
+		row.Rate = c.sides[c.worst].rate.Rate.P50
 	}
 	for i, t := range c.tasks {
 		if due := store.Date(t.due.Day); i == 0 || due < row.Due {
 			row.Due = due
 		}
 		row.Proposed = row.Proposed || t.open != nil
+		row.WaitWeek = max(row.WaitWeek, t.wait)
 	}
 	return row
 }
@@ -215,11 +260,15 @@ func (n newcomers) derive(s *Service, rows intakeRows) error {
 		}
 	}
 	r.index()
+	if err := r.loadPeers(n.in.Tenant); err != nil {
+		return err
+	}
+	r.bulk = true
 	out, err := s.derive(n.in.Org, r, nil)
 	if err != nil {
 		return err
 	}
-	return errors.Join(store.Insert(n.in.Tenant, out.fresh...), store.Insert(n.in.Tenant, out.lines...))
+	return errors.Join(store.Insert(n.in.Tenant, out.fresh...), store.Insert(n.in.Tenant, out.lines...), store.Insert(n.in.Tenant, out.rates...))
 }
 
 // Rebuild drops everything derived that nobody has answered and works it out anew.
@@ -233,22 +282,36 @@ func (s *Service) Rebuild(ctx context.Context) (units int, err error) {
 		if err := t.DropDerived(); err != nil {
 			return units, err
 		}
-		for after := uuid.Nil; ; {
-			ids, err := t.UnitIDs(after, batch)
+		if err := t.InTransaction(s.learnRemovals); err != nil {
+			return units, err
+		}
+		// First what each side says of itself, then what follows from all of them.
+		for _, step := range []string{stepLearning, stepProposing} {
+			n, err := everyUnit(t, func(t store.Tenant, ids []uuid.UUID) error { return s.workUnits(t, step, ids) })
 			if err != nil {
 				return units, err
 			}
-			if len(ids) == 0 {
-				break
-			}
-			after = ids[len(ids)-1]
-			units += len(ids)
-			if err := t.InTransaction(func(t store.Tenant) error { return s.refresh(t, ids) }); err != nil {
-				return units, err
+			if step == stepProposing {
+				units += n
 			}
 		}
 	}
 	return units, nil
+}
+
+// everyUnit goes over all units, a batch and a transaction at a time.
+func everyUnit(t store.Tenant, do func(store.Tenant, []uuid.UUID) error) (n int, err error) {
+	for after := uuid.Nil; ; {
+		ids, err := t.UnitIDs(after, batch)
+		if err != nil || len(ids) == 0 {
+			return n, err
+		}
+		after = ids[len(ids)-1]
+		n += len(ids)
+		if err := t.InTransaction(func(t store.Tenant) error { return do(t, ids) }); err != nil {
+			return n, err
+		}
+	}
 }
 
 // catchUp is RefreshAll in the background.

@@ -21,7 +21,7 @@ import (
 )
 
 // ModelVersion names the arithmetic behind derived rows; it changes whenever results would.
-const ModelVersion = "replay-1 staircase-1"
+const ModelVersion = "learn-1 schools-1"
 
 // Errors that callers tell apart. Field errors are invalid.Error, with JSON pointers as paths.
 var (

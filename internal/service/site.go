@@ -80,7 +80,7 @@ func (r siteRows) card() contract.SiteCard {
 	x := r.site
 	c := contract.SiteCard{
 		Name: x.Name, Zone: x.Zone, Code: &x.Code, Status: ptr(contract.SiteCardStatus(x.Status)), Address: &x.Address, Contact: &x.Contact,
-		Phone: &x.Phone, Keys: &x.Keys, Water: &x.Water, Power: &x.Power, Mail: &x.Mail, AccessNote: &x.AccessNote, Lat: x.Lat, Lon: x.Lon, AltitudeM: x.AltitudeM,
+		Phone: &x.Phone, Keys: &x.Keys, Water: &x.Water, Power: &x.Power, Mail: &x.Mail, AccessNote: &x.AccessNote, Lat: x.Lat, Lon: x.Lon, AltitudeM: x.AltitudeM, OverPrice: x.OverPrice,
 		Placements: &[]contract.PlacementCard{}, Windows: &[]contract.WindowCard{}, Holidays: &[]contract.Holiday{},
 	}
 	for _, p := range r.placements {
@@ -106,7 +106,7 @@ func checkSite(in contract.SiteCard, org, id uuid.UUID, bad *invalid.Error) site
 	r := siteRows{site: store.Site{
 		OrganisationID: org, ID: id, Name: strings.TrimSpace(in.Name), Zone: in.Zone, Code: trim(in.Code), Status: "open",
 		Address: trim(in.Address), Contact: trim(in.Contact), Phone: trim(in.Phone), Keys: trim(in.Keys), Water: trim(in.Water),
-		Power: trim(in.Power), Mail: trim(in.Mail), AccessNote: trim(in.AccessNote), Lat: in.Lat, Lon: in.Lon, AltitudeM: in.AltitudeM,
+		Power: trim(in.Power), Mail: trim(in.Mail), AccessNote: trim(in.AccessNote), Lat: in.Lat, Lon: in.Lon, AltitudeM: in.AltitudeM, OverPrice: in.OverPrice,
 	}}
 	if in.Status != nil {
 		r.site.Status = string(*in.Status)

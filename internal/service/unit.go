@@ -2,6 +2,7 @@ package service
 
 import (
 	"context"
+	"math"
 	"sort"
 
 	"github.com/google/uuid"
@@ -15,6 +16,9 @@ import (
 
 // forecastDays is how far ahead the day of the limit is looked for.
 const forecastDays = 1095
+
+// supersededDays is how long a proposal that was superseded is still shown.
+const supersededDays = 180
 
 // Unit is one unit with all that is known of it.
 func (s *Service) Unit(ctx context.Context, a Actor, id uuid.UUID) (contract.Unit, error) {
@@ -43,6 +47,17 @@ func (s *Service) unitView(t store.Tenant, r *register, d dossier) (contract.Uni
 	if err != nil {
 		return contract.Unit{}, err
 	}
+	var tasks []uuid.UUID
+	for _, c := range d.coils {
+		for _, x := range c.tasks {
+			tasks = append(tasks, x.ID)
+		}
+	}
+	gone, err := t.Superseded(tasks, s.stamp().AddDate(0, 0, -supersededDays))
+	if err != nil {
+		return contract.Unit{}, err
+	}
+	superseded := store.By(gone, func(p store.Proposal) uuid.UUID { return p.TaskID })
 	k, leading := d.factorOn(d.today)
 	u := contract.Unit{
 		ID: d.unit.ID, Tag: d.unit.Tag, Class: d.class.Name, SiteID: d.site.ID, Site: d.site.Name,
@@ -68,7 +83,10 @@ func (s *Service) unitView(t store.Tenant, r *register, d dossier) (contract.Uni
 			coil.Sides = append(coil.Sides, side.view(d, r.limit))
 		}
 		for _, task := range c.tasks {
-			coil.Tasks = append(coil.Tasks, task.view(r, d, names, rounds))
+			coil.Tasks = append(coil.Tasks, task.view(r, d, names, rounds, superseded[task.ID]))
+		}
+		if err := r.engineView(t, d, c, &coil); err != nil {
+			return u, err
 		}
 		u.Coils = append(u.Coils, coil)
 	}
@@ -82,9 +100,14 @@ func (s *Service) unitView(t store.Tenant, r *register, d dossier) (contract.Uni
 
 func (side sideDossier) view(d dossier, limit float64) contract.Side {
 	v := contract.Side{
-		ID: side.ID, Name: side.Name, AreaShare: side.AreaShare, AccessNote: side.AccessNote, State: stateOf(side.trace),
-		RatePer30Days: side.history.ConditionOn(d.today).Rate, Penetration: side.kind.Penetration, Soil: side.kind.Name,
+		ID: side.ID, Name: side.Name, AreaShare: side.AreaShare, AccessNote: side.AccessNote, Reachable: side.Reachable, State: side.state(),
+		RatePer30Days: side.rate.Rate.P50, RateLow: side.rate.Rate.P10, RateHigh: side.rate.Rate.P90, AssumedRate: side.rate.Assumed,
+		RateFrom: contract.RateFrom(side.from), Findings: side.rate.Counted, LookWithLight: side.looksLight(),
+		Penetration: side.rate.Penetration, Soil: side.kind.Name,
 		Curve: []contract.CurvePoint{}, Observations: []contract.Observation{}, Reasons: words(side.rateReasons(d.class)),
+	}
+	if drift := side.rate.Drift; drift != nil && drift.Flagged {
+		v.Drifted, v.DriftTimes, v.DriftSince = true, ptr(math.Exp(drift.Delta)), &drift.Since
 	}
 	for _, p := range side.trace.Points {
 		v.Curve = append(v.Curve, contract.CurvePoint{
@@ -99,14 +122,14 @@ func (side sideDossier) view(d dossier, limit float64) contract.Side {
 		})
 	}
 	if side.trace.Known {
-		if day, ok := side.history.ReachedOn(side.trace.Now, d.today, limit, forecastDays); ok {
+		if day, ok := side.learnedHistory().ReachedOn(side.trace.Now, d.today, limit, forecastDays); ok {
 			v.LimitOn = &day
 		}
 	}
 	return v
 }
 
-func (t taskDossier) view(r *register, d dossier, names accountNames, rounds map[uuid.UUID]calendar.Day) contract.Task {
+func (t taskDossier) view(r *register, d dossier, names accountNames, rounds map[uuid.UUID]calendar.Day, superseded []store.Proposal) contract.Task {
 	line := t.line(d.today, rounds)
 	task := contract.Task{
 		TaskID: line.TaskID, Kind: line.Kind, EveryDays: line.EveryDays, Due: line.Due, DaysLate: line.DaysLate,
@@ -115,8 +138,22 @@ func (t taskDossier) view(r *register, d dossier, names accountNames, rounds map
 		Proposal: contract.Proposal{
 			Habit: opinion(t.result.Habit), Staircase: opinion(t.result.Staircase), School: contract.School(t.result.School),
 			Days: t.result.Days, Change: t.result.Change, Binding: t.result.Binding, Reasons: words(t.result.Reasons),
+			Limit: opinion(t.result.Limit), Cost: opinion(t.result.Cost), InForce: t.result.InForce, Proposed: t.result.Proposed,
+			Advice: words(t.result.Advice), SavesYear: savesYear(t.result),
 		},
-		Changes: []contract.IntervalChange{},
+		Changes: []contract.IntervalChange{}, Caps: ptr(capViews(r.capsOf(t.ID))), Superseded: ptr([]contract.SupersededProposal{}),
+		School: line.School, SavesYear: line.SavesYear, WaitWeek: line.WaitWeek,
+	}
+	if best := t.result.Best; best != nil {
+		task.Proposal.BestFromDays, task.Proposal.BestToDays = &best.From, &best.To
+	}
+	if t.ahead.known {
+		task.Bench = t.bench(d)
+	}
+	for _, p := range superseded {
+		*task.Superseded = append(*task.Superseded, contract.SupersededProposal{
+			Days: p.Days, FromDays: p.FromDays, School: contract.School(p.School), At: p.ComputedAt, ClosedAt: value(p.ClosedAt),
+		})
 	}
 	if t.open != nil && t.open.InputsHash == t.evidence && t.open.Days == t.result.Days {
 		task.Proposal.ID = &t.open.ID

@@ -4,8 +4,11 @@ import (
 	"fmt"
 	"math"
 	"strconv"
+	"strings"
+	"time"
 
 	"nextround/core/calendar"
+	"nextround/core/heat"
 	"nextround/core/reason"
 	"nextround/core/soil"
 	"nextround/internal/contract"
@@ -56,17 +59,107 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 	"rail_one_week": func(reason.Numbers, reason.Names) string {
 		return "At least one week."
 	},
+	"limit": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Within %s the risk of passing %s stays at most %s.", days(math.Floor(n["days"])), percent(n["limit_share"]), percent(n["risk"]))
+	},
+	"limit_past": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Even right after the usual clean it is over %s with a probability of %s: no interval holds the limit.", percent(n["limit_share"]), percent(n["start_over"]))
+	},
+	"limit_not_reached": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("The risk of passing %s stays at most %s as far as was looked, %s.", percent(n["limit_share"]), percent(n["risk"]), days(n["days"]))
+	},
+	"limit_no_evidence": func(reason.Numbers, reason.Names) string {
+		return "No evidence: nobody has found anything at it or its peers. Habit is shown."
+	},
+	"cost": func(n reason.Numbers, _ reason.Names) string {
+		return costs(n) + fmt.Sprintf(" From %s to %s it costs at most 1 %% more.", days(n["from"]), days(n["to"]))
+	},
+	"cost_unbounded": func(n reason.Numbers, _ reason.Names) string {
+		return costs(n) + " It would still fall beyond: its soil costs little, and the longest interval binds."
+	},
+	"cost_half_blocked": func(n reason.Numbers, _ reason.Names) string {
+		return costs(n) + " Longer would be cheaper, but the coil would be half blocked more than one time in five."
+	},
+	"rail_season_anchor": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Brought back to %s, before the season: %s.", time.Month(int(n["month"])), days(n["days"]))
+	},
+	"rail_cap_contract": func(n reason.Numbers, s reason.Names) string { return capped("The contract allows", n, s) },
+	"rail_cap_maker":    func(n reason.Numbers, s reason.Names) string { return capped("The maker allows", n, s) },
+	"rail_cap_hygiene":  func(n reason.Numbers, s reason.Names) string { return capped("Hygiene allows", n, s) },
+	"rail_cap_chemistry": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("At most %s strong cleans a year: at least %s apart.%s", number(n["times"]), days(math.Ceil(n["days"])), noted(s))
+	},
+	"deep_clean_now": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Likely over %s already (probability %s): look with light; likely a deep clean now.", percent(n["limit_share"]), percent(n["probability"]))
+	},
+	"clean_now": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Likely over %s already (probability %s): clean now.", percent(n["limit_share"]), percent(n["probability"]))
+	},
+	"change_method": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("The usual clean leaves it over %s with a probability of %s: change the method.", percent(n["limit_share"]), percent(n["probability"]))
+	},
+	"rate_own": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Its own rate from %s: %s load in 30 days, likely %s to %s; %s times what class and factors say.",
+			count(int(n["findings"]), "finding"), number(n["rate"]), number(n["low"]), number(n["high"]), number(n["times"]))
+	},
+	"peers": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Held together with %s %s, which soil %s times as fast as assumed: %s of what is common comes from them, the rest from the trade.",
+			count(int(n["members"]), "like side"), where(s), number(n["times"]), percent(n["share"]))
+	},
+	"peers_only": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Nothing found at it yet: it has the rate of %s %s, %s times what class and factors say.", count(int(n["members"]), "like side"), where(s), number(n["times"]))
+	},
+	"event_finding": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Found %s on %s, where about %s was to be expected: taken as an event, not as its rate.", s["found"], dated(s["day"]), percent(n["expected_share"]))
+	},
+	"drift": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Its rate has changed: since the finding of %s it soils %s times as fast as before. Only the last %s count.", dated(s["since"]), number(n["times"]), count(int(n["since_findings"]), "finding"))
+	},
+	"levels_off": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("What was found levels off at about %s blocked (law of Kern and Seaton, 1959): later finds are no heavier.", percent(n["share"]))
+	},
+	"energy_entered": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("The clean unit uses %s kWh a day as entered, %s a day at %s a kWh.", number(n["kwh"]), money(n["day"]), number(n["price"]))
+	},
+	"energy_assumed": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("No energy entered: %s kWh a day assumed for the class %s, %s a day at %s a kWh.", number(n["kwh"]), s["class"], money(n["day"]), number(n["price"]))
+	},
+	"soil_cost": func(n reason.Numbers, s reason.Names) string {
+		what := "condenses %.1f K hotter"
+		if s["side"] == string(heat.Evaporator) {
+			what = "evaporates %.1f K colder"
+		}
+		return fmt.Sprintf("At %s blocked it keeps %s of its air, "+what+", uses %s more energy (%s a day) and is called out %s times a year more. An even mat of soil is assumed: patchy soil takes at least as much.",
+			percent(n["blocked"]), percent(n["flow"]), n["rise"], percent(n["factor"]-1), money(n["energy"]), number(n["calls"]))
+	},
+	"clean_cost": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("A clean as last done, %s: %s (%s on site, material %s), travel apart. It takes %s of the face and %s of the core.",
+			strings.ToLower(s["method"]), money(n["cost"]), minutes(n["minutes"]), money(n["material"]), percent(n["face"]), percent(n["core"]))
+	},
+	"clean_cost_assumed": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Not done here yet: %s assumed, %s (%s on site), travel apart. It takes %s of the face and %s of the core.",
+			strings.ToLower(s["method"]), money(n["cost"]), minutes(n["minutes"]), percent(n["face"]), percent(n["core"]))
+	},
+	"no_ladder_holds": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("No cycle of these two cleans holds %s: change the method.", percent(n["limit"]))
+	},
+	"light_alone_fails": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("%s alone never holds %s, however often: what it does not reach stays in the core.", s["method"], percent(n["limit"]))
+	},
 	"no_change": func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Less than a week from what is in force: keep %s.", days(n["days"]))
 	},
 	"start_rate": func(n reason.Numbers, s reason.Names) string {
-		return fmt.Sprintf("Assumed rate %s load in 30 days: %s, 30 %% blocked after %s if never cleaned, × site factor %s.",
+		return fmt.Sprintf("Class and factors say %s load in 30 days: %s, 30 %% blocked after %s if never cleaned, × site factor %s.",
 			number(n["rate"]), s["class"], days(n["reference_days"]), number(n["factor"]))
 	},
 	"leading_factor": func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Largest factor: %s ×%s.", s["factor"], number(n["multiplier"]))
 	},
 	"penetration": func(n reason.Numbers, s reason.Names) string {
+		if learned := n["learned"]; math.Abs(learned-n["penetration"]) >= .01 {
+			return fmt.Sprintf("%s: %s of it goes into the core by assumption, %s by what was found.", s["soil"], percent(n["penetration"]), percent(learned))
+		}
 		return fmt.Sprintf("%s: %s of it goes into the core, assumed.", s["soil"], percent(n["penetration"]))
 	},
 	"start_exact": func(reason.Numbers, reason.Names) string {
@@ -82,8 +175,8 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("State taken from the first finding, %s.", soil.Grade(int(n["grade"])))
 	},
 	"core_unseen": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("Core likely %s blocked, by assumed penetration; nobody has seen it. Look with light at the next visit.",
-			percent(n["core_blocked_share"]))
+		return fmt.Sprintf("Core likely %s blocked, by assumed penetration (%s to %s); nobody has seen it. Look with light at the next visit.",
+			percent(n["core_blocked_share"]), percent(n["low"]), percent(n["high"]))
 	},
 	"whole_site": func(n reason.Numbers, _ reason.Names) string {
 		return late(n) + "The whole site fits."
@@ -121,6 +214,41 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 	"covers_light": func(reason.Numbers, reason.Names) string {
 		return "The deep clean covers the light one."
 	},
+}
+
+// costs says what the least cost is made of.
+func costs(n reason.Numbers) string {
+	return fmt.Sprintf("%s a day at %s: cleaning %s (%s each), energy and call-outs %s, days over the limit %s at %s each.",
+		money(n["total_day"]), days(n["days"]), money(n["clean_day"]), money(n["clean"]), money(n["soil_day"]), money(n["over_day"]), money(n["over_price"]))
+}
+
+func capped(who string, n reason.Numbers, s reason.Names) string {
+	return fmt.Sprintf("%s at most %s.%s", who, days(n["days"]), noted(s))
+}
+
+func noted(s reason.Names) string {
+	if s["note"] == "" {
+		return ""
+	}
+	return " " + upperFirst(s["note"]) + "."
+}
+
+func where(s reason.Names) string {
+	if s["where"] == "house" {
+		return "elsewhere"
+	}
+	return "at the site"
+}
+
+// money is an amount in the currency of the house.
+func money(v float64) string { return fmt.Sprintf("%.2f", v) }
+
+// count is a number of things.
+func count(n int, thing string) string {
+	if n == 1 {
+		return "1 " + thing
+	}
+	return fmt.Sprintf("%d %ss", n, thing)
 }
 
 // dated writes a day the way the screens do.

@@ -20,11 +20,12 @@ func (t Tenant) SetTaskInterval(task Task, days int) error {
 }
 
 // CloseProposals moves the open proposals of some tasks to another status.
-func (t Tenant) CloseProposals(tasks []uuid.UUID, status string) error {
+func (t Tenant) CloseProposals(tasks []uuid.UUID, status string, at time.Time) error {
 	if len(tasks) == 0 {
 		return nil
 	}
-	return t.scoped().Model(&Proposal{}).Where("task_id IN ? AND status = 'open'", tasks).Update("status", status).Error
+	return t.scoped().Model(&Proposal{}).Where("task_id = ANY (?) AND status = 'open'", IDs(tasks)).
+		Updates(map[string]any{"status": status, "closed_at": at}).Error
 }
 
 // SetRoundStatus moves a round to another status.

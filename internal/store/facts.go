@@ -29,6 +29,9 @@ type Facts struct {
 	Treatments    []Treatment
 	TreatmentSide []TreatmentSurface
 	Resets        []TaskReset
+	Caps          []TaskCap
+	Estimates     []RateEstimate // of the sides, as they were last learned
+	Pressures     []Reading      // of the high side, before the work
 }
 
 // reader keeps the first error, so that the many reads of LoadFacts stay a list.
@@ -98,6 +101,9 @@ func (t Tenant) LoadFacts(units []uuid.UUID) (Facts, error) {
 	load(r, &f.Treatments, "visit_id", visits, "visit_id, seq")
 	load(r, &f.TreatmentSide, "treatment_id", ids(f.Treatments, func(x Treatment) uuid.UUID { return x.ID }), "treatment_id")
 	load(r, &f.Resets, "visit_id", visits, "visit_id")
+	load(r, &f.Caps, "task_id", tasks, "kind, id")
+	load(r, &f.Estimates, "unit_id", units, "surface_id")
+	load(r, &f.Pressures, "visit_id", visits, "visit_id, id", "phase = 'before' AND kind = 'high_pressure_kpa'")
 	return f, r.err
 }
 

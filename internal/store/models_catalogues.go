@@ -30,8 +30,12 @@ type EquipmentClass struct {
 	LightMinutes      int
 	DeepMinutes       int
 	UsualSoil         string
-	Position          int
-	Founded           `gorm:"embedded"`
+	// EnergyKwhDay is what a clean unit of the class is taken to use where nothing is entered; OverPrice the price of a day
+	// over the limit, nil where the house's stands.
+	EnergyKwhDay float64
+	OverPrice    *float64
+	Position     int
+	Founded      `gorm:"embedded"`
 }
 
 // ClassSide is a side that coils of a class get by default.

@@ -21,7 +21,10 @@ type CoilLine struct {
 	Role           string
 	Due            Date
 	// Blocked is the share expected on the worst side; -1 when nothing is known.
-	Blocked      float64
+	Blocked float64
+	// Rate of the worst side, load per 30 exposure-days; WaitWeek what it costs to leave the coil for a week.
+	Rate         float64
+	WaitWeek     float64
 	Proposed     bool
 	Line         JSON
 	AsOf         Date

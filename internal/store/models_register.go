@@ -26,6 +26,8 @@ type Site struct {
 	AltitudeM      *float64
 	Mail           string
 	Version        int
+	// OverPrice is the price of a day over the limit at this site; nil where that of the class or the house stands.
+	OverPrice *float64
 }
 
 // Holiday is a day on which a site is closed.

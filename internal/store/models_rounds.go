@@ -16,13 +16,19 @@ type Proposal struct {
 	FromDays       int
 	HabitDays      float64
 	StaircaseDays  float64
-	Binding        string
-	Status         string
-	Result         JSON
-	Reasons        JSON
-	ModelVersion   string
-	InputsHash     string
-	ComputedAt     time.Time
+	// LimitDays and CostDays are nil where nothing is learned; SavesYear is the money a year the change would bring.
+	LimitDays *float64
+	CostDays  *float64
+	SavesYear *float64
+	Binding   string
+	Status    string
+	// ClosedAt is when it was answered or superseded.
+	ClosedAt     *time.Time
+	Result       JSON
+	Reasons      JSON
+	ModelVersion string
+	InputsHash   string
+	ComputedAt   time.Time
 }
 
 // IntervalChange is a change of a task's interval.

@@ -12,6 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"log/slog"
 	"sync/atomic"
 	"time"
 
@@ -19,6 +20,8 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
+	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
+	"github.com/riverqueue/river/rivermigrate"
 	"gorm.io/driver/postgres"
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
@@ -72,12 +75,31 @@ func (s *Store) Close() {
 	s.Pool.Close()
 }
 
-// Migrate brings the database to the newest schema.
+// QueueSchema holds the tables of the queue of work in the background.
+const QueueSchema = "river"
+
+// Migrate brings the database to the newest schema, and the queue's with it.
 func Migrate(ctx context.Context, url string) error {
-	return withProvider(url, func(p *goose.Provider) error {
+	err := withProvider(url, func(p *goose.Provider) error {
 		_, err := p.Up(ctx)
 		return err
 	})
+	if err != nil {
+		return err
+	}
+	db, err := sql.Open("pgx", url)
+	if err != nil {
+		return fmt.Errorf("reading the database address: %w", err)
+	}
+	defer func() { _ = db.Close() }()
+	queue, err := rivermigrate.New(riverdatabasesql.New(db), &rivermigrate.Config{Schema: QueueSchema, Logger: slog.New(slog.DiscardHandler)})
+	if err != nil {
+		return fmt.Errorf("reading the queue's migrations: %w", err)
+	}
+	if _, err := queue.Migrate(ctx, rivermigrate.DirectionUp, nil); err != nil {
+		return fmt.Errorf("migrating the queue: %w", err)
+	}
+	return nil
 }
 
 // Rollback takes the schema back to a version; 0 is empty.

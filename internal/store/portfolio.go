@@ -27,7 +27,7 @@ type CoilFilter struct {
 
 // CoilPage says how they are sorted, after which one and how many are wanted.
 type CoilPage struct {
-	// Sort is site (the default), class, tag, due or soil.
+	// Sort is site (the default), class, tag, due, soil, wait or rate.
 	Sort  string
 	After *CoilCursor
 	Limit int
@@ -40,6 +40,8 @@ type CoilCursor struct {
 	Tag     string       `json:"t,omitempty"`
 	Due     calendar.Day `json:"d"`
 	Blocked float64      `json:"b,omitempty"`
+	Wait    float64      `json:"w,omitempty"`
+	Rate    float64      `json:"r,omitempty"`
 	Coil    uuid.UUID    `json:"c"`
 }
 
@@ -61,6 +63,10 @@ func (c CoilLineShown) Cursor(sort string) CoilCursor {
 		out.Due = c.Due.Day()
 	case "soil":
 		out.Blocked = c.Blocked
+	case "wait":
+		out.Wait = c.WaitWeek
+	case "rate":
+		out.Rate = c.Rate
 	default:
 		out.Site, out.Tag = c.SiteName, c.Tag
 	}
@@ -132,6 +138,14 @@ func (t Tenant) CoilLines(f CoilFilter, p CoilPage) ([]CoilLineShown, error) {
 		if db = db.Order("l.blocked DESC, l.coil_id"); after != nil {
 			db = db.Where("(l.blocked < ? OR (l.blocked = ? AND l.coil_id > ?))", after.Blocked, after.Blocked, after.Coil)
 		}
+	case "wait":
+		if db = db.Order("l.wait_week DESC, l.coil_id"); after != nil {
+			db = db.Where("(l.wait_week < ? OR (l.wait_week = ? AND l.coil_id > ?))", after.Wait, after.Wait, after.Coil)
+		}
+	case "rate":
+		if db = db.Order("l.rate DESC, l.coil_id"); after != nil {
+			db = db.Where("(l.rate < ? OR (l.rate = ? AND l.coil_id > ?))", after.Rate, after.Rate, after.Coil)
+		}
 	default:
 		if db = db.Order("l.site_name, l.tag, l.coil_id"); after != nil {
 			db = db.Where("(l.site_name, l.tag, l.coil_id) > (?, ?, ?)", after.Site, after.Tag, after.Coil)
@@ -196,7 +210,13 @@ func (t Tenant) DropDerived() error {
 	if err := t.scoped().Where("1 = 1").Delete(&CoilLine{}).Error; err != nil {
 		return err
 	}
-	return t.scoped().Where("status = 'open'").Delete(&Proposal{}).Error
+	if err := t.scoped().Where("status = 'open'").Delete(&Proposal{}).Error; err != nil {
+		return err
+	}
+	if err := t.scoped().Where("1 = 1").Delete(&RateEstimate{}).Error; err != nil {
+		return err
+	}
+	return t.scoped().Where("1 = 1").Delete(&RemovalEstimate{}).Error
 }
 
 // UnitsDue lists the units in service with a coil due through a day, as far as they may be seen.

@@ -66,3 +66,21 @@ func Reading(j heat.Judgement) string {
 	}
 	return ""
 }
+
+// Proof says what a clean brought by its readings, or why that cannot be judged.
+func Proof(p heat.ProofResult) string {
+	if !p.Judged {
+		why := ""
+		for i, r := range p.Reasons {
+			if i > 0 {
+				why += "; "
+			}
+			why += r.Names["why"]
+		}
+		return "Cannot judge: " + why + "."
+	}
+	if p.FellK < 0 {
+		return fmt.Sprintf("Condensing over ambient rose by %.1f K, from %.1f to %.1f K: the clean brought nothing that can be read.", -p.FellK, p.BeforeK, p.AfterK)
+	}
+	return fmt.Sprintf("Condensing over ambient fell by %.1f K, from %.1f to %.1f K: about %.0f %% less energy for the same cooling.", p.FellK, p.BeforeK, p.AfterK, 100*p.EnergyShare)
+}

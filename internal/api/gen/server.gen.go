@@ -58,6 +58,9 @@ type ServerInterface interface {
 	// (POST /bulk-changes/{change_id}/undo)
 	UndoBulkChange(c *gin.Context, changeID openapi_types.UUID)
 
+	// (DELETE /caps/{cap_id})
+	RemoveCap(c *gin.Context, capID openapi_types.UUID)
+
 	// (GET /catalogue)
 	GetCatalogue(c *gin.Context)
 
@@ -72,6 +75,18 @@ type ServerInterface interface {
 
 	// (GET /doses)
 	GetDoses(c *gin.Context)
+
+	// (GET /estimations)
+	ListEstimations(c *gin.Context)
+
+	// (POST /estimations)
+	StartEstimation(c *gin.Context)
+
+	// (DELETE /estimations/{estimation_id})
+	CancelEstimation(c *gin.Context, estimationID openapi_types.UUID)
+
+	// (GET /estimations/{estimation_id})
+	GetEstimation(c *gin.Context, estimationID openapi_types.UUID)
 
 	// (GET /exports/{kind})
 	Export(c *gin.Context, kind string, params ExportParams)
@@ -184,6 +199,9 @@ type ServerInterface interface {
 	// (PUT /procedures/{class_id})
 	SaveProcedure(c *gin.Context, classID openapi_types.UUID)
 
+	// (POST /proposals/acceptance)
+	AcceptProposals(c *gin.Context)
+
 	// (POST /proposals/{proposal_id}/decision)
 	DecideProposal(c *gin.Context, proposalID openapi_types.UUID)
 
@@ -279,6 +297,9 @@ type ServerInterface interface {
 
 	// (POST /symptoms/{symptom_id}/triage)
 	TriageSymptom(c *gin.Context, symptomID openapi_types.UUID)
+
+	// (POST /tasks/{task_id}/caps)
+	AddCap(c *gin.Context, taskID openapi_types.UUID)
 
 	// (PUT /tasks/{task_id}/interval)
 	SetInterval(c *gin.Context, taskID openapi_types.UUID)
@@ -637,6 +658,31 @@ func (siw *ServerInterfaceWrapper) UndoBulkChange(c *gin.Context) {
 	siw.Handler.UndoBulkChange(c, changeID)
 }
 
+// RemoveCap operation middleware
+func (siw *ServerInterfaceWrapper) RemoveCap(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "cap_id" -------------
+	var capID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "cap_id", c.Param("cap_id"), &capID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cap_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveCap(c, capID)
+}
+
 // GetCatalogue operation middleware
 func (siw *ServerInterfaceWrapper) GetCatalogue(c *gin.Context) {
 
@@ -712,6 +758,82 @@ func (siw *ServerInterfaceWrapper) GetDoses(c *gin.Context) {
 	}
 
 	siw.Handler.GetDoses(c)
+}
+
+// ListEstimations operation middleware
+func (siw *ServerInterfaceWrapper) ListEstimations(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListEstimations(c)
+}
+
+// StartEstimation operation middleware
+func (siw *ServerInterfaceWrapper) StartEstimation(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.StartEstimation(c)
+}
+
+// CancelEstimation operation middleware
+func (siw *ServerInterfaceWrapper) CancelEstimation(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "estimation_id" -------------
+	var estimationID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "estimation_id", c.Param("estimation_id"), &estimationID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter estimation_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CancelEstimation(c, estimationID)
+}
+
+// GetEstimation operation middleware
+func (siw *ServerInterfaceWrapper) GetEstimation(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "estimation_id" -------------
+	var estimationID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "estimation_id", c.Param("estimation_id"), &estimationID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter estimation_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetEstimation(c, estimationID)
 }
 
 // Export operation middleware
@@ -1802,6 +1924,19 @@ func (siw *ServerInterfaceWrapper) SaveProcedure(c *gin.Context) {
 	siw.Handler.SaveProcedure(c, classID)
 }
 
+// AcceptProposals operation middleware
+func (siw *ServerInterfaceWrapper) AcceptProposals(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AcceptProposals(c)
+}
+
 // DecideProposal operation middleware
 func (siw *ServerInterfaceWrapper) DecideProposal(c *gin.Context) {
 
@@ -2392,6 +2527,31 @@ func (siw *ServerInterfaceWrapper) TriageSymptom(c *gin.Context) {
 	}
 
 	siw.Handler.TriageSymptom(c, symptomID)
+}
+
+// AddCap operation middleware
+func (siw *ServerInterfaceWrapper) AddCap(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "task_id" -------------
+	var taskID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "task_id", c.Param("task_id"), &taskID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter task_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddCap(c, taskID)
 }
 
 // SetInterval operation middleware
@@ -3088,6 +3248,13 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/visits", wrapper.ListVisits)
 	router.POST(options.BaseURL+"/visits", wrapper.SubmitVisit)
 	router.POST(options.BaseURL+"/proposals/:proposal_id/decision", wrapper.DecideProposal)
+	router.POST(options.BaseURL+"/proposals/acceptance", wrapper.AcceptProposals)
+	router.POST(options.BaseURL+"/tasks/:task_id/caps", wrapper.AddCap)
+	router.DELETE(options.BaseURL+"/caps/:cap_id", wrapper.RemoveCap)
+	router.GET(options.BaseURL+"/estimations", wrapper.ListEstimations)
+	router.POST(options.BaseURL+"/estimations", wrapper.StartEstimation)
+	router.DELETE(options.BaseURL+"/estimations/:estimation_id", wrapper.CancelEstimation)
+	router.GET(options.BaseURL+"/estimations/:estimation_id", wrapper.GetEstimation)
 	router.PUT(options.BaseURL+"/tasks/:task_id/interval", wrapper.SetInterval)
 	router.GET(options.BaseURL+"/next-round", wrapper.GetNextRound)
 	router.GET(options.BaseURL+"/rounds", wrapper.ListRounds)
@@ -3637,6 +3804,39 @@ func (response UndoBulkChangedefaultApplicationProblemPlusJSONResponse) VisitUnd
 	return err
 }
 
+type RemoveCapRequestObject struct {
+	CapID openapi_types.UUID `json:"cap_id"`
+}
+
+type RemoveCapResponseObject interface {
+	VisitRemoveCapResponse(w http.ResponseWriter) error
+}
+
+type RemoveCap204Response struct {
+}
+
+func (response RemoveCap204Response) VisitRemoveCapResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveCapdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveCapdefaultApplicationProblemPlusJSONResponse) VisitRemoveCapResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetCatalogueRequestObject struct {
 }
 
@@ -3819,6 +4019,160 @@ type GetDosesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetDosesdefaultApplicationProblemPlusJSONResponse) VisitGetDosesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListEstimationsRequestObject struct {
+}
+
+type ListEstimationsResponseObject interface {
+	VisitListEstimationsResponse(w http.ResponseWriter) error
+}
+
+type ListEstimations200JSONResponse []EstimationRun
+
+func (response ListEstimations200JSONResponse) VisitListEstimationsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListEstimationsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListEstimationsdefaultApplicationProblemPlusJSONResponse) VisitListEstimationsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartEstimationRequestObject struct {
+}
+
+type StartEstimationResponseObject interface {
+	VisitStartEstimationResponse(w http.ResponseWriter) error
+}
+
+type StartEstimation202JSONResponse EstimationRun
+
+func (response StartEstimation202JSONResponse) VisitStartEstimationResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(202)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartEstimationdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StartEstimationdefaultApplicationProblemPlusJSONResponse) VisitStartEstimationResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CancelEstimationRequestObject struct {
+	EstimationID openapi_types.UUID `json:"estimation_id"`
+}
+
+type CancelEstimationResponseObject interface {
+	VisitCancelEstimationResponse(w http.ResponseWriter) error
+}
+
+type CancelEstimation200JSONResponse EstimationRun
+
+func (response CancelEstimation200JSONResponse) VisitCancelEstimationResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CancelEstimationdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CancelEstimationdefaultApplicationProblemPlusJSONResponse) VisitCancelEstimationResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetEstimationRequestObject struct {
+	EstimationID openapi_types.UUID `json:"estimation_id"`
+}
+
+type GetEstimationResponseObject interface {
+	VisitGetEstimationResponse(w http.ResponseWriter) error
+}
+
+type GetEstimation200JSONResponse EstimationRun
+
+func (response GetEstimation200JSONResponse) VisitGetEstimationResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetEstimationdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetEstimationdefaultApplicationProblemPlusJSONResponse) VisitGetEstimationResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5358,6 +5712,45 @@ func (response SaveProceduredefaultApplicationProblemPlusJSONResponse) VisitSave
 	return err
 }
 
+type AcceptProposalsRequestObject struct {
+	Body *AcceptProposalsJSONRequestBody
+}
+
+type AcceptProposalsResponseObject interface {
+	VisitAcceptProposalsResponse(w http.ResponseWriter) error
+}
+
+type AcceptProposals200JSONResponse AcceptanceResult
+
+func (response AcceptProposals200JSONResponse) VisitAcceptProposalsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AcceptProposalsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AcceptProposalsdefaultApplicationProblemPlusJSONResponse) VisitAcceptProposalsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type DecideProposalRequestObject struct {
 	ProposalID openapi_types.UUID `json:"proposal_id"`
 	Body       *DecideProposalJSONRequestBody
@@ -6586,6 +6979,46 @@ func (response TriageSymptomdefaultApplicationProblemPlusJSONResponse) VisitTria
 	return err
 }
 
+type AddCapRequestObject struct {
+	TaskID openapi_types.UUID `json:"task_id"`
+	Body   *AddCapJSONRequestBody
+}
+
+type AddCapResponseObject interface {
+	VisitAddCapResponse(w http.ResponseWriter) error
+}
+
+type AddCap201JSONResponse Cap
+
+func (response AddCap201JSONResponse) VisitAddCapResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddCapdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddCapdefaultApplicationProblemPlusJSONResponse) VisitAddCapResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SetIntervalRequestObject struct {
 	TaskID openapi_types.UUID `json:"task_id"`
 	Body   *SetIntervalJSONRequestBody
@@ -7629,6 +8062,9 @@ type StrictServerInterface interface {
 	// (POST /bulk-changes/{change_id}/undo)
 	UndoBulkChange(ctx context.Context, request UndoBulkChangeRequestObject) (UndoBulkChangeResponseObject, error)
 
+	// (DELETE /caps/{cap_id})
+	RemoveCap(ctx context.Context, request RemoveCapRequestObject) (RemoveCapResponseObject, error)
+
 	// (GET /catalogue)
 	GetCatalogue(ctx context.Context, request GetCatalogueRequestObject) (GetCatalogueResponseObject, error)
 
@@ -7643,6 +8079,18 @@ type StrictServerInterface interface {
 
 	// (GET /doses)
 	GetDoses(ctx context.Context, request GetDosesRequestObject) (GetDosesResponseObject, error)
+
+	// (GET /estimations)
+	ListEstimations(ctx context.Context, request ListEstimationsRequestObject) (ListEstimationsResponseObject, error)
+
+	// (POST /estimations)
+	StartEstimation(ctx context.Context, request StartEstimationRequestObject) (StartEstimationResponseObject, error)
+
+	// (DELETE /estimations/{estimation_id})
+	CancelEstimation(ctx context.Context, request CancelEstimationRequestObject) (CancelEstimationResponseObject, error)
+
+	// (GET /estimations/{estimation_id})
+	GetEstimation(ctx context.Context, request GetEstimationRequestObject) (GetEstimationResponseObject, error)
 
 	// (GET /exports/{kind})
 	Export(ctx context.Context, request ExportRequestObject) (ExportResponseObject, error)
@@ -7755,6 +8203,9 @@ type StrictServerInterface interface {
 	// (PUT /procedures/{class_id})
 	SaveProcedure(ctx context.Context, request SaveProcedureRequestObject) (SaveProcedureResponseObject, error)
 
+	// (POST /proposals/acceptance)
+	AcceptProposals(ctx context.Context, request AcceptProposalsRequestObject) (AcceptProposalsResponseObject, error)
+
 	// (POST /proposals/{proposal_id}/decision)
 	DecideProposal(ctx context.Context, request DecideProposalRequestObject) (DecideProposalResponseObject, error)
 
@@ -7850,6 +8301,9 @@ type StrictServerInterface interface {
 
 	// (POST /symptoms/{symptom_id}/triage)
 	TriageSymptom(ctx context.Context, request TriageSymptomRequestObject) (TriageSymptomResponseObject, error)
+
+	// (POST /tasks/{task_id}/caps)
+	AddCap(ctx context.Context, request AddCapRequestObject) (AddCapResponseObject, error)
 
 	// (PUT /tasks/{task_id}/interval)
 	SetInterval(ctx context.Context, request SetIntervalRequestObject) (SetIntervalResponseObject, error)
@@ -8256,6 +8710,32 @@ func (sh *strictHandler) UndoBulkChange(ctx *gin.Context, changeID openapi_types
 	}
 }
 
+// RemoveCap operation middleware
+func (sh *strictHandler) RemoveCap(ctx *gin.Context, capID openapi_types.UUID) {
+	var request RemoveCapRequestObject
+
+	request.CapID = capID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveCap(ctx, request.(RemoveCapRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveCap")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveCapResponseObject); ok {
+		if err := validResponse.VisitRemoveCapResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetCatalogue operation middleware
 func (sh *strictHandler) GetCatalogue(ctx *gin.Context) {
 	var request GetCatalogueRequestObject
@@ -8407,6 +8887,106 @@ func (sh *strictHandler) GetDoses(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetDosesResponseObject); ok {
 		if err := validResponse.VisitGetDosesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListEstimations operation middleware
+func (sh *strictHandler) ListEstimations(ctx *gin.Context) {
+	var request ListEstimationsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListEstimations(ctx, request.(ListEstimationsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListEstimations")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListEstimationsResponseObject); ok {
+		if err := validResponse.VisitListEstimationsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// StartEstimation operation middleware
+func (sh *strictHandler) StartEstimation(ctx *gin.Context) {
+	var request StartEstimationRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.StartEstimation(ctx, request.(StartEstimationRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "StartEstimation")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(StartEstimationResponseObject); ok {
+		if err := validResponse.VisitStartEstimationResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CancelEstimation operation middleware
+func (sh *strictHandler) CancelEstimation(ctx *gin.Context, estimationID openapi_types.UUID) {
+	var request CancelEstimationRequestObject
+
+	request.EstimationID = estimationID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CancelEstimation(ctx, request.(CancelEstimationRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CancelEstimation")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CancelEstimationResponseObject); ok {
+		if err := validResponse.VisitCancelEstimationResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetEstimation operation middleware
+func (sh *strictHandler) GetEstimation(ctx *gin.Context, estimationID openapi_types.UUID) {
+	var request GetEstimationRequestObject
+
+	request.EstimationID = estimationID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetEstimation(ctx, request.(GetEstimationRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetEstimation")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetEstimationResponseObject); ok {
+		if err := validResponse.VisitGetEstimationResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -9561,6 +10141,48 @@ func (sh *strictHandler) SaveProcedure(ctx *gin.Context, classID openapi_types.U
 	}
 }
 
+// AcceptProposals operation middleware
+func (sh *strictHandler) AcceptProposals(ctx *gin.Context) {
+	var request AcceptProposalsRequestObject
+
+	var body AcceptProposalsJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AcceptProposals(ctx, request.(AcceptProposalsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AcceptProposals")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AcceptProposalsResponseObject); ok {
+		if err := validResponse.VisitAcceptProposalsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // DecideProposal operation middleware
 func (sh *strictHandler) DecideProposal(ctx *gin.Context, proposalID openapi_types.UUID) {
 	var request DecideProposalRequestObject
@@ -10661,6 +11283,50 @@ func (sh *strictHandler) TriageSymptom(ctx *gin.Context, symptomID openapi_types
 	}
 }
 
+// AddCap operation middleware
+func (sh *strictHandler) AddCap(ctx *gin.Context, taskID openapi_types.UUID) {
+	var request AddCapRequestObject
+
+	request.TaskID = taskID
+
+	var body AddCapJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddCap(ctx, request.(AddCapRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddCap")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddCapResponseObject); ok {
+		if err := validResponse.VisitAddCapResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // SetInterval operation middleware
 func (sh *strictHandler) SetInterval(ctx *gin.Context, taskID openapi_types.UUID) {
 	var request SetIntervalRequestObject
@@ -11584,315 +12250,352 @@ func (sh *strictHandler) CloseWatchItem(ctx *gin.Context, watchID openapi_types.
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L3pktw28jj4Kojajfh92JJaPn8z1idZkm2NPVaP2uP5R0w4KlBkVhVcJEADYJfaCr3TPsM+2QYSAE+A",
-	"R13SjP1F3WqSODITibzz3SIReSE4cK0WX71bFFTSHDRI/N+rFPJCaODJw/fwYP6SgkokKzQTfPHV4u80",
-	"BbJ+IHoHRAFPQT61v9MciITfSlDaPNCEbinjZAta1S9Qrg4gCeUpYYqkggMRPIHHi+WCmdF3QFOQi+WC",
-	"0xwWXzVX88gsZ7kwUzAJ6eIrLUtYLlSyg5yadW6EzKlefLUoS5Yulgv9UJghlJaMbxfv3y8Xb0TJ01cv",
-	"zMs4W0H1rp5Lmqcr/PSUSf7JmY7OUXKmT53ivflYFYIrQIzdSrHOIDe/JoJr4Nr8SosiYwk1WLsp7Bv/",
-	"z6/KoPBdY67/W8Jm8dXi/7qpSeLGPlU3flycsU0E/9pRbRB4kIJvl4RxchAyVUtyYHqH2N4wyFJFmCaJ",
-	"QbDk6vHi/XJxB0oxu4jIWuet0Y8XXKMwS1RsyyEljD9G7LgPzbjPkgSUek5liqdAigKkZhamG/aW8S3+",
-	"mtO3PwDf6t3iq8+ePOmhY7nY0d+pTLvvfvIk+DJTIsONrvaM48TAy3zx1b8XJVeaajAYX0ugezwGKVOJ",
-	"4BwSvVguiqzcLn4ZHLQQzIK0sZJPgwvJaJqCXCHZuIe8zNcgzcOCcsim7b4AUWTgXmW52cuXy0XOuP39",
-	"k+oTxjVszfDvm8T/797iezCqlrOs0FJNW0O/hotY/2rg9X65eJbeswSeC5b1MZzQgiZMP6z2hyAIEsGV",
-	"lmWiHbkG0KTLNaw2jC/MfhMpkh3lHDL/ZCvtQRdZBmkQbylAscoZL7VdU28RqVCw2tBECxl8vqEJrPJP",
-	"w88ymud0bXHjnq6FyIBy8zgX9/GHhtJWjIcfStH6rN6Oyui6uY8Yxlug9Z/18LdcvH20FY/cH3PQO5E+",
-	"Rlw2njxieSGktteYIdIFh7caOflNIiTc2O9wCZYavjHPAuQgpMEYTSG0geVi4JE/yD146J0U5XYXgmIH",
-	"InZ0N9Q0SNh9nASKb9k98D4o7B3dpHku9EqLDGne/qBbCXgGUkgyxiP0reFtlxl9YZhIznjFJkNXaBM0",
-	"OMbSLyp+yl/xotQBvBp4O9GGacjV2I3y3H7wDU20wj3Y6aiU9MHyBctNhsZo8B1zED3FjX9ikepoavqa",
-	"7wTLogvOWM70Su2ohCCfsGQxfbK/4/vR6cQ9SMlSaA/YJ43OZ0VGE5gGpFt81XwjWQJq4kf2XUNcZebo",
-	"PE2ZYUE0u22RTGytNcUdhNwH3uyxOeRVG3dQ7Q7dx9POeJOyTzrptx667cORShpj8pk4rJIgvXCgcrUR",
-	"Ig1/KJKkLBhEnirQ2sAqBOYDzbLVmib72McHqkFO4KZ+kmlAvnV4OQW8FSG24ZvRtSjlaifK8PWNG1rl",
-	"nwUevp+2djvxsYvPRWmlxbbk7FggSSU98CVZw0ZIIDnKXkZTa2/SqDTNy8LQfG7+KdVqk63E7/bXLc2C",
-	"d8Q9zUoIA6CJU/va0s4WvAW0pskudxpF50bTLb0qpRoeaZbDIrCe9UOQONcPbRmtcf+zdILWNiAm5JAy",
-	"urJ/Djy2mmPgQbGjKiKIaSjCD0qJIuOkJXfl9NQLKG5NrZV7CC0NsBGKESQBN1T2A+MhfkQfeogaAqUn",
-	"uS3VsFJ7VhQok8DbBAonXEqgqfnKXNwlahdcrAx8VFN4WS7UQ15okS/sBbZKD5BlllkrCNKtBOo01T6U",
-	"mQ7jRdMw5/NyUu+BNxdMoa97pqa+3MGsQ2ptmzDrdNtYIlKWXgxzuw7itkyZfr6jfBvALN20WXfjYCF3",
-	"CRM4MrCxa9YZWNw4SzdVdIVhyqOVntdbxRmYR4JQmS5iNUEZkJWOPr3+aC79fuulheD1NeUhRSkNY2vn",
-	"DCn9exttgjHwRmi/J0ulVtmXqSfGabe72cOR1+PXwJPdLU32fSCsKZ+Oza8tFHqKREaVgjmKCVXqBSi2",
-	"jQx3ZkUnhQ1ISbMg1v5z9ZNCGtq30vDxGsBxqoc/CNM3c+tW+w9/hAI7clfcah5O3tivvmdW4ewPupFs",
-	"C5I6J8F0TU4Vkj7MIcQ7+8HznWBJkN9puh5R2SbN85MZ5hZtjKFJ2iju8h9/ump69IegseMGdVUk0sR6",
-	"B6zVzro4rJlD+3g0DuXS8qAg2y6zffQePv0ymyiOGMFqBo8ssz3ezAHMlDwVPGKoPOzohNujc/nhR9W4",
-	"fqkxUIYFho0UeVj4c2LoLPlPnCz9TQNEV8RzkMDN4DLq9YfA8ZxqmoltCSFzetnnbKO84qg7MM4ojr0D",
-	"B0aUcJgxXHSc5mXaVrZ/sn5UDTwBondUk6LUimQioRkxYo9Cb6neAcnpHuT/KJJTXtKMbJhU+nGIGKzH",
-	"YPq6v8H346tH8/T04b41r98ZHfRq13187bV/6kQUKsGy00mhd694Pm+Hb14vjTvHI7Th97KUWeGme1FU",
-	"57FBe8Ejbdc5XcxPQVMWFgrhnqWGjMdg89K/N/02iRpBlChlAhOvAKdF4GBBYDTYi7kss+z1ZvHVvydi",
-	"ug9Clq2kyObwN8GyNyKLsBAoVil9iFihIr7ExhsZ2+70wAj2+eAQOX0bHaAD8Hq5jc+6k3SWvWzCrI+g",
-	"XzyKnBYU0OITUKrPY78TB8IwYEECTXaQBrkmnsWp9613A3VjDkAC8mrznDD1eBYxc6GDCkiIadhr3Bni",
-	"nKvB7d8PFCbx5o13BiK3fCa4HQPEthuR28XyBLiW1rhnJN+HlRarUqH1BqRQImQq7gABB6/4XJRaGjru",
-	"V3PWHud/pX6InMADZNnK0LoafIHx2AsjLvvzwnO5YDwVTkwIxAc0IxqCb8TJeNhDVNBkv8oicSfJfoWK",
-	"U+Sx1GrVEb27j1vCdOPhLvxnKTTEjX+ScQUTXE7uZkHiWHraDN8z4bgGS6jHmqqeZyLZvwEFIQ+4Z6lz",
-	"Lp/Uyvijlni4B/kwcKd4S/2wXq723gxhli4UpANDKu9cbrPeO/NnctgJBSQx4CAH4JqsabInWiBPTukD",
-	"ERv8FY3lGHU43a6hWZatHGBCc3Oh/f2CIZFM2oUoojTl6ZzZAp5ki8LKA2OhYBEV5PPBoKe1WQ+ktfjd",
-	"3sezLCM4MNFiC3oHkqwfyIYmQKgE+tQ9pBJIQSXNMsiIoc3mNVcfrYk36VzSVGyOLmJQE8YmlSgMTSJz",
-	"+/ZvJc2Y5f5DU/5Alcbz/A/3Pmr+aj/HUqX2o0Thg8vMgtvrW3bwXFOLXUaMXsKhkImg3mXfDG/89ElQ",
-	"Krp80Bw6MHdg5ch4VNyBpXoXe4HxVQ7aquOBNdKszBlnJQoYoiiQMSsNELlHpxE6MxPgtqaQ3OWPBaIb",
-	"b3r+yn7zSeCc+Ji+qdGdDo9D4K1A2oRzHLw4nhSH9jI+fTIvyrRxWoLxh02qaO1hWZ0AD+TY+QlbCpF5",
-	"TzWaUqVX7l4PiiNzicKAfIp35g5fPIpRxcy2ByGVXhmITQuVWnUYmj0WgwzrjQOHp7FE8BS4QtqCe1oI",
-	"SbUw/xGlNqIuWs2TfZDKnou8oNzxrV5YglplVEfiP1NhXdtDgHoh3LtnkqvQ9rfKhNiHZeyZMSnD9OQA",
-	"42U0JNKpN2dBSxWO5xoIL2ns3oG3Gqi1dQvPZQNBYUpxGwjfb3PQ10ZLxYs++/KLJ2Nc8aPBCL58gigz",
-	"GaNTkNlazCDyvu/E/DCuCqtObVimcdStZFkG3q1mHtkAx+WiKPMicuolvKkieSaaQJt2Tr+colxnTO3c",
-	"/Zbngq8avkCqVJkXHUNF2yB0YkiqFW6mDFKLQSMuT7P9Ee3VhgM9dhCco7y6QCJUXkXJ9deROAv71+qk",
-	"+fBx+78nQfGD7m1U+5yPvPvMo1N583qRlTbfxKegaCEyFcTiYfcwIWOmA2XngbOL7l1PjXMgAaWnHoiO",
-	"DAaKzHEI88idKOd41SQcvsMvAmKBtxp1dYk5OQHO6mlXFdvJd37N7a007NsVgXzy+eej/BtVrG5K1Bch",
-	"MgDYO14clJmfjMqqfoRq0mW16thm30AigsqbQ+cYurwucHRoGU4UXF0p713Uxbg5IpCFJSFmrfjafu2T",
-	"Uc2rhGaCQ9AaMfV6ROVx2ozWMBKdUWm6bd0RiE28p8SBNzIDrKMPr0PY2BDVw7gBvKKQLSxay+6q/yGs",
-	"vICEqaCwS5MECh2WKr3g0/dg55TTLTqnxYETQ9jynmbksAOOdjE7qosf7x+uOph2LIOyAwS32uAWmYSe",
-	"IQJzkpVeUSY3mTgslosD07vGfw06t6sNs55TceAHKtNVkgkVMUe8EO1cKQ3JjrOEYdyhYhpWStPNxqqd",
-	"WtpcvvBACn6mklEe8sdupSjDMd254PAQtm1nlHNII7Z2STULm8o1y2MOQCO2BcfrJbSZ5frFNZfiJ/bT",
-	"VGNOM5S3oHSktdyMEbgZ1g8r53KffNO1VhO47MyQEg7nHM+nW5xlvAKky3+dLDS2z/4PTEtQRGyIAx2h",
-	"JBUKMGZl/y/zgIuccZoRn3C7NOzT7KLBChqBlZZQ+lwGkWbzyykxbxEtiNkylYB/jnEWczG29JXYteuR",
-	"tWxSQg3zem2NUSsQhjjQS55WF59nDxtB89VhZ/kCwxwDM5VcyZKvBPIJ6yJ3yaMriu9woXeMb1frTBzU",
-	"SpSVcmO+U6uIXvHy3IrKNzSB55CF0qlFVuZtsfuTT8ak7iqpthbVxz6R4jBzksPuYcWFni+aS7wQ3MZC",
-	"+PVhU+FQSy40hJJfI9F/I4LJ+4H5z+TKz8tMsyJjIMf5e+PdsOfdru3lfTAfKxJZOlVEOzXhymNmer6T",
-	"lbXwu2huk93xcLToubbG+Goj2nFPzdxNoGlETsuo3ILShHGCAzwlTCuSC6531q9nLuMGJ20GBAyRx0hQ",
-	"Szi9xyel9peJj3Lg2kiQElzwDtXkIOTe/LSFY7KHYHyNSkQB02Ie7/DVGYewRyE+Fa6Gjl+AR0ScWO78",
-	"QisNwaZcVdvvJzw2eDGDLH0ppS0NEePGwbjssGyH5TcsdtsY+dvd6x+Je2pke+tNd7V+lkRIYgbFK99O",
-	"bK59SjYsgyB+oqlz3cwut6DBtLNvhISEKh02208PgXXDvGhlA1SC0p4blS2c0hyLQGxdPSMZeNxqhP6D",
-	"alSncw1t/IXlmsdlUu7YdhfJ845ngKPckefjt4Rlm3agaq76+9CuvqXlFm6lWEPIGqg1yIcBc0GU5cf8",
-	"JIWfKZqXNlD4qK52hMM8JZAX+qFSeo3AFgsBnJj1bJdXXUNtAOCuYslwHpQuzee0TBCG/lKfW91n5GaV",
-	"M8LDaxSPxjjUE7sEDjdXcL9V2Hnw/h0gm4HiLtFrTYvogJHiLu6maKylMUp0Q/Kl0ix3zsf2roDHysss",
-	"F/CWJjp8UYc3KjYbFz7W+8I+Wqk0+FSxra3TFX4S/qwDIrcTv2yzyGpFzfn9bI2xR8wGGmiye2whOcte",
-	"gB/iQu3HkbzhGacIGogcTZ+o0W7V9FiuuX10VNp3/Wk1Q2OReN7iVHlngBQwoihql1JxgumqXU7fujiU",
-	"L5+MRaWA1ejraJBPPv/fz//y2Zef/+8sS7uyRYxw0cG9GgnnhQhh/ox+F5zlB8YDDjB4WzAJajWLW89T",
-	"j5qy51RbZTwdI1b6oIpE8dOJAh1ewFNXs6FAKFlzYDgOKJI9h/bD6QAaUPOc+O0YdQP2fv1R7N3S7dmS",
-	"4gYTr48hiOtiOprkOCuyCKEajoM0t+ZU+dZoTzMn/adRuMYEk3YdFEc3LYKxa/Tb9iuZnphVA2B2PNKZ",
-	"Yowyp1WNx/hU6upcejhvdqsf0We3NtVo52dvB6NMCB6yaGCh4ISAgS9cInP6TiMbii7sn84Z0F7YcfiY",
-	"nm08klRcTx9a93ciY+kpKuvMjMFT4gyc2S+WLvidKBXEzL+o4Y1yHBziZ/uqUQtBqnYqSkxy8W8u/UTx",
-	"BVa2oM7lhHbgmXfTHh6i9UBaqUlWzl9W668qCG0yJBI7u/UQ6l04oCajawjfgjl9G04ebpWzq//unWYj",
-	"Vhh0VdpZl82qSNV6B8D8xjomujA2xBHwZn0PD8pme6dsswFJjFZok1RgQ8tsZm6K+2guuR2TsIvqaw65",
-	"kA8nhZ5GBQsJSgsZz4IbsLdd+Mw17b2987eskN2Aa8OO14Rba5NxivKFKts0VVdDmSTT4FBY+mRUqHEj",
-	"Rxf0k0dKyNg8c0WOK81gMVE/gk8NmD65OashsZLpDKayCfty5RTyQHDLicLw54pEwx53Wwy+9+0rtFZE",
-	"WXn19zaXeV1K9ZTQtXKeFO4cKVzorqOnfzA7qWHKlXXPgOyoIixUeSIUpvdLdDdvoLLAhJjmqpLd+6Lp",
-	"XJJrgS9m3l9hUmAs850p5eyo09lyLiSsXPH9yLgcDqvEV5YIP67kqYF3jAYy8yo3nw2A2DweAkhzW9M8",
-	"LLW/KlRvyh3iERaMrzW33ANRc2NN8C47dNXaYYcCGrvrIrF50j1NDJB4yS9Sg6lTEKmp/MmHlSwjripz",
-	"elfRi/dUt7qszvP4UXRn3xmGStWUHWXJuSvZuQOsBmzeEs46xOtrVsLGpREklCeAqXXLxYayWOpgtC6q",
-	"FrplbxmUAJxgWAPTuSbcTtw0Dkl+7BozFaCCZOMiJy9YvwsFkbjWPzVrd6D8abITYrRG+p19y3pSJtYU",
-	"qet41Zuov69mrlYXjdV45TtMnAbhlKlkR+U2VrA6+2S1tV1l7ttBS08iGQkN7+snq+zTIz779OgZc3BF",
-	"Lf05nNuFBHsIrbRkIYXnNSeUZOweiJWIfVVpylOCFVvDQSdz3BsugiHU/WRQ6V8uFCSlhJYCayOorU3D",
-	"chsXU015uqr+5vpkrHbUmgOFHo/b9l1OLLzryVvk1IZmiIT/JtYB4l2LMhK7jUVjIqVOpieoHldM4jz2",
-	"yrGcx7m1JoYarwyb0Cx7mVVrU4Vrd6r5nRKOyek93QJ7tHWwNsrWdsI63ddaDC1ttg22gZoXXXttjcJO",
-	"Vqg9BnUWscfXUAL33wTjr/hGnMcHt+9lK94ztxQF4XiuTGxZ+EIVcks5UzRapSbqH+7gojVQw+lrp67T",
-	"b+sNhyBVJYUeb8M9Ov20s6GhzNHexw10+DADTygc7vGiK7mNxArh5wfY6NehFjO/ivV0VmDYdkhTHOBF",
-	"tag1jcdEPHNd17elR1x88yANhNr94FjvrJoyr23BHSOeO4vnAST4QjlLF+BJbTJVTgtyoIrkNMXQwVp+",
-	"GRFecPg59S5tGHsr6uCTzz+PlL6cF8egAPh43zqId4HCAUII+DsNFfWZFYPi40WP1f4UcD2LE/b1uwNl",
-	"vpyGZfVDGltpNz+jaq4RmSK6zfEtEuwrWB+39GFGlb5nZ/TAjQbOtCqVnh6un0rfvitQFhn0hAR9N4J9",
-	"PRzG3yymPqNG6MDS0tLc02wPIamnl5veOIdAFRzxYdTcMQ1GvrCbB1W9/PaaKsdAEJbtmDQlWPbYQnZW",
-	"SJrChmLvl4sfgW13a9dVaG5K7RS3/7xiElWDs1Ay/oWdzd1KV43dhc7gj3AYKo8+UF51yK7WlfYwg8sV",
-	"N0Uf6DlKVTgMDksI4w1IAz35wrW8HKTbt+ro/VBfp194k0M8jK9bdcHnDePNv7fe4RSydt18V8AJfiuB",
-	"J7BKhMLADg5y+7DaH3Yr67WvCyVXhX1+mUhcqo4X8WiP0NJgltPcbkYNjPxl3GYxMb0sHLdklhbZ0kAw",
-	"YqDuzWgxsHPEns0K4XBJ15dWa9sBYEP8pgLos6qvZqdLnAP2aGQaYgUFnz1M0PZwXP92ZHHokwzc7KWU",
-	"wJNePZMW7D8bUmJn4qyr4s78vKBKHVwBjNanf1kOacszZ6m8ZZ6Yc9CSJRizGiTg352bpjHPl6NHtKOk",
-	"/+6K/HqM1JGEPfW9gkIE2bcNKHUixqbDr9d9a2TOCtgdpSXLaqdlqP1khI7OxSSm2DDr0orIUGbehIOh",
-	"FlHX+I9wiKbsJNQd1tGU4nkmXe5lggn9gp67t8P31ufBDuG+T2HlWIi1aguV9a/qajzY5n5bWm7DHfns",
-	"G6PHbXryFa67sor5DpRuaVHkVYJKNFwmhZ6PokWvn4awpO77tpUfGLfFFzTkBUiqSwmEcfL//b/Pl2Rd",
-	"rteZdbCkcCCFBKXc8/0tJXStRFZqWJKSp1i3YQfU/JJApliplvb71b6gyxQO5qezyDQ8KxMqtDgFyqw/",
-	"BrJIR24Jh6k0PFXUcsboQHL0K45mKiENCFyRaKVFoVqBeOPib1zc7cLFba9qsOiXFoHSHb2H9BurP/RD",
-	"kftMcIII+VsJ8qF3YJ5MrL5lv46tlmn4pupb30nGw79PRe3k1PnJ9RaOSQ/Hb6Yu2Rqm2vT1DZNK2wrk",
-	"nBx2LNkRpgkXJBN8a06dKLlGYpuXg14Ds047rxbroBfDkRbJ/u/iHqJd0899/LrKwFqUVlEWBfjCKrqU",
-	"9lfsPuz7tkbMgxmWn+l5ukd93RND98NN4FbNKBC3gkGV6s71lu2BeYrH0n3snZaBlUcUfRtlYrnFqBR1",
-	"PZ0pAqNwisVUwjpOGR5AWTixovKhd/pli9TcHMQwRn934KuPF6M8+MQmQYPmlUTkGKIm+MSa42jNS7xr",
-	"b5Jnztp89jCJyqw1Z5JU30fop2Eyb3nq51oK6m70w84a+1rDt9YmgB9pDk8JJRwOWJnEAEQRSszbHaFp",
-	"yrKc0bQjxs5JXAnUEWl72htk10J75Dj8zFToPND0nrlawNP6GmM/1G/RlN6yFX72JEC9LlFuJYFG4qsa",
-	"KSyTK+cG6jkcqCIbCZA9kGQnFHAsUebbdpoT7StkWQcm9pGyBcBQvMbGH2Vm46lz+ra5goZGVEM0mdVK",
-	"DoGP/TxCDQpRbpjBO3yt3Rb8A47Pqay3arY+IxymzOBl1aO9tZBPA4SwYRwLls1Lgm5G+A3Go1YvuqDn",
-	"A9XJbvJefoTDv8wHZv3jWwmwtc/DbE2UOhH5qJj62r3mux9NbyxMpa4aQDRs9ic3UERqdVafYPtlkUBa",
-	"Slg18m76BaCMQptRDU4Pg8JWpxKbpySDjSaidAkN1UE8ML0zf8WXo1VGU8a3ag5yvTGmHSnw5EmoP2TX",
-	"ZJGC2hsuvKv6dA1Zu7E67Ewqx81Ob/qhoXgDqsx0ZzshtCsrd84Y3X7grNyjR0GLLF0ddlYsnuqMmpYs",
-	"bM7jjFsJzy/Gtoychagr0mrw/sh2r66WL4plUQ2/5iP9qhqlxAK/M9Olu+LwHBECxwiv9K0eMNmEQ0wv",
-	"YMtJS/BFMgN1moTck7QEUha2+xdTqHwzRRLBFUtB2ut6vEKWKKVaDcVnGYa0cnG3kwjOR5LNjAOrKneu",
-	"bIQ3S8O80wCb0AwbAWKuFiX4gcs3pQ+tfUcDfap654FHotVqtKsNob5OqCbojEczWqRAtpjFvURxWjEI",
-	"H3g0nTHg+1Wt7NH8SVfywVfmFs3OpvVvbYpqFHm38GgQ1LIRK9Uk99CxfL1WIO8jSQ2Ti58fXSerZ+S3",
-	"Jp0VVoGmaoWVzYPX3uRouTk1t1wMgLPg4xzLKr5uegWu1wWLtwTqk/4TK5OgzIKpKHj8fCk4LYiiD8GT",
-	"cMaA8lnJN1210efPuHwav6wgaGoBtZJ3rJxjBNHM1ktdVR1p61ytA1C9c9G2im5cDq0LIgpRyOsD92lR",
-	"cyJ2jq4p39p8cO+3NNmHGyxS1HCn6cGveFHqud66+W3ebPDepBaTNr/KbmEoVt7s/9ZXbw21YF5Fk7Vp",
-	"mkqIJqJwTSPBnjY8KpjPxt56ob5/edPfqUzDzyoNcRXNaKxfqTKL+jZteAiPn9E0BbmKtarFdjLhYH6v",
-	"b4W4bDvxs5n6dIBwYO+B6tgTxlOXdttrY80racEWuDTYNtKTYetESPJbyUCj9QNL8jJFaJaJA6RoCBXt",
-	"+hWDlywuIsTKfg/vtdsBwhFUTT61xoW48RDwMFq2aLSGQhVq0cV6j1Qa3YA88TVkfE9znmZjByjqFfiP",
-	"KIMd3pWzKRxXLC8YUfDlUZFw4TpMv5WUa5cJUvmL/vrXv462/ikgYRuWhKKTPp2rV/lSc60xG2sbhK+N",
-	"tYlFr9oYoWAC5CkRU92bws0yEm90S0sFJ1ZDH0gyPqZe99CNjgarZ2kaarF1TAKYD+rrNIreiQMngifw",
-	"FMuXY/X1HVU7w0D3UOhgRY46YG3Qoodv2W6cwUqfAxuPppsPR2mlTNF1Fst+/g+JzDqu6lY0gKuBhvOC",
-	"c0fVqnlqB4LmphdbmpdfPQ81W65WLFY0/cqIa9a67VVwqpbaQEEH3ssG7hqrDxKAd7pF2o16QXaURQ/2",
-	"uL5kFbzlggOVq40QEUITSVIWLEao872qBwPcNcWM+/GUHF90033fXG1jae1RB4Uxj7DwoT2tnlm0hFhw",
-	"JULqjchYIAmZuxDN06pfVRPEKmBNtKVFDF/R0leteeNhFX2N0DyZU5tgSuyEb1g9nOMfr2Q8I1SmTn68",
-	"fhnOCna1198vfRkKEKjSGRGOg1i8K/OcyofwBTdYtita6CotIVpnqhCKxr7rXqfNXnXxhZTcmx27tmuW",
-	"qcqVSAlmg9vWZiGXYgADqvLy+LX5ugX1Rqr5lw2ABQHuG3P1b5HhGtGzXfJ+ppZbvssdMsZh/pDh/vD9",
-	"XBWbQlsvfaQ+sh8+llUTqX6UVOm3cypSDtQ66nTw2WFCTXXAot17ZgWUKuaKdM5jyz4e1F2YVcnVqjqS",
-	"HTdaJcmDOKpvVrDshKV7D70WRNO9deJTxBMx9/FIU6Dx0MarRCsOaYsVYETwdEYTo3XsFne9oyeF0rtC",
-	"uuaTaT0zn3vEH9Uts88aAo15wqfjxD5vPgJr7qGM1ruJQX9OdMHxNQSqL5e9u9qKT9V+lwjRCtNj1cxa",
-	"nLZ/J+PBm8+360CO7j3QxMuUkf7h3++Xb6k27Fc5tL9/NOYdr2U9ZWVVcYVAXF2stoEttRyhyV6z0YZe",
-	"dOLhd1tcViUJ3EJa3Uhn84Z/1Cg4kjuYSxp4EixVvIO2h5CWWEOjyo+nch+8HWdmWkbkMDt9mKKwnOeg",
-	"CXWoPm8giFRpylNFuDgQtiFK5LAW6QOBTAFR9B5SgiWqgk1vU9Cusku4YMvZiqzaln2Oe41rK81CDpHa",
-	"yH6S0d4MrlyymyOCFBsaGJM3ZokIsyLjqqmxfVg7OC4UvDYYu+geumJHVBFXsXSCBtGwSeH6h73QrUWf",
-	"qflMlO+Zuy74YNsu7Nc0AEc7f3aDRaiU7B7JwwYEuDpuKdZKP4D2tWBRlxXKSkFZFuQdxU7EKgPFGbBV",
-	"BqeDaY685qNQpvPmKkj28Z0tJTudNVefOu7s/veTi6e9SEXZM9lvhtSs007z5OP7hDDlQo4pT6lMieAw",
-	"4dwGbC3RozwgxlkDQUC+ZtxnhAcUWs8sAw6FaHDMjq7ZaMq3j36qzM1tYN1KqAvLa9unVxHq2J1R/lJI",
-	"WApE8EkRhx8qCAovJSYTx5MmQaSDfwvO5kDLXjCVQ9SywuZwfFUn375/bplcCR7p0ErzNQOuI093QNMV",
-	"RqOLLOJrGnI9cJpD0Snn2qyciiVxw+M2y/iENbf1jFQDTLC3HfZDLJpqkKvETB7zKgzx4B1Q/dhDfw4H",
-	"Nh/i6A6DfyvTbWVmDhR0WHGAqM6wY5HevJH2N0c0KRD3IFeeYPYD9aXmZBlJGDidVJfShtOE6fMeZMqS",
-	"VmWowjLVNebnYwtrWzbQ1n7nQq9+NWAe1w1aIG9WhvWT/jKBLGqUnkIY37NQDH0E49EonowlwFW0ArmY",
-	"2awdIJ0pMU7rrbRjzZxpt2RcX2Wf7NhK4+A3gLNRjaeAP2wtqWqsHG21+rV53idUVKmJaTBYK+rB97L0",
-	"QA2V6ZJwVUMlqJLHmy5d/Rx3irM0SahXqqVeSSWEWzQ3kTVwB99KITaBG3hjLpgwx7QlbiIPXa26eJz9",
-	"BrIs8i0uOI3drudj090oS7fXxs46+6hWXa1xQL4JHGoEsstOO/ZYBytNRTXaY7qfhbvC24xFmRPGyUHI",
-	"VI33Rmra8sOkN1ZH6ByKW1TZlyKPXM4YExszEongRxG12A5UTeY+dw0+IjqS7RsTroNstf5mWM0Xn48U",
-	"rOvFMYQndWFPlTGScup7GiY7zhKG1vp7BodIOatYvtxxJppYlt3kzLkh5/F4vttEdX5aKtscKq6/itCz",
-	"LwoaCRUYymjrFqmu5sIIcb3z1WgwxyWcvnt6MlsoWAixXeeU+RZDfqeTEsta4O7AsU47m9qZGIk5GgJy",
-	"MnWejQB9Xf5QM7f44OckhSntjCL4dTjpledvQyeInlZ1hZivdqxGXtDWPjuJ2LoxB2zYg1XNTu0kWtU3",
-	"mxqTN1TU7K6yKVWhHgGjT6x5xB1Qmey+CxVRGXD+HNnJ30nBGIIyp69uOFMB5/RNcd1igwByEVV+FZiw",
-	"7gz56PCr0lfNMSogXWFnvTVk4hCBmVLsiNqhSSaS/apgnEMsQ9q84T12SrMs8+H4nKSQC660NVCocFeq",
-	"Znncq/RxuWSg9tFO2iO68M8tnDuiAzaCunvFcF3roE413UYZXZft1XYWt+O8fVxri6LCtF+FPNeHELsP",
-	"4QniqcDGEKLU7jfUKDH+kuuVFK0ifc0ToMsiFAscMxh2I6Xti8EVs/SY7E0JdEBvTUp5P918+9y8HTXf",
-	"TqT0jOVMr0K+nBcudRHfIEyRgipl6xJgPJpSZQ4pkdTW6BqvMRe7ZkSdeT9dAGym64fK5AAHx4PCFlmq",
-	"YVWAXH32ZBXORX/m9pcJmpICJPnsCYG3hVClhEfmE4LUfel0dBG52uZ2MRu4sxtE2c3trBqAdcHVhrBb",
-	"pyfgDkqH/TTmIIUzPTqHaTQ9ceRwHSkMKGZ7CmV0vdrScGuJnBarRkvlupbmp2OpkeZLn4Ew47NAWsqE",
-	"RE/sGRVvDH/YPRhgz6/r6ejIyTstcqqnrMdvE1mMJqI9cyowB0sWDG0w1iN5Ob8+UAWpkQjietyl773c",
-	"6HQeAE4MHOHeYUe1k2z3gRwstOOKOlUNaqa8jJVKJr7rupjFctzSmGG+W/5vSrzJNIw12ya6o+8X2aRg",
-	"FS1Edce2/FVA6A5V5J/SWzWSaDw7b3pSk4M7pmcz40hd0UahinHOnWmmyxQiDvNAxffPnywH61+MJweK",
-	"jPmLf9Id/Z39INj9Hh6m7TOjOuKODkspuVNse9UlsAFgIaRWZCu6ZeW/+Px8iYxVwYxOZfR4GdkZYUat",
-	"RM+QEOdrcowCtm90EgXmB2G0W7gsTlXXY3T0Rp2PGSU5Yrs6qqmJu2J/b5vMOgc3lmbiDvRwoRt38I9M",
-	"58Y5YguLeIqjEeKxVLapKs3MUxZ3DZ9A0+GsrcGMxoF8u4MwV3Zctp2m7zeFfudEqgymHW3epdzVAIjh",
-	"9g3Gzp9OdHA/C87NxmEBKNuq/nOHi+FsRqZUrHHm5COFQ3fOVb2fCk5+tjhaKq/vaMXpcYdZw812vNPM",
-	"kej0aSupc/onXvac/kUesx37hPEZjcVjGc8Dsf8imxstMj19ark4AOyzhzm7iKdcVQkIjcRM73axmFr6",
-	"AnaIhWVFa9U6HFDdtht0FaRiwbK5fVM3NGdZq1F1vN1ozt5GBINccL1bHTCEU52pWeqwPSrs4He76S6o",
-	"YuHNMad0TP3e6udH9Eut7UhBd4B5j8DbAhINqTWLxayEc5utmnWsBspm4vNwLvqdTyHaUUWMtuuKXBM0",
-	"zEccE344ZxEd5Wr2g3ggklH+B5aPz4+qF2r7rPfb5NBMASm5ZhmhBB3YREhCbfIU2djQabJl97bBgnZ4",
-	"GTGE29ma4A4e2ULSB5CxrN5T3ZHKDh8JfOb7VRYEoo1jLjqxC5GjZ4s7uInqnsSNIYIb1/ThxFJdRxbT",
-	"OKaMV692RXhLUETyYWdEnMRzm+Jhl4NpLDRWVMSlcE2N1OyCxKYJdTKNtrRtBB9ww9eV4U+CVzxqIA6L",
-	"TvVYtWdFEesG76A0S/V0sLHzhTcvkv3XQfvkvIoXOFBMCM/F/dyhsDfX1MoZdvzo/l5pyGMKdgY0XQWa",
-	"+34R7KLVsldjHO+K6lU2vwnXdKWiNc+ysd56kOjGI8q7beUVSVqb1/xM0gNf/fXJKmDqemGekQyUIr6z",
-	"GWG2QHRGlSZ/fULMPoJOuBZW+rAXfLWjPI1cGq6hWqDADdeUcZC2kms4KdWIOSyxDrMskhDSRnz0hZBj",
-	"1laXFbbX4tJLWgVNquZZXdiM3j4DCX2YncbhHiRRoCfl8jW6vHk6acK7hfLlFOKs8BGl0nAbvmi+ZZx4",
-	"57biG2ipF+2ad8aaGD6+wkO521XP+XEj0cAYRXm1EtQ+nnASA/+bWM/t73BGr/s5apcdZzUeva96NchC",
-	"BZzbXvw6+tGFQ9Ylmwc989Z5eZaKxF5IOewA4+C2kmVoTtASKXjtBC8f4LaxIY0Tu9qfr8jxYJf6uL86",
-	"Voq6LmcfcuFogXppr7BFp7vhgapVN62qnaQ8td/LtB4WQkJCB83NM5E/oz2nDUeKzzxQEkFoMf2wPdOa",
-	"Jrs8Yj5utv6cUdgw5oRaI1Xr1UbIg7XnQqbgYGhg2EUVLcQkGd1CnEMfXbOrWazcsRfHQyqQ9EKtm4tp",
-	"dD9wCBk4LrHKc1OI3nXXOmqTjW97J2xgud93WBkXepVYQ6YvkL8uf//dZqYfqMxXWyFSG3Nu3syxgzhG",
-	"LyotjI62sllhuTjYjwT29QgRQiNTuy/kVH3Gwxa04F9dR/Jxg0hjdDNW/eWUnLTGso9KSfuJqr0LWH69",
-	"WXz177F0duW1x359K6O5TWcPvl+K0/jCffiqYhMjtTTse73gW/9gWa2uT3y/OCB0aa+KLQYoIgSjIpob",
-	"XbtWW+FyF6ssaOb9EbZUs3uw6oCNB+VCY4uwh7BaMP3GSUtYRYN9sAfWgB7Xjmbqb2rKJVSB2PfwnXqn",
-	"4su/lTRzXREmtfz9h3vfKqHSe7n6dvUqcabZfyyhUjJQhOlJmp0lMxjShF3n/PmM1H9YXRkNXHkXck1T",
-	"LVQtHR02kB9ivT9JoDpeWprmouQ6FLtrSPRAFcF87KBoZb+NqN+D5o1jYu5SJiGZUvPvRfUiJjqnqzpf",
-	"dBLnesnTaEi4KzsXFmq6bZHGQ+oG7eoYs7CffvAGwvBwoGr1TVg2NV9HCy2gDfVg+gnFluOkj+mJoq7z",
-	"XbNnv3k4JAqGlZ6Jbeu75gG/gAHlZaRVe5D+5zVbD9dJm9lb3YxNOZuXn+8+iYeIhCx8+ZpxSLH5OLFv",
-	"DYT6f5BIkzEtyTeUjzeQn9rMaMwxVT2dXor5w5SFRxPbzJ7hPkd3Up5xuz98vFK8S7cKFY5HtHkkVZpX",
-	"E9kV2TZDghono66d7vYbO/BDQb6jujO+5QO3aF6E+X9CC5ow/bDaH8LPd1RuYbXfRhz/c7lMLN7yqpwm",
-	"vgjuU85XiVB6qK7J/rDzAmj0ZI82fK5O+uib00O6j++Q3jewtOqYtaYO9jiVjE7bjcu4mOEpbFg5Qx09",
-	"LD+ZZ2y8F1lEKHoAKic47Cwz6fADB4U29Co2UXUKrboneEh4xLUoO8oYTggirhjLuYOIzcBhD89USWzm",
-	"PdXV1dvM20waW+atlxqPW2cwAOCzubkerptMPF7BrPSUyN0mpuOS4uR47TVkq2hQX2EgOoft+L55IavN",
-	"eYUZCfiJr6cy4X1tUTSBEs4sKI1h886+ab95mBNo4UKfTmovFo56roSpqqrHDKmqQVV+TxUtxY9Ei0CO",
-	"O8IXuKKP5AqzLs4jLrog17FX1yjvUWVenNJrPTB3fDJz6k5D6hX58l2/gE5GsXLCcsH4SoF0HhZR6pXY",
-	"NP7g2UvIgIAKzbMceBoGxEBt+DFhx4w8xiZ+hAOuINYlxg8TAgp+GG4XfrnO31YBZGmQsWlvlpw5XmXO",
-	"nNFO3C67NWcUSI2e8l1rjkj2M9QZ8/obUHB8ZYlgqSa7iujyb2myDxl5Iwrmms7Q0L6mPJzaomkmtuW4",
-	"Mbd6cbZyWnW7D+uFPkJ1QqlTX04ZPxQZpM7FGDRSej/+qEXKv+f9GdJONiuQpioIG0qKALbdrUU5w0r2",
-	"o/8kKMSdTQ0tfA/+MfTZZv3oTqk7yoUbnMQt5zW1100Gplbir/oPNNoHzW/XUzcSCqnkiETs0D4b9d55",
-	"1gukspH0M8TJVgpBMH/SdTIIpKGYR0RsCCUpQGHbDhKqyIZK84Mp14/QlmDFSEm8dZ6aXx983X3METns",
-	"KPo4MbNpci/+0cYJLvRgHu/w0UVh68RMr01VdKoPv0bajhGvJ7kXfZ7amHoxbBU5UJ3spgfKmbdfachH",
-	"b1Fff8olq9XMvnGQm6ex7jWBgG3YUjwd+7W2uFr38NRsvctRa1NMRQkNRu0ZUoe7N0+8u/XiV2hVAa19",
-	"ifbjJpvRyjNqow2UEBsqqoiLi1kcImG6E+W6wleXnsCnbCXqmtud7Y7rx36pcp0zbQuYUSN342/3gqXR",
-	"5AwzxOpsXVyqDJ7Qcv3iZtWPVXXN0jm+E1UaKoF0up2k+kJNbyl4tAZipey6cGgTCxg53QGXn6+GR6tF",
-	"jSWr6BkI1437jynJY9WSE9vOH19taV70brv6kttXHDOxirxTbQRH13VuFvaKuWFFrdoNlsVzryFXF0UG",
-	"c1PY5+jIVV2qWcnw0ZjW2Tp1Ozoo0lrj+DjYbpNRZ3O0IoXHR+V/ceBuRtvPUd1r08BAlNOgV9a+dUT+",
-	"1VGhSekBsmwVkcQzwbegtA1Yo0RhE6sNYZooLUTqChbZzLa/fPl5JNOtcSzOHAiVCWpuo3bO3aejCXc2",
-	"Amk1+Zy/7czwxXhOHzYTQthOSgJ1lsFQ6txzSwXEvbIkNieoBfvxLfusu9mwkowr6H81+p2ylWBXLBIT",
-	"6STx/1HEvTmpNVp9E5x4dWlWhBu5qVICoTwlmhU+DQ9h0KnOFTG+23jwspgN504UXmdh5s9mNfgW5gxy",
-	"IAUWBdgQxyeCYU0nBe+1Avacy7QRs9dERpAfCua79Z3HRj29Mfm/KDM09aIRt3eGgosDwctS5AORuXNj",
-	"l2f37Zt9SZ/eATzQazhwyTbjP11wcQ2rqiVg1SIw2gYGbQXPM6HmEtQJJOStEyErvJoag4SvrsJtUqd7",
-	"1oWYYfXHlWMV+lCXuyohejzW4pypWNG8gMOO6oklz/DVagst4HoYDeYrIWDCBVgDwVMTyzUoV1pESMx8",
-	"XIO2OUTbWFcMNDwddcaqL4eqONTYP1oBiiovsbodQfeoL7cRDVh2ibK9ZQJPw1pONwnVpeXRLBMHJIjf",
-	"SoY9ktcZTfai1IMh2KHdxfriHAD24fLi2Cn3ruQurrirojXTM4YsnI43VvM0mtaANUWOgDEcCOpB2STr",
-	"ZbjN1TlV4/MiarQGbI24kX1OqrLTxnaF0EqW+3JMyal7pv8vvuobqF+KBMxAjG9EQG7MKCfmCrYyIuNb",
-	"QhMplCKUFELqjciYeEyeZRnZsG0pQREqgdy9ekowTtn+dw36AMDJE5SLP3lKDNzsI+9j+B9FMpHQzD56",
-	"TLDzviIbYTBO3nzznPz18y/+17pkzNQGWpJshCSYakQ2DDKXF8UUOUhh9QHXIBMZNGaLL54VNNnBo08f",
-	"PzGKvcwWXy12Whfqq5ubw+HwmOLjx0Jub9y36uaHV89f/nj3Er+pi/gtfoS3mrxxBe+qCKfFk8ef2PcM",
-	"zdKCLb5afPb4yePP0OSvd0gKN7S66vD/W8AbzBw8rOL2Kl18tfiBKf2s8R66DGgOGt1o/363YGY622fH",
-	"J8MvgGumbWyJJwwtS0AJCXIaa27TMGU6H5PZJ7aJt26OUBvJoRV4U1tsEWP31i/mY1UI7iL+Pn3yxErd",
-	"XDvTCC2KjCUIrptfnfBWj3+ywPEes3ZauWQkY0o/dn3fqCvxFBq/WvnNrRTrDHLbIxlddP9eQIqqhQHp",
-	"20dWg/Ad77DUsQrksX0PUJgz97fbl98uye2P3xIhye2Lb8iGZeBPhUSvylPrsqQkoTlIas6CBsK4Fubg",
-	"GNkGW7PTPXAiSswdbNPdszRtAOYPRXWRwR1jHd8cghe1Ek1Xagd4ReWUlxitHcvqjk3rik3Ep51ZBT48",
-	"S8s2fjKofI2w0BqDFcbCw/j6a30QW5e9kQU24boglnWgo/RrkT4McA2RaNCPlJZA8zb3qDa/Ztz6dbqT",
-	"vO/i5X2PYX0yi2FN5VMBvlQ9vQxvarTmNK82766bd/V/Vix9bxlXBlbsarOVN5CLe2hxlg7APg+U/RIc",
-	"LrMr33r0/TJ8+34LemitQ7dRkW7mktNywXK6hZtfC9ge+23Bt0dQcfeOMxeKuRN2QFMXr/PcbvPRC6YK",
-	"oZj3ENQT9Ya98BUZuJCwfkTFPlpUeZoc4ije3C922wPU4l66kuhiZwt7vPqY/ZctGZADWdNkT4zChsK3",
-	"FZyNXI4d6zFkyto8Tz93deph/9ghXMvUuusdTLsrFi4SK62EmyWWnVja5aOcowX+fEo4HAAL27oSSn0E",
-	"4WzXkWdkmUHdS++/U3g24JxKfdeQnQ1FrYHb+LEIRbmotoRmSZlRLaQRgdErSfmDjQEkByH3CmXqIBl9",
-	"jVOcCOHBAGUzAUZABwD50w7ITpTKKMzObaOWxDpY1BILcJsfLkptSQwhKjzeWIlSnY6CKl4uioMy2z9q",
-	"1NmJKrdfl9n+uXvvGhRbz/ehSbYhfIT1vdccfBSqFiQ3xIltHp5aXS+VDytZ+vI72HBV7cSB9wnW7vcV",
-	"N3tfTBWM59Hrj3BoQnaKaHzGw9KZuQ3G+umF8dil+5t39hcjFN+UPBW2xtWY3FJ9dCr7D1PVbamVvf7x",
-	"6sQQDBcDvSQlx+q6rlyOv3gV4wn0yeqfPBUN0P8xENxKEQleMC/vQT7oHeNbK1sJmSsiNhuQS3twmVYE",
-	"7lkKPAGCRf2Dd8zzRnzyxSDbSGQJ3zPNjr/muvHvn+ESkbBlyunvwUskkXAYvj2e4xvXuDfMTC5i+Yr3",
-	"hkvjH7YS9ix3z20T/EvweTO0zZ+5rvXjuQRs/xyAtXt0EWD7o2/+5HqkL2iWNcjz5p354e0eE7i7fftk",
-	"3l4GUH9H7+Gjwf2Ts87rj14Q/e7p9SkgFWpAvP0W9At84YKwsROEwOIC/kps0r2ljCtdR/+tH4ghxKVX",
-	"H1A5MMLl6TBUWiT7KEuHt9in8ubdnnF7ZIJ3qLl5/PVAhKyTsxShCvvXZGAdfeaJrSBKJNBU9a/Slzjl",
-	"NJ3fnbzmYayAsUjUPXpRrc5v//c2U2+j9ufJOL/n6WNRAH+bZ3YF6pHYbFgCqUhKNOqqAne3A9B59th6",
-	"FWabCDW81Tdm3f8tFsK3VkI92kQ42adTiSqBUlptMyHKc3JYavnWvXMNucXONdVE8504EL0TCshhJ4jV",
-	"8g0DcVLqRc0GMYHmLhES7DYudLHZwXEede3LrYmfMD4eRHlR+HddO0a41zfvtNgDfz90uX1rXryll1X9",
-	"6kli9mxsccL43iboytOhhABoSwEYejSJpSDYpjpsP+k4bAPR4I6rNHFyU4dUfoj1xM6pxZRzfp/Xvu7i",
-	"AeoAgW55kCua1D8Cp3LAR/oKjYB7KPQF6b9Pic0M9o+OFu8qcrmQxbNKxb+uLoybeyF41GZjuzNclRDM",
-	"Cf04qeAnyzsuIjdU439sFGDQcVX8V0nXg8JCXdfnghJDPUkEOAVN9j4pS3A4k977kUkNg2fiZ+eh7iws",
-	"tOn6lZtXKeSF0MCTh+/hYTH9OpzNWH1q/lUPVatmVkzYtLHIysYesEvzWHTyPkL37bC7gbg1eLLGD2d5",
-	"G74zX7zBmS54NhuzBLUd//QMzgWcJGaGagD25p2m6wze37yTYoYdFz+aemI/Hwh6bA9r13Ax63AF4Qvd",
-	"iDj+h3EC262JQ5ywxOESZDVoIB6is5vGQv7T6S3uaTbcyDOnNTVSybIXE6q0kB3S/CMRiTVfP9K+qFuM",
-	"0z9zZm9hfmaEcedPhrc0LzIgUhxUkLe/wgmqonGTtHPf9i1gB28YQ2fZR5d/2tz/S23urQgJS85q0Lfj",
-	"4jTdq32i/YEpR7XXsZLbud6U/KpBYUOg7HGKGJd9Y2iUUPL87mciJPk/P9z9H8snKE9JsoNkr1x6nBSH",
-	"TugYFzZOhSmCPDh9TAx2DkLuyVaAIoKT9YMRISHbPCVU7W0li5KTnThgJUWMPusj8E5T6TD4sfEbt/nw",
-	"ZBuaKVj2al1FeRfLYOVSdIaW/thyrpEc1NgsicjKnKvOHE0i+EZIYFtO7JvEfGcDPkUp1ZJQRf529/rH",
-	"p0RCDvkaJKSdQiR/CZY5+FgMnp+eTQBoHPT+wa4eXvtsN9jmzTv7Sz+TptvUbm9OvSw5JuQ6F7gW5iAX",
-	"T6uTbess1ee7HxtKeQJZdVIvJnl9nICP5/38cSEyrotUFHp6Vs2vgvGAr7GXBJITap18B6pITlOwrr6A",
-	"sPs3wfgl0WbGf8U3IoQ1/+wikUgfhzWxveE7cCpeQZU6CGmTiBTbckUYf1ohDbMpRDCKuMLXRSyJt25d",
-	"17ZG3AH2GAsRiXt0QRoxBwsbnqgBXRL1GXM/2DeX5IBxH4lIjdxXAEe8YsJB8Jz9YCeYJNz9FssGDtU/",
-	"i2YV1+1eTk1QxlYyZ0t29rVi+5ngJ3fqiMqwZVvinCqv+v6/R32cM75CA3IXm66e4XBFk5nq+RH5sx+r",
-	"yjwa525P4M07c/aGYyLNcfR1NPErojTlqQrfht8wnuIxXVw2OvfikdmDEJxyI7rGT5MuxC8/b92Hf4lI",
-	"LuZiGwnzMxfaD/jaVSL9/HRTbBi4LDQGiFITyglNElFyvUSu306jvYCLK5D71stiqPdzMemgAbLr+hqb",
-	"cz/jynKCoLPakNlTdOLRNJWYnKVsnh/RO+aFqkuiqCL2m3fmx1iJh5e8g7kJoUtYD//ihDbKJdz2Ttdq",
-	"csqyYd7wd2pbSVyeLZiZpnAEXNEljr8FxmQ7CIe3+pH09exj6vmP8Fb7slsTBNA66+Zkec+VJewPE+lM",
-	"98sF794aCrF4BaZIWgImfBhIL21R4h1g+sejlD4QLxKeL6QBkRf3vdeV6KOn49ZXT7/88bAtUq5dwmBO",
-	"olFM936WpoookcNapA9Pff2vTGwZX3rFWwuS7ITR62itoiciB5cCHFbJn6Wp6xxzOb3cjn/la9fO+ixN",
-	"w/Jq4/H1c8nssbh5V/XQmRiI0uy5c5mgkYvSgh38w4SMNM9+jBrM04+BGFAEuzZFhPmOkQ/i7OUpASoz",
-	"BpIIDuh3KND+54rzt8nr73QPYUHxD3LoffnUqNb/XLAMi/ajJW5JNizTIMEZWoXUkC4R+lsgaBbQLIen",
-	"xEhRhKo9WgZspQcXuhg05t1W6/jTnvenPW+aPS8GP+s2C3nDXX2squa5K+7v+nrbiv8OEoJlM8Bny0BG",
-	"K05Op8mM5SyyeusnaTRvaYDnk5PNnTNZWnVcQwytKsl8+QodFf+6aXSDi+ls1cLuqk5pf/KaP3nN+X0H",
-	"Rx6mqknhwJly71zjaDV6C0f9AVUrUCI4OexYsnNJ2+aPIBVJWaPwkG7UjaNodVTOHmBEOLFBE4GqakGo",
-	"2loAbxMo7ER5LIPgtu6hejlc+TlCOHLPrlDdzr9w884jYKKy5l8flMxn6WZNoF9AO3PDfyD9zM0e09Ca",
-	"J6BOdnGUfSEyGBbnfe/gYePvbf3aVUxcobbhY5YuzCJ07xvWYENI8fKzRmLX7IAwblSMKx07D7ebd/4a",
-	"HqxQcNvo5fyRwtmmb3lgYrty3Nr/qAr8lzDKj1XiGPeo1mLQhaxOLdxdgrW58T8Ub+sRS/gQcjh48vhA",
-	"LK0Qimbq5p3/1SUvNZrijZuk6k/PZZRqU8wLSFhqaAanuRDJVI0Ar0wrr7gGeU+zeAlMQyi+VOyO6ipK",
-	"8nSKYW7uAeewhI1kW5CU60eYpjZ8+72pX//Jvn0N5tydddIdiMtzbVIY/0D1j1wocHf9F3PN9CF1XSdN",
-	"eP6AdGIefgiW6PybgzRuX7kKYZupGv31x4jaLs2xCeCaiFIvzyxdDHiAY1R+W64zpnYRn/5HU5mg4W2/",
-	"4omIufixmoUFHKQEoX4R5LXZPT6/eYc/xyRwj8+L3Y1R2Dyz8Kj1Qgx4Vpcm7ll0i4t/9WJho4Z6gL0x",
-	"a08lPdAsIGZNHjt25P7lRv9wOMJiReahNVCZxfCLEnCQnyt6D+kj61gbZutGL0m/cS9eg7k3JrxmeMpY",
-	"vG24TiO9B7fUy1XcasLjuky4N3Unq6N+fAXjcItkb97ZX6Y132qg6DqNt04O3q52d3pgpgIqB3rD/JOb",
-	"i2L9QDTdLklO90CEJAoko9nSpTZpwDfM2szDRITM4Xd2nskOrkmB6X8Z7e53lZ4/dm/fMf3RcCSLWeXN",
-	"ETH6v2Nb/rqc1nPOvAup7Y15ckVst7Qw/cckJ59BFkbp8Cqq7LOLrjxyDbAtf3WpaDE3+HT7y4eDU52K",
-	"557e+AgplOVCZk9r36lSFi9k93TDzzF7XuxuGCKwFugkbEACT+yKwkZj0LeN1y5lNa5n+C9MKR3Hhy6L",
-	"gTxt0DuQNjElpZquqQKyo4pw0WokQx4g3J7vDse/KBDNBEEQ6rK4bN52MJry73QPyjVhlEq3wVTprk5/",
-	"eUokbLCjg+AJ9k2XYJt/BWUQ/c/icqI4lsu6uhD+odOqjfz3aEMTLayqGM1eu2MavsH3LqgN1XN8PO14",
-	"jE5vAVS7Iuh5omuDQmDLNtVEz807+8v0UPrq/TM5NTueXo51muwkS6s7SAmJVrZGJ3cdWIUOHOaX/PIU",
-	"ZQf/MO5QO3cs0KN+ei0iGrED4RtXUbaYhmsnJx1l/XEs72Jyv4b/1rZjgwQZNliaP9y8c0Gtg/b3CieX",
-	"kqeYhnhvrvrpR2BGqmOALxOwcmny/yB8+QPjt8+Xa7K/gXsz7LSr/VzID1dBEjn4hp9Ukx0tCuAuRafK",
-	"waEkE2K/JKpMdoQqkosDFmiTZF2yLDW/Y5mkYDqmvQBfmg1fTpxsTvJH47NBAtsICQlVg30NvvHvXFI4",
-	"8nNExO0DUNS7XfH3ROSGmlL6oJ6SPRcHjq2RaIZtvYzKyAVxGQRnjJbNaALqw3JnRCL2Hxy6EvGFS/JM",
-	"M8HXQkQbUOASyVqI/aXbLeLTm1zcw4i2at77u7i/YFhRPcW1bQYfFh3d9moWJe9c480ZjWOrDy4nwZil",
-	"vdJwqZZJ1fgfSJb5sIQwLNI3GmnF1U7/0lU0T9/calzx9Ota2rqBmPd9pkiyCi5zddH/0t5frWkDFGwf",
-	"1+leXoQhSrDMVgNWJBEsuxBqetzOvXTzzv2GgpWWjG5houRefXeZyPGfcC2XpRc7x9X53SRauRAhtARr",
-	"bbSgm3fmB+LfB5VPbX2i9pcyymIBW8qJX5GXod3y/0cRcfB9NiiRQJUw/3VSdFU93+fGBr0wPnz/QsT1",
-	"+sCrGf5MTBgiuzlNCs9Ec5EKKmaXlDPBiZkIoZIGnXg/sWT/E1UXrIH4IfoXPvfbDyr8/uGFVP7uFYWp",
-	"zoPa0T85u6DZBUf/uPx3dZnZq3rvEBM378yPMbt2hZILcbYaKW3ovHb9ImvXvBGm1NLKV0kp70Et8VCr",
-	"Jaly59ASaBuVXNsQPhIlbvZZBaB34H+TUJmOIQG9MhdGRNwAXT/9WOE6oG63wHd+1oLDfxBF+wPjbIin",
-	"3GxpuR3opll1lMf3iAJN3B/w1KudOCjya6k04eIQ6mVH02/tDJNif4sdVTCpBfoajCq3WLpaR79ct9Ao",
-	"7slsLlJp3eDGKP3nyUCqWzoFL+2z8jisoj7aJgG5veDgiq7XrRLQ4qEqAol3Slj8Wf3+0tdVbeY+mlUH",
-	"xfWXNl8SiNL0Aa/yNWwZ1twBApkCVAcDxQ2F5fEX5O/T7el/DO5e0FJdhAZ+qsI08R4QJbZOcU60pwTe",
-	"FkKVEnw7BqVZlvUp4tYs78IkgXP8SRM1TUhA12TuNnlmwniD9dcapGH4Q1GiVUl4ryzqCRlVijCO/8EV",
-	"hcQHfHBhCnnTAMgf0s/fpxBV5oUOVzOZTyC99sZlfnmUVjv48+Q38GrO5tkOfhevZvCL47XawZ94rfCK",
-	"+sGjgrbiPDrCb5b5Pkn4NuEAKZpp7J+ZJgnlZA0koVIym+pX9cPhoA9C7oPS/M9muFt62RCSepJY1Qds",
-	"pX4BResikvmB6mT3qHI7Rx3c/zLvvcLXruHirqab4uT27TRwL5iBU935zu+Nc57L8X0J1Az4y2tQXMzO",
-	"3YD2dYWOzsT9w2QQd3GrhTkX7pUJndHtm926PKE26T/bMa9xXnCqGaWGfj6TxXv4LISzkMt1zixsPuJq",
-	"QnZ9Vz4OOOnrUicij7ps7Z1Jfdto5wBvthE4X7ugyefm5h3+7LiGukavaunMeq8UcN1c/xoSLN2wIRFz",
-	"nSeay17ucdmq8fi610jADe4BfnpYbg+FNzQHnkaE84stJabG3zY19kZpW9SUbVlWXEAnFOQpygAiS9EW",
-	"yBTZQxGgqmdmqx81M8LFPasw8pGxpObzi5yJlrrRJ1UJ2Ax+JM/qDVy6ZXxjllg1LXxKtLAGa2z5ZsmY",
-	"cXIQMlX/1TzFbv+xc5+MI+s23VzfMRPG0x8AL9gX88Nw+27bKZZ1Tuz5Waod3LbfvC47refsE55BgdFd",
-	"mTaq7MOHEd9u7gVDV/JHcPNbz443EznHjsYjakSw3oXPdPye/1mwtBYfL3BLO7Bd2Rb4gQXW1uXcMCXd",
-	"vMP/2FClTKjJBOU/uwxzeZ4JBZe2p+D4z92mr0wOo/YUgwxIL2dWqQni/XKhQN57XJcyW3y1uKEFu7n/",
-	"BGVlN8q7KpugqvhV/cnVe2n8pbJIN/4GbxMXS9X4W8o0wr/xaZlBayy3/MZf6sDl5ne2Zun7X97//wEA",
-	"AP//",
+	"7L1rkxu30T/6VVA851ReHEorX+InsV7J8k2JbW20jvNUpVwscKZJIpwBxgBmqY3K3+l8hvPJ/oUGMIMZ",
+	"AnPhkpQS+420uzODS6PRaPTl1+8WmSgrwYFrtfj83aKikpagQeJvr3IoK6GBZw9/hQfzlxxUJlmlmeCL",
+	"zxff0xzI+oHoHRAFPAf53P5MSyASfqlBafNAE7qljJMtaNW+QLk6gCSU54QpkgsORPAMni6WC2Za3wHN",
+	"QS6WC05LWHwejuaJGc5yYbpgEvLF51rWsFyobAclNePcCFlSvfh8UdcsXywX+qEyTSgtGd8ufv11uXgj",
+	"ap6/+tK8jL1VVO/avqR5usJPH9PJ3znTyT5qzvRju/jVfKwqwRXgit1KsS6gND9mgmvg2vxIq6pgGTWr",
+	"dlPZN/7ffymzhO+Cvv5vCZvF54v/66ZliRv7VN34drHHLhP8Y0e1WcCDFHy7JIyTg5C5WpID0ztc7Q2D",
+	"IleEaZKZBZZcPV38ulzcgVLMDiIx1nlj9O1FxyjMEBXbcsgJ409xddyHpt0XWQaVpjwD3AVSVCA1szSt",
+	"JNwzOByz/91OHBQ5mPkfRF3kJNtRvgXkaPujIlzoHePbp+3arYUogHJDAdOPULRYsRx7YhpKNWHZl4uS",
+	"vn1lX/742bNny0XJuPv9o+ZtKiV9WFgW8fz1z26fy2ZyPzefifW/INOmk5Yo3zEeIUxew4puNMjOkHOq",
+	"ITZk8/YaNkLCpNc3UpSrnD5gT+4p4xq2IM3jnailWj0Ale0Q3Fu8LtdHL7U9H721Zzwf460fqdr/1bzX",
+	"XbVJayVFAWPtvxSseGPeM2xJ78GOOjpcle2EKEY3g33LvM90OO92XEpT+wR4XRrWEBXwxXJBcdnBzEXV",
+	"FUgFOf4i7kFKlufAA25pm9N0G+1Gi4Fl9DJwkjRNsPFiGYhSMwo3Z0d5t8AhR7WDasjZ4c9lwNoxLoqw",
+	"nyfn8D56A6ou9PFOakh+aV4vGIeuqBliop4A+LUvWixPICUHRta+0w6sK0i/pA+KmNfwuChYyTShxMwl",
+	"kJvBDuhskJ5KIjg8uI/NtzsglWQZELEheaSbTNRcQ/508TmviyLWWbsFIovT40pL3vQWmspK7QQj5Dum",
+	"eorplHpJZX7Mbhv2lvEt/ljSt98B3+rd4vNPzEFytH139N9U5v13P3oWfZkpUeDRvfJC1cuWmuP+MERY",
+	"S6B7nGfOVCY4NyNeLqqi3kYFS9toJZhVEoKRfBwdSEHzHOSqjDJkRTkU02Zfgais9C7pW1aauXyGp639",
+	"uT1sUxzRH/wRjZrhLJtlabptqZ9YYcO8x8ubGf3C8Ed09j1h3NunVK+A54P7eGSTpw8uwYrk91pomnra",
+	"I6kT3O0sg6aDUYZtHo2vO9sj6i4Xb59sxZNgbeU9LZ56igePn7CyEtIugtHuP19weKvx+nCTCQk3/mOc",
+	"xov8nmVgDvvIqtGKZkw/rPaHKIUywZWWdaadzhzZWbpew2rDzCFeskwKo4RyKPyTrbS3DVEUkEe3Wg5Q",
+	"rUrGaw1xHsmFgtWGZlrE13hDM1iVH8efFbQs6boIT6ZAGS7FffqhEQ4rxuMPvYJ1rOEUdK0miO0Oaf1n",
+	"I0xRgt6J/Cmu5Rx+sN8F3PC1eRZhByHNitEc4krBwCMve49VsZ0U9XYXo2KPIrZ119Q0Sth5PIoU37B7",
+	"4BHtCA0FIc9zoVdaFMjz9j+6lYB7IIfMnMJx/tbwtn9+/NFdn5qTbUzzxDaWflBRwYyTecWrOiWcnX1l",
+	"khL20n7wNc20iqlgmZMmg4pcK3fMRvQcN/6JXVTHU9PHfCdYkRwwKl4rtaMJHdWyxfTOvsf3k925a0tP",
+	"7T1mjd5nVUEzmEakW3wVb4YsAzXxI/uuYa66cHye58yIIFrcdlgmNdaW4w5C7iNvHok5lFUbt1HtDN3H",
+	"0/Z4yNmP2um3nro9i4KkKSFfiMMqi/ILN6rzRog8/qHIsrpikHiqQGtDqxiZD7QoVmua7VMfH2j3zpOS",
+	"pr6TaUS+devyGPI2jNilb0HXopYrc+WIkhIntCo/iSthU8ZuOz518KVXaLuXOicCSS7pgS+JvQeREtXl",
+	"p4tlb5I1Zzo8LAzPl+afWq02xUr82/64pUX0jLinRQ3jWqh9zZoe4qeA1jTblRDT0Kk+soE90ayMGsLW",
+	"D1HmXD90dbTg/J9ol0qqCSXkjK7snyOPrfk68qDaUZUyNUEVf1BLVBlPMQHhK+4OhWPqjNxTaGmIjVRM",
+	"LBJww2UJC6e9j4waK/u33S3VsFJ7VlWok8DbDCqnXEqgufnKHNz2LsHFytBHhcrLcqEeykqLsrm6HKAo",
+	"rLBWEOVbCdSZy4+pnDIBJm12Tk86ejDdXrdc3DN1onHPLWrCqucud1YNc7OOrm2dM/0S7fCRHdgzVwUb",
+	"q289CxgcBdjYMeu8PI21ZsBGY0YY5zza3POORnEG4eG8E9MNgQEpI7rSybvXb82ln287tBi9vqA8dlHK",
+	"46u1c7av43MbHZMp8iZ4/0iXyq19RuaeGaed7mYOJx6PX0DBzBod8YoEOqBPbxjPvbnv+LBIS3Nwt5TI",
+	"hZvquDod2HN6LKI0lXrWNz2COwlvuw4mNdV244h3sunmC+DZ7pZm+2P6rymfvpW+sCQ8usUVVCmYcyuk",
+	"Sn0Jim0TzZ35lpnDBqSkRZRV/nMvh5U0gsdeRU6/fp127/NSaPpkbt1o/+blV2RGTr9YzVuTN/Yr7+I8",
+	"bnQj2RYk5XrmNVpVkj7MYcQ7+8HLnWBZ9LDRdD1yX57Uz4+mmVu0ycc66S5xX/j73dXyo98EwYwD7mpY",
+	"JFz1HlmbmfXXsBUO3e0RbMqllUHRM7Mu9kkl6PGaxERdcJ7f0Yw55XGseS54wkp82NEJR3dP88CPmnb9",
+	"UFOkjGtrGynKuObt7gCzlG/xaNV7GiH6+rWjBE4Gh9GOP0aOl7Q6psTMu+fgkUQrL49KofRAFAEXqfsN",
+	"K0GtaMonNXShFAlnvh9VcNvLBNdmpxtx4Dybu4ctA2QnMxmmtHyIXtpeUk0Lsa0h5g+qj0+HUXl7kh6R",
+	"Fran6hEDLUo4zGgu2U6okHStRT/aaEQNPAOid1STqtaKFCKjBTF6u8IILb0Dgsv1B0VKymtakA2TSj+N",
+	"RiOhy2v6uL/G99OjR//K9Oa+Ma/faaiupzKlx976xB+5hEqw4vGscHQ2+7PSNh8e0cG57Rc08LVbzmzW",
+	"pn/YNvsx4L24gKgVvIFS3EMs9KLvO+3z2FQRX9aFZlXBEkE3it5DnvbFo2A83joYy2k2hrlmkQ0tCkW0",
+	"IFQRSpAO0XicA9O7VTKswDwVtU690Fu+lgieIIvOXP3Qw157fXQmH10hy0nTLQk5aMriVx+4ZznwcU/R",
+	"V/696TpT8mauRC0zmKjoOEMFNhYlRnAAGJWwKF5vFp//c+JePCYhK1ZSFHNOoCD08VjIQzVw7ifCFYI3",
+	"CrbdDWkO9vlgEyV9m2ygH5nSDDf4rN9Jb9jLkGbHC/SzXyJ314+GDqrIVv5WHAjDwGwJNNtBHj3XUFpO",
+	"FTne09yXGSABhYZ5Tph6OouZjaKlJtjb/EAbW7/zZrr5+4biLB7qJGdgcnsSxIW4kGU3UsFqgYJnYLRE",
+	"G5cKNH9YabGqFRqIQQolYt6ovnA0jTcnUZJbAkvO53PGnpZ/tX5I7MADFMXK8LoafIHx1AsjUUHnpedy",
+	"wXguRMqu2Qmair6RZuNhJ3RFs/2qSEQjZvsVmgcSj6VWq94Fs/+4c2UMHu7if5ZCQ9q/IBlXMMGr7U4W",
+	"ZI6l5834ORMPnbKMeqo1/GUhsv0bUBALsvEidc7hk9fTMhPgHuTDwJlyWj4B5ANNKh+/0ktAMX8mh51Q",
+	"QDJDDnIArsmaZnujthmZnNMHIjb4I/rjMLtquvVOs6JYOcLE+uZC+/MFU7+YtANRRGnK8zm9RYJVVt0A",
+	"fksFu1BROR+Nq1yb8UDeXpC683hRFAQbJlpsQe9AkvUD2dAMCJVAn7uHVAKpqKRFAQUxvKmiqnBmlP8Z",
+	"uk94VzjVseajnafw+nf2TTSp8FhKX3MDwOeGdZhWxFyliASlFRG8s6gjRmUVN1JzYNvdWtQzbtQ/+E98",
+	"FNuxKV+ITepOgzc/RdYY/6jNCjsbq/LRJJTnBD21k6d3azqMWsvnJvywObYAs/GSHrbV1IgF+/YvNS2Y",
+	"PduHuvyOKo3S+m/ufbReqv0ca7vaj255H50Mi/74lr1d3MoCO4xm43VYyzN5wxspoRHPksgE9aFhYebD",
+	"x8+iqvHlg7MxUGYH9jKRjr4+sFzvUi8wvipBW6tZZIy0qEvGWY1apqgql9gEkFCmpoknZjrAaU3hzMvv",
+	"HlzuXweTJoPY8amJH24dh8jbkDSkc5q82J4Uh+4wPn42LwEl2FTROPeQKzpzWDY7wBM5tX++a86f3g7a",
+	"Aa1A6XH54k8lezW2Sl7cEgPVSvDiYXqT9va9E0We0Prd9TzdqY0xmuVMTZx71jCVNtVqfxGa1E87x34/",
+	"B6Z3jK/QgDm1lb7+5dcuJHp3Bl3a+tH3CNpd05aYSV6KOthQG5ysDanh5aQamgvV4DpSDV+b9/xHFcjV",
+	"J8/Sps7Zostn4I6FS9zhiyeduik/6kFIpVdmX08LHF/1TmcrvHE4qaV848gR+Mly4AolINzTSkhq7bui",
+	"1uZWjm7sbB93lImyotydrkdBmmpVUJ3IhsnFuGr8pXDvnukKiI6kVSHEPi5yzukl9YTx10lk/6lqYGXU",
+	"pnzCZT/0jQazd+RtGupM3dJzGSxQnFPcBOJa2Jzl6y5Lc2J+8tkfn42d3R/MiuDLj9DLJ6/olMXsDGZw",
+	"8fo+ccZVZS0/G1bYrOatZEUB/pzAgwXTPZaLqi6rxK6X8KaJa57orQldMn44Vb0umNo5LawsBV8FwTlU",
+	"qbqsejbVru36kQk69oyY0shROGQqBslMf8TQZs/ap46Cc+xsLqwa7Wyi5vqLROCj/Wuz03wynf3tWVRJ",
+	"pnub4zfnIx/P4pdTeV9tVdQ2YdrnUGshChVdxcPuYULKd4/KLiTGDvroeAr2gQSqY/7eE0OjE30c4jJy",
+	"N8uSYtr5Fr+IWWacgbt/452TIekcNHZUqZl868fcnUrgimsY5KNPPx2V3218cZjbGWMDgL2TxdGb3bPR",
+	"G5Vvoel02Yw6Ndk3kImoicEt59hy+RvryYH22FF0dLW8d2GQ45bTSE66hJRh9Qv7tccHy9DIVggejyGY",
+	"ejyiiWNaj9aGm+xRabrtnBG4mnhOiQMP8iRt1Ageh7CxCTuHcV9dwyFbWHSG3bdlxVblS8iYiiq7Flkk",
+	"rlV6xec4HKqknG4x0kkcOPFx7eSwA44mfNtqF6cq2FxtatEYBEiPCG600SkyCUfmMoSJU3pFmdwU4uCj",
+	"PNpfzXJuVxtmw3DEgR+ozFdZIVTCaPal6GaOa8h2nGUMszAU07BSmm421jiCUXxCJhpS8BOVLI4RtpWi",
+	"jme4NXb2YzdcQTmHPOEWlFQzMRy7E4FTUon2jtL7zXAD+2gzFN9xG2fj2pzm0+tQ6UTHnmkjcjKsH1Yu",
+	"fmvySdcZTeSwM01Ki+x2rvZ88ulZ2qtAOjSQyUpjd+9/x7QERcSGONIRSnKhrLdj/w/zgIuScVoQDz+y",
+	"NOLTzCIQBUGmg2WUCISTWTQL+UeJeYtoQcyUqQT8c0qymINxEraSX6xlyAktzduxBa02JIxJoK943hx8",
+	"XjxsBC1Xh52VCwwzLk1XciVrvhIoJ6x1y0FprCi+41D+VutCHNRK1M3lxnynVol7xVdKsxKhgN7U/CLR",
+	"+b1Q+fn33WRktdJU1yok3S811Jb6NefWauwi6jPD32j/NwchS/k3fJJwk7cNVLqGrIs8aDRqLhe6k580",
+	"aBFHtd5NwnXdjNc25CafTB3+6tzXzK9pBi+hiEEDiaIuu5emjz4auzM1ADHtRWvsEykOMzs57B5WXOj5",
+	"FyuJx7mbWIy8PoI6nrni+bIP5JJIphhRK38d6P9MMWOD4bo92gTvxkO87Ni+uo9iC6REwUQF+7HgAQmJ",
+	"MWBOtJry8GazMx5OvjnX1BhfbUQ3wDb0FgHNE1p2QeUWlCaME2zgOcZOlILrnQ0gMapUHAl2JJp7MHoy",
+	"nr3rAVaOh4mPSuDa6P8SXJQogtjKvfnfIjEXD9FATpWJCqalP9zhqzM24RGHeFiHMP7bDsAvRJpZ7vxA",
+	"m/udhQ9opn8M3hHIYgZF/pWUQg5J42iaW/y8RfQ/iABW/uXu9Q/EPTU3Mxu25cCzl0RIYhq1mMLYsVHa",
+	"KNmwAqLrk4SB6KMUuAENQih8LSRkVOm402V6Noxr5stOcmWj5u65uXDH4XlSoe6do2cETYLb+7z/oGnV",
+	"3ZiHJv6llZqnoYLs2HaXwCxKoxmh1liWk2AQF76hpq/2+9isvqH1Fm6lWEPMlqs1yIcBY09S5Ke8XJXv",
+	"KYmxMIAk3sKHYzPPCZSVfmhMFkbdTsWaT0TwscNrjqEuAXBWKWAHT0qXNf041Z1hTIbHCToW5GaUMzLF",
+	"2iUeDbdqO3b6sOsrOt8mAy16/g6wzQBQYfJY0yLZYAKo0J0UwViCVpITku4KFtkPwFNQicsFvKWZjh/U",
+	"8YmKzcbFKR8Dp+KjlYpjriq2tcD38Sfxz3okcjPxwzaDbEYU9u97C9oeMfpooNnuqaXkLGsPfogDtR8n",
+	"MHBm7CIIFnI0k7JddmtkSeEm2Uen4ZM3nzY9BIPE/ZbmyjtDpIgJTFE7lEYSTL/atQUDPns2FvkG1h7T",
+	"Rpx99On/fPqnTz779H9m+UmUBeTEQUfnajScL0Vs5c/oNcNevmM84r6EtxWToFazpPW861Goe061NKfz",
+	"/uYi+QPPHf5YhVSyxtxZ6P1o/Z1OoIFrnlO/naAOaD8EnY+rd0u3Z8uPH8SxOYUhrrvSScyIWXFhSNV4",
+	"SLY5Nafqt+b2NLPTv5sL15hi0sX0c3zTYRg7xjb6245keo52S4DZ0WRnihAr3K1qPEKrua7O5YfzgoX4",
+	"Fj1YSHiNdlES3VCiCaFfdhlYLLQkYuCLI/RPn2liQsmB/d25cnrVgE5aj5PrnPQxWtruY+P+VhQsf8yV",
+	"dWZq+mOiRJzZL5WX/q2oFaTMv3jDG5U42MRP9lVzLQSpujmPKc3Fv7n0HaUH2NiC+pHvwkOCTT+b9vCQ",
+	"hFfr5MBaPX/ZjL9Bw9wUyCS2d+vf1bt4OFRB1xA/BUv6No4j0oFmbv/uXZ4jVhh0NNtelyHCZzPeATK/",
+	"sY6JPo0Nc0R8kX+FB2WBX3K22YAk5lZosyFhQ+tiZhKk+2guu52CDIHX1xJKIR8eFTicVCwkKC1kOt16",
+	"wN524T0X2nuP9t+yWeyAroEdL6RbZ5JpjvKg612easHlJuk02BQiyY0qNa7l5IB+9IsSMzbPHJGTSjNE",
+	"TNKP4NOPpndu9mpMrWS6gKliwr7cOIU8EdxwkjT8qWHReLyEra549O0rtFYkRXnz966UeV1L9ZzQtXKe",
+	"FO4cKVzovqPneGP2cpCVq5NYANlRRVgMhCoWZPlzcjZvoLHAxITmqtHdj1XTuSzXIV/KvL/C7PMUxApT",
+	"ytlRp4vlUkhYuWqWKVw4OKwyDzIVf9zoUwPvmBvIzKPcfDZAYvN4iCDhtKZ5WFp/VTQh+TAFvgZfC6d8",
+	"RKJwYiF5lz2+6sywxwHB7PqLGO50zxMDLH71oJlcPqxknXBVmd27Sh68j3Wry2Y/j29Ft/ejUTptcE62",
+	"A6xsYd4SzjrE22NWwsYlgcwM33lcXI6v1dgQc1qojl+ZhlBRtnFxrwjlPAB9gKHKHCBH8DP0iotaE8oF",
+	"wkME4bNGYFupvwbGtySXdLu1oj8BNz+0eq9rjXlTrlgq46t4RC+WS6y5ZoXrPK/hOeGwpZrdgz2LzJ07",
+	"HnI3iqV5mDFOxXgGQ8PEF2y9RaocDkNsXP3TzUb7unqIITXCCQwt8gUxb0dK004tCztQr2FmideBEqvJ",
+	"2LeRaqjS5wwlAnJe+SqGj6NwzlS2o3KbqrBTfLTa2lrc993ItGeJpKHAxf7Rqvj4hM8+PrnHEhwQvBe2",
+	"cytdYuX1lZYsdqt9zQklhdng9toTBS6JOOFn+LBcmEqswuagZWe5UJDVEjpWCpvkYA1X9khxaQ+U56vm",
+	"b66w32pHPezueGqFr6Rp6d123mGnLjVjLPwXsY4w71rUifQKhKBLAKdNz04/DZrqPEbpsbTkuchVQ5Ui",
+	"h+2kZ4RUmF/a7ZS0+8eb2U82AbeW99YY3GbkW7Ow5c2uVT6CoNU3yrdL2EvcttugTfT36zWEBPIXwfgr",
+	"vhHncbTujxKK711Rb4R8i5o0xZbFD1Qht5QzRZOYd8kggN5adBoKPPu26zZDvp1wjFJJvJTBwr1jLiWE",
+	"4WgxP2IVVpVejSf1Ddb5lXWyksy56vt23Ei2v24t3/HKv5GZdukztWqMW6mTq8Y0Gfqnu2ROxgLokXUo",
+	"jf/o42Dj+aghLxK4WR8URjawMrYTv4ONfh2rfvovsZ4u9M0BHTP8DJw6rVI97TRJONr7kSxW8uDgQ5E5",
+	"EDn7nTtkZ2ERvrZAjea27RwYB5DgARaXLl6b2szWklbkQBUpaY43vVZTHVFTsfk5SPY2K6UTRPTRp58m",
+	"QO3nhSUpgNHVujPvpOL+sIHYAnxPY2CQs0LKfPj3qcYcBVzPOvOOzTUHyjwClz3UhwwwtZ38jJoiRjlO",
+	"SPPTq/fZV7B6SO2Fa2O+sT164ibj4Do1CB6ffZNLX1k6UjQG9AS0FNeCfT2elROWmpqBLT8wtLw2Ghnb",
+	"w7xaa1sjl+CED5PWy2k08oDAnlTt8Ltjavx8UVp2T2Jzvj/93oOHTT+FFaKE/rpcNLihp+AbTInimYfs",
+	"09TejiGjXDh2pK8QBbOL7cEu4uqxUj+KgTVUdnASnpqiJax6R3TorJ4dJRevevGtOJCS8geCzwlVZEOV",
+	"Nv/jtQotLK5eCFH0IYomcbZFcrpGO/UIrdrk/HQZRFzAw1D1r4G6CkN+jv7FDPOhHcwfxqScA/jJEXZY",
+	"xRsDo4jW+4/jt7pV6KpF4zVYGn3oj946mA6r7mMYNfcEWzUKby05FN2ycA60E36pgWewygQCMgIHuX1Y",
+	"7Q87d99pa9g0MHk/T2Q81cbv+WVP8FK03tdjCnl1d+HXQhJaFGRda9IUzeootlNw3CJxgx/HWaNXGux4",
+	"MKlBdNCCnn60HLnOIoUSJB1M5J1bfDqY8p/GLbYTM6jjoblmaIkpDcTbR4D5RjF1zxFePStK0aHCXNqo",
+	"141xHjiDW4K+4OoQsxoVjtijwde4KngZ2MMEWxe2699ODA7DbiLabi0l8OwIcK1D+0+GTHgz16xv4Jv5",
+	"eUWVOjiErs6nf1oO2Qpn9tIEhHhmLkFLlmFaRpSB/+0iEYJ+Phvdoj0T5b8dBodfkTZY/sh42VAhsdi3",
+	"AZV6QdHT6XdULH2kz4bYvYt8UbRxORG/YYqPziUkpnhwWoRyFCgzlYvxatgJkiWzUhEjfxJqxjyHFvdq",
+	"1oQKwy/d2/Fz69PYYKodVZ3spmRl/ViJtAb466FCr+CW1tsEfsxDBfn4dpueX4zjbnwC9qtmaMnFa3S/",
+	"ZERofqzhdPj149gqqftjLec7xi06lIayAkl1LYEwTv7//+/lkqzr9bqw7uUcDqSSoJR7vr+lhK6VKGoN",
+	"S1LzHIGldkDNDxkUitVqab9f7Su6zOFg/nd6VKCXTYCQc0YFM/4UyfyVukcnCYepPDxV1XKuuIj2+oqj",
+	"6VZIQwJXcEdpUalOrPn4jSJ9g+jTxU3P46c0Q0tQ6Y7eQ/61vZIdZ9scC8EJKuQvNciHow3zbCI8qP06",
+	"NVqm4eumVGashObUpZ2MDjMZUugUBBT8ZuqQrbG2dyFhUmlbzYmTw45lO8I04YIUgm/NrhM118hs82BW",
+	"wnqbHlmlGayjXmqNtMj234t7SDgyQZ57+/UvA2us5rNYYr6ri1rUtbQ/5pIi7AdSJmEyLxAf7yjOZzTS",
+	"Z2J2Wrxs/CoMdHQjGLxS3T2UlbZcPP/y7T72F/DIyBO2ExtIaaXFqBZ1vTtTgkbxLMKpjHXaZXhgyeK5",
+	"g00EUXdvvxS5OTmIEYz+7MBXny5GZfAjC64OWqwyUWIUtuATS/eghTvz7u5J3mprRtvDJC6zBrJJWn3U",
+	"DPRsLL92rqUAtK8QNezAtK8FJusuA/xAS3hOKOFwQPAtQxAsucw09JSmKcNy5u+eGjsnNzMCldWNMwrY",
+	"rrPsie3wE1Ox/UDze+aKFUzi3Bf5PcvgG3QvdcyvnzyLcK/LBV9JoIno0iBLczK0fyRm/EAV2UiA4oFk",
+	"O6GAI4YqAngxgXhdHgTSOvWxJq9FKEX1Goso1oWNGy/p23AEwY2opWg2q3A6Ej9VNc/qDTNkhy8G0KF/",
+	"JBhgquiFtwg9PSsYsC7gK/9ZdyAfRxhhwzhics7D+QjjmwdTLpoXXV7PgWqbXTCxrOHhH+YDM/7xqUTE",
+	"2qdxsSZqnYkSJoTy42u+kuzkcd9SqZs6aoEbJAZijL6JWdzqrD7xKo8Z5LWEVZBaeoxxaC60BdXg7mFQ",
+	"WQBGsXlOCthozOfAPIlmI7oS8vblJAx649GcurjeGNONnnkWodOxySIHtTdSeNfUPB6ydiN8/Uwux8lO",
+	"r52noXoDqi50bzqxZVdW75zRuv3AWblHt4IWRb467KxaPNW/Nw0Pw+zHGacS7t/vXELM0F5Ien5d/KLb",
+	"i/2jq+PeY0Xyht/KkWPgqFpiBYKZiCB9dXiOCoFtxEf6Vg+YbOIB9hew5eQ1eBTvSC6YkHuS10DqylZS",
+	"Zgov30yRTHDFcpD2uB4HgRS1VKuhmEUjkFYu62Ba3T8XXTkzNrIBp17Z/BaWx2WnITahBRZVx3RkSvAD",
+	"B6lgAyDGg9+agiyRR6IKKdK/DeF9nVBNMMQEzWiJCh5ilvQS1ePwjnww3nTBgO83xTxGIQIcqpEvHRJQ",
+	"KYw67XJUUIXG0iNgqGUQPxiye2xbvl4rkPeJlK7J1VlOhoI8MvJbk84Ky1RQtcLSK9Fjb3IE6RxYSRdW",
+	"4Sz42MeyiTmdDjL5umLpmoXHrP/M6iSos2AiHm4/j3aqRTL66IzpNLNSD/vXRp896IP3B2p9vm4V1Ebf",
+	"sXqOUUQLCwm+olkGSnXSkQ9A9c5FoCu6cTARLrAuxiE+XTWRboExNdHgv0xwUbJsPqDEhvKBXTDZIo2p",
+	"CgMNIbrP6oAVodW8SM+RJGBMpagky+IdS6b2A+NSGULpJmBL51Rr/gIKBptRwemLgXcJEq5DuJrLcOGn",
+	"JoJ4Jjo5E+T1gfvU5DmheCeXXupswegOvKXZPh7aSdHOMs0a84pXtZ7rM55fs9uGVY8xQpsW56YwlK9m",
+	"5n/rYfKPq2wptUqi4tA8l5BMBuWaJsLwbdxjNKecve0FywYqJP03lXn8WWOnWCWhI9pXmuzeY88KPMTb",
+	"LzABKlFO3lVdjCfU+Vt/7KzvImyE6ccHiKdcHKhOPWE8d/gmfdscnqVWZ7VI4ma1jQ5vlAsiJPmlZqDR",
+	"BocoD0wRWhTiADma40UXKGxQ1cNBxCTtv+Nz7RdKcwzVsk9778e18RTwNFp2eLSlQhPw01/1I1YJimZ6",
+	"5gtump7nPM+mNlDSN/UfUW8kPitn2ToNlTga1/LZSfGYccDLX2rKtcvRa7yWf/7zn0crZFaQsQ3LYjFy",
+	"H8+93XtM306bwdgG6WsjvlJh6TZSTU8K4j097sz3MhL1dktrBY8sOzMA9HFKYZShEx3Npi/yPFaJ9pQk",
+	"bB9a2hWsdztx4ETwDJ5jnRgsc7OjamcE6B4qHYU+a8MmB+3K+JYtWh+FVB+YeBLyZThWMGeKrosUAsl/",
+	"SHzgafCmyTDCYBnOS84dVatw1w6Ebk5HtZyHcTJvabZcrRhPJyBdc+HCogJHUJnNUIMl6NF7GaxdMPoo",
+	"A3jXb6Iqv1dkR0X0Dm9jCQXyknDDywUHKlcbIRKMJrKsrliKUef79g+GuGuKqDfjyZIe3dx9H442GFq3",
+	"1UFlzC9YfNM+Djg2idUaHYmQeiMKFgEC4S5Q+HEwo00HKajRiRbdhPk1iTHa6Tcd3HN8IzRP5uADTYng",
+	"sUfkGM5OumTEjICtNi39+njnDe3a2BM/9GUsTKVJNEc6Dq7iXV2WVD7ED7hBfNQkomheQxLQsxKKpr7r",
+	"H6dhSef0QGrujd99DworVOPQpgRxOiZD7zW1FByypz8uLHZQO5Gm/2VAsCjBfQXU41NkuBjH7MAQ31Mn",
+	"OKQvHQrGYX6TfrsNmp9s052hjxSi8M2ncrsSCIRZA4wwB/p7AG+wVypxh2ldzQZLlkmcFdaMUJDzxbKP",
+	"SnYHZoNt3yAU2naTSIWexMn7ZkPLXnKEjxPRgmi6t6EkFNeJmPN4pPrieIDtVWJmh26LDWFEdHcmISt0",
+	"6hQ/7B7GlQeX0OEqFphPppWWf+kX/qSi8seiIVIBMb47HllQ18cBzt2USRCDFPXnxLicju7SfLk8Oqut",
+	"+tTMd4kUbVZ6DFG0I2mPz2TcePPldhtO1D8HwnWZ0tLf/PvHwFrNhP0oh+b3t6Df8aIhU0bWwN5EojtT",
+	"qDO2pkWCJ49q8gf3okdufjfFZQMW4wbSKdo/Wzb8rV2CE6WDOaSBZ9GaEDvo+qlpjehGDfAFlfvo6Tgz",
+	"3zehh9nu4xyFuOmDJtQhv3UklFlpynNFuDgQtiFKlLAW+QOBQgFR9B5ygjCRwdnXDicH7TC34lBaZ0Oz",
+	"t7WRnfQav62EEDuJIhS+k9EiWK4uhesjsSg2QDWlb8xSEWbFZzZdY53WbohmLIRyMILWPXQwdFQRBw0/",
+	"4QYR2KRw/MNe6M6gz1TlLyn3zFkXfbClKZShdIn1fsgSlZLdW/AeDEtxAQM5FqU5gPag+3iXFcpqQUUR",
+	"lR3VTqQw29IC2F4Gp5Npjr7mY6Gmy+YmVPvpncXsny6am0+ddHa//eiiui+C6n4m+83QNetxu3ny9n1G",
+	"mHKB75TnVOZEcJiwbyO2luRWHlDjhNic7g520EYD0VNQFKt99NG/6nw7U22Jhv05FnfNJSaJVpCh0JnI",
+	"6cpFWzwio5yUwPPJIQbpmL21OQ07RQl6ucNSlAShQwUWKcqE0opQTUqhNPmI/D+kFBJzk2zsYQG0c8S3",
+	"FMaejqsNBC9YPLKE0cIfiJFMLBeEN5ir4oIpHR56AgSZrtmclmJB0LcS2qJOGgnHFKHuBCRakBwylhty",
+	"TgqFZny1EXJCQFWG2VhN6N+MaVizHOQzujhjzCi9B9UAaUXCAedVs1CaMpm5s3XS/Hu72PJA2JAnqGO0",
+	"5VGkquPNloFDyHO3p2OC4A3V8LULBDiKPkKsXkk1kEyUoLAM4VPyssEUVExDAyxIC8FhSSoAqZZESCvA",
+	"WQ5/UEQcOPFIf08R/80pHErVpS2jYD5bLBdRQGZz8ppPntxTySlCIP4TR/6i+d78duvaMD+/Nu2Y+XVR",
+	"W47FHZMrwVdZdOFpuWbAdeLpDmi+wpwmUSR8xUOuQzORqlcSIaw+gGUl4u2G+Hpxy8t6RsIawrTcYoxV",
+	"TMWiGuQqM52nvIJDOtQOqH7qqT9HgzIfYutuBf9iDrMyijOHsEArDpC88+9YPHFFJOqEnlDNDSOOPcPs",
+	"B4Af5+SqShgSWrqWNhwuzp/3IHOWdSAbK6sUrRHlpWAYZ7cxd14sksWFXqHOMH6375A8FDW+058nsEW7",
+	"pI9hjL+yWCZWYsWTUXgFy4CrZBUfkdzCcR8GQD7zxjetCO2Ohcgbbsg4vsa/0PN1pMlvCGejkh9D/ri1",
+	"s0HqOtnq/K9wv0/A5WqZaTDYMhmB4+/CA0hc02+yDRJX1KSWrk579X3cg/gKWegI8KsdSXPDsMscLlZU",
+	"x7ArlLhYIQZaQmJaoLTEw0vdtM4ppvtR0m6uwcx682hG3YxxIAspsqmRyC7H+dRtHcUrTFqkTikT7TdO",
+	"LO9dloRxchAyV+NFZENfXJz1xtDozmF4SRrrzJU2fjhjTHvKyCuiHyXMWrahpjP3uSuSl7Bx2AKb8QoT",
+	"1moXhsX98dMR2NOjOKR4py5ssXEmUE598fdsx1nG0Nt2z+CQAEVMZV2fZmJN5WpPzr8eCv4Yz5qeaI6b",
+	"lhA9h4vbrxL87NG6E6E+Q3nR/fIfTV+Y4aF3HtMMMyXjIBCPT4mOBfvhareZyb4Wq5/ppPTkDrl7dGyT",
+	"lxtuHImcQWZOhnA9mjvPxoC+4lGs6nW68XOywpSSoIn1dWtyVPioS53o8nQwelKxFmNIq1Ff2WwoChuG",
+	"MOCDGsTGfFzkbICSOTWmdgga866xpTWhWuPGrlSVrjugMtt9G0PmGvDlzsyC8uN0SjFGlEWhGOkainEy",
+	"OU0b+7SfNI7nKL1cgKQfBaKgOL8c+u8bTASzqyrIV1iRfA2FOCRophQ7AZA6K0S2X1WMc0jBbpg3vANe",
+	"aVYUPruGkxxKwZW29goVL/QaYq5fpTTiJfMuTo65mI7mcTIa+8iVMMjROEJYd9U4exDtATa7S97sxn50",
+	"0zZ8mHqHo+K832QwtJsQC3riDuK5wApcotbuJ7xgYjg11yspOsiv4Q7QdRUL7U/ZD/uJD/bF6IhZfkoy",
+	"tgQ6cI11RvKVpDHoxS8egiI/xwb5qBcsq+X9dPvwS/N20j6cS7bRq6mhsf79RCGjLx7IThxIWWe76MDx",
+	"45T8wfrs3stAFKZMu4L46MPYRWNAAgEUFnzqgxe7Vm2LtN7u2objWGsTZYqFyIg5wb90Od/4BmGKFGwP",
+	"xQOpqFIToZvMObEyutbKip242BbWPeiaV4IVDawjxk4ZuikA9LwWVEPxECdfUoEQLTLPdNU+hPOJwegB",
+	"B3ecxG3tVMPKZ7gOCmzvAPMf7VgMT+sHxsGV12KcaEsNQzVQyjuemYpj25hWC5txM63R0Js91Giv/Fgv",
+	"/FvQnFQgySfPCLythKolPDGvEhTAKRiebOftJI+3jA04L0RCOZtb2npACQ3Eah9soJ1nUCH6uEhZs3Ih",
+	"a/QEcshqgQhpZdXxNuxyryOGl8q97TKMQWTOm3h+Y+/MGU3KHzmDTtSZFbM1Tgu6Xm1pvFJaSatVJoq6",
+	"5D0c84/HAAHMlz7vbsZnkWTMCfAGI1vjsHswxJ6Pqe6Y1V0LOjwbcqlvv8vJKZ5I1vBsyBwF6hnc+47Q",
+	"EYPQXGzGhlIjeTNtu677ZTODOHFS5IjXMm7Ly8/AGw+KzI+BHDpAzaZg5pSXESVu4ruuqnIqsztPubP6",
+	"0MtToiynrVhYsN9tfT/IkINVEgT0jm35q8jdNFYNaRzyIwmvMRstZFKBqTumZwvjBKZ7AM80LrkLzXSd",
+	"QyLMJFJt59Nny0HUp/GUeFEwr3RMUgS+tR/EmMsDN43Os6A6EcQR1wBLZ/+JRTXZ0hCKbEW/pM8fPz1f",
+	"+n4XhK4foscyrJVAbU2Ue5CBto/XFqbwPtcFfJYOgj2ssuCDrTDp0RlgXOWFdAWQBsOqVzInXV9gRuRv",
+	"B3shpr17mKzRVT+2I4sKU3YxAD2Ol9hAbY22HkBvzUDJSs3qpGp37vz/d9cK3pMqqcxPJ22GseecVDoR",
+	"YQX7SA0sEfyRTNpKZZdPvSzPFAHpaI9H8HQ8kXoQZGAgBf4gjD6RVryn2ezCa4/zCzc+kJ5FzmXBtwRI",
+	"re0bTGd7PNPB/Sw6hxVlI1R2xq2ZzaXWbEbycmL9pm8pbLq3r9r5NHTyvaWXpQnkGC1FMu4DDzznp/vB",
+	"HYtO77ZRiad/4hXj6V+UKf+Px3CZ3lS6Tns6HU8UcwPApmc0LxcHgH3xMGcW6SzoJicwwErwnlS7UkuP",
+	"bIyrsGx4rRmHI6qbdsBXUS4WrEheUFORNLRkdr4N1nJt7mEM645vJVAF/reSvU0oBo/AGx6A7hoyRMZj",
+	"dtxsjvF+nQgP2xwJ+jJ3KYzknBXthRanX91a3OmoY+HHHaAxmMDbCjINeWs37LnCC5HtIR84xEyfqwHs",
+	"dHy+Y9td28YEQ+lOFHmbBZS0lGLjhThMb1t7q3jTAyYUjXQRh7K58xnIO6pIIcTeVWohaApMOEJ9c84v",
+	"MCqB7QfpOEiaDZIfn58Eeo/APBF3CS0UkJprVhBKMH7G3FGozb32PhqyZfe2SpjuelFSjjfbW0juqHip",
+	"JH0AmQIFeWw0hLLNJ/Iu+H5VRIlo0yiqXuhUQkxYbCjXUSMVwiaiE9f04ZFInydicZ2CAnoEfRWfElQJ",
+	"OI0ZAW/p1Oh01PdgFixNYZK5DPCpgeJ9ktgs416i8tZSs3FTDEQBteWNHkWvdNBSmha9Eghqz6oqcQp7",
+	"Ks26Jjva2P7ikxfZ/ouooXceYBY2lLowlOJ+blNYYHYq8JZtPzm/VxrKlDGgAJo3rsDGHfLJZ3+MGoI6",
+	"hn9MI1hRvSrmV5KdfgHq9LMMxts2kpx4wtBg69Emct7nVfCV9MBXf362itgMvzTPrKfXl+dFVcHHHPz5",
+	"GTHziKoGnVWJ1Kngqx3leeLQcFWBI/h4XFPGQVog+DimhVHTWGZdmkUiH6278MkXYuEJFpxe2ILhS+IC",
+	"LSqaNRVg+7QZPX0G8AAwk5nDPUiiQE+CAghKFXs+CendWfLlFOZs1iPJpfFa0km4hjTzzq0nPVAXOln6",
+	"+YyQWj6ey1O5Xxraed0TyQgYxH21ChY+nHmSAP+LWM8tUnbGGIlzQJ+eZuGeULCmB2Eaq//Qjblog69d",
+	"NHZb8WEwxKGuQCrIIR/ArJih3Fi/wayEibT47mBWRDzjj6lF5aRP20WQ9I/5B+1M4nRD7/lZCkF45e6w",
+	"A4xX3kpWoMlIS9z5a6ew+kDkjY1E/3maK+18tSXiodbu+pQOmEhVAElDoaAbTuB9/ghPrFfa/EDVqp8N",
+	"G4LNTy/2OK2AnZCQ0UGXwszFn1Gbf6ze1wASldBiupB6oTXNdmXCRRDW/Z+BJ51yNK6Rq/VqI+TB2uyh",
+	"UICu2GE3ZBL/UjK6hfTJdjJUalgjxonlJt7NkeQoQyYcTFB0yi3IwHZJAf5OYXpXWvekSQbfHu2wgeH+",
+	"tSfKuNCrzBqrfV2idf3vf1u0kQOV5WorRG5ThcybZWWON4wyV1qYu+3KJvOW4mA/EljUL8YIAcDGsXJY",
+	"r9cFrPYVjVtOo3/N4ZD4op841LZu2mq/nJJKHAz7pEziH6nau8SS15vF5/8cQyFR/tZ9RCPgtiD5YBlz",
+	"h0v1Bb6Mvq0ZiYQvaRShzIaLT2/GD8Ld0ePlvxslZgQ8zb6HAXZeBZpueTjWmsZUumZk7bSP99PPbl37",
+	"26lJawGoEntAJS7xdO1KB0cPR7Uqot6JH2BLNbsHezO0YdNcaCx5/BC/IU4/RPMaVskAOqzpO6D0dSME",
+	"jyc15VxtSIxBD7bS5bSKm+blX2pauPpag3GEVOmXZlR/c+9be4T0ztljd1CTwhnWU86olAwUYXrSJd8D",
+	"fQ2pzR04ru4wvhccHggl5mmb34Hl8DwDI85r3BozF8lLU7WfXnWd6dUBYD8Q7FUAvWd8a/iVEvMuWcOD",
+	"QEqCLc+NjJzXsbydfpa9G1tz5AeM6cM82g3U4cul23QBp8eOzh8lUJ2uyEJLRGI7mu0LwwuIuIowKFHV",
+	"2H6bMDsNmvVOCdrNmYRsClT2l82LiC+Sr1qYhkli9yueJxOlHFpzXCntVxMdj8kd9CdhXNF+upQZiOPF",
+	"hprRh7QMLT6OFzpEGypd+iOqnadpj9PxGVzZ8uCcWpuHQ6p8/NJ6fP2cVMHWD2Dg8vl3HsteHoByPQrf",
+	"HtsEcXjhEkHOhDMvT/AwlxXlbB4sjvskHcYVs2yXa8ahk8k4kK/0XqLBRqta031ccyhFDsWcGqBjDtnm",
+	"6fQKJu+nmhKalqcv00/mdQ+NMQneI6i1NFhgyaU1x+ot4bL5RWpuzuFiN2wbhu0FO6MtOeTmm9rwQ1kC",
+	"EwBQQSkfXEnLKi7/M1rRjOmH1f4Qf76jcgur/TYRsDNXyqRioq8qadKD4B7pZaBavoXh2h92XttO7ux+",
+	"HkB6p4++OT0npDnrp4Ur+yLAUQNZBz6003Vsv4NkdNpsXMrWDA95YKWOFcKz8mSesfheFAmlqIfwm/Id",
+	"WmHSkweOCl3qNWLC7d2g6JinhF+4DmcnBcMjAv0bwXLuQH/TcNyzOVUTm3lO9Q0TXeFtOk0N89ZrjaeN",
+	"Mxr48sncZDFXhDEdp2NG+pjo+nCl05ri5JyKNRSrZOBtZSg6R+z4ctMx29d5lRkJ+ImHMZvwvrZLNIET",
+	"zqwoja3mnX3TfvMwJ8DIhfw9qipvPDOhUaYaMK0ZWlXAVX5ODS+lt0SHQU7bwhc4ok+UCrMOzhMOunjl",
+	"B7qdIntUXSZwzU4qPDskkt/grnvcol5RLt8d49YVFBGKsAyCAuk8ZKLWK7EJ/uDFS8yAgBeaFyXwPE6I",
+	"gZJKY8qOaXlMTPwABxxBqriibyZGFPzwpYghhaKxZvLNM4e5F0CWRwWb9mbJme015szRK6WfmB92p88k",
+	"kV7XOhNlNExRZPsZ1xnz+htQoE82UkQREu0oksO/pdk+ZuRNXDDXdMYN7QvK4+lnmhZiW48bc5sXZ19O",
+	"zbTSZrCmKsQEhHFfxQA/FAXkzkUcNVL6OIxRi5R/zztvpO1sVgBZg8MeS1wCtt2tRT3DSvaD/ySqxJ3t",
+	"Goqn/ZTlw9Rb6ztqCzHH6wKmLectt7e1uaYWsGrKdgVVN+dXuWzrb8au5LiIqz3j+eyl957CowBCm0Ey",
+	"Q53spM5Ec5xdAbBIqph55AANACpbrZtQRTZUmv+YcmW8LfI5erzw1HlufnzwtYkwN+qwo+gHw+zDyfWl",
+	"RuuNudCRebLDR4fFrRMzvTYNuOMx/XL64IOojXo9yZfqc0nHrhfDVpED1Ta8YlqAqHn7lYZy9BT1OI8u",
+	"obQV9sFGDndjW6INCRvYUjwf+7F2pFp/87RivS9RW1NMwwmBoPYCqSfdwx3vTr30EdogjXYP0eN44TBK",
+	"fwYG6QBU5xCWMQ4uZXFIhKdP1OsqX9RhgpyyBSBaaXe2M+44dk/V65JpC79Gjd6NP90LlieTkkwTq7MV",
+	"P2wy12LD9YObFYWsWqjwOb6TNnhoqp2k+UJNr8R98g3EatktXne4Cpgx0COX76+lR6eyo2Wr5B6I47P+",
+	"x2B62WtJlwlH1+eY+06Fa5sXfd2Fb3PzSq9MCgh/qo3g5HIKITJgyg0r2qvdIGapew2luqgKmAszMeeO",
+	"3ADbzQKsSMYkz75Td6ODEhWtTo9j7tfmdzZHq1L49Wj8L47cYZbJnKt7axoYiHIa9MqWvirl3LzDk0KT",
+	"8gMUxSqhiReCbwHhCqgmFEswGr2caaK0ELlDPLMZnX/67NNEhmewLc4cCFUIak6jbq7px6OJpjYCaTV5",
+	"n7/t9fDH8VxWBGxD2k5KfnaWwVjK6EvLBcS9siQ2F65D+/Ep+2zT2bSSjCs4/mr0O2UR11csEQDqNPE/",
+	"KOLenFQ+tj0JHnl0aVbFi92qWgJCVmtW+fRTpEEP3i9hfLfx/HU1m869KLzewMyfzWjwLcyV5UAqBMPY",
+	"ECcnomFNjwre6wTsOZdpELMXLkZUHgrmCyCfx0YdNznHuv4HZYanvgzi9s6A2Hpy9t7cQO3ZZYJnH9Kp",
+	"coMnn7SJQzaM/3TBxWEaYj8bMVl9DW0FLwuh5jLUI1jIWydiVng1NQbJZlYedo+6GpsLhZpnV8FqL7Hi",
+	"sg0QwHisxTlT6ZJJEIcd1RNhCfHVZgod4noaDeabIWHiCM6R4KmJMCXKQeoIiZmra9A2B2ybKkaFhqeT",
+	"9ljz5RB6Sbv6J1+AkpeXFF5N1D3qYWaSAcsuQfxomMDz+C2nn0Ts0ippUYgDMsQvNQOsVVjQbC9qPRiC",
+	"HZtdqhzdAWAfr43wjDBF7mru4or7V7SwFuOQhdPJxqafoFYcWFPkCBnjgaCelCFbL+PVJc95NT7vQo2C",
+	"SLcLNzLPSehS3dVuFrTR5T4bu+SU9O0r+9X/4Kvul48uxQKmIcY3IqI3FpQTcwRbHZHxLaGZFEoRSioh",
+	"9UYUTDwlL4qCbNi2lqAIlUDuXj0nGKdsf12DPgBw8gz14o+eE0M3+8j7GP6gSCEyWthHT8lXUgqpyEaY",
+	"FSdvvn5J/vzpH//HumRM14ZakmyEJJhqRDYMCpcExhQ5SGHvA64uNQpozPZfvKhotoMnHz99Zi72slh8",
+	"vthpXanPb24Oh8NTio+fCrm9cd+qm+9evfzqh7uv8JsWaHPxA7zV5I0DpWwinBbPnn5k3zM8Syu2+Hzx",
+	"ydNnTz9Bk7/eISvc0Oaow9+3gCeY2XiItPgqX3y++I4p/SJ4D10GtASNbrR/vlsw050tb+fBDBbANdM2",
+	"tsQzhpY1oIYEJU0VkQtMmc7HZOaZ7Rs3R6x689AIvKktNYixc+tn87GqBHcRfx8/e2a1bq6daYRWVcEy",
+	"JNfNv5zy1rb/aIXjV8za6eSSkYIp/dSVW6UO2izWfjPym1sp1gWUuFWti+6fC8jxamFI+vaJvUH4QrMI",
+	"R64ieWx/BajMnvvL7VffLMntD98QIcntl1+TDSvA7wqJXpXn1mVJSUZLkNTsBQ2EcS3MxjG6jdkhmu6B",
+	"E1FjomSX717keUCY3xTXJRp3gnV8ckhevJVoulI7wCOqpLzGaO1UVn6qWwcWku52ZhmJeC8d2/ijSeWx",
+	"8WJjjCLrxZvxuIPHJLYue6MLbOK4LlZ0oKP0C5E/DEgNkWnQT5SWQMuu9Ggmv2bc+nX6nfzaX5dfjwTW",
+	"R7ME1lQ5FZFLzdPLyKagIrZ5NTy7bt61v6xY/qsVXAVYtasrVt5AKe6hI1l6BPs0AneHZQMvMStf8fvX",
+	"Zfz0/Qb00FiHTqMq38xlp+WClXQLN/+qYHvqtxXfnsDF/TPOHCjmTNgBzV28zks7zSdfMlUJxbyHoO3o",
+	"qNkLH5GRAwnxPxrx0eHKx+khjuPN+WKnPcAt7qUrqS62t7jH63hl/2HxEUoga5rtibmwofJtFWcssQiQ",
+	"KwyZsjbPx++7NvXweNshXevcuusdTfsjFr5GZqPcLBFjY2mHj3qOFvj/c8LhAAjo7CCwjhcIe7uOPiPr",
+	"Atqatf+dyrMh51Tuu4bubDiqgedJcJSLastokdUF1UIaFRi9kpQ/2BhAchByr1CnjrKRBfV5JIUHA5RN",
+	"BxgBHSHkj7620h+Ud9uoJbEOFrVEkHzzn4tSWxLDiLYeLyKwqscvQRMvl1yDutg/CdCKkpfbL+pi/9K9",
+	"dw2Obft73ywbKB/x+95rDj4KVQtSGubEUizP7V0vlw8rWXusISxsrnbiwI8Z1s73FTdzX0xVjOfx6w9w",
+	"CCk7RTU+42bp9dyr4dw8vfA69vn+5p39wSjFNzXPhcUoG9Nbmo8eK/7jXHVba2WPfzw6MQTDxUAvSc0R",
+	"VdrB5fiDF4tpH7PV33kuAtL/NhY4o5VZWFpNu+q8pNWkO84r3MTbs9x0mAN9U0lxM86DOL/HK82dhJro",
+	"cfzVPcgHvWN8azVRIUtFxGYDcmnFHNOKwD3LgWdAsPRH9ER+GURzX4wPg7Sf+Kks5JZyprBtczj7989w",
+	"5ErYMuWsHdEjN5NwGD5rX+Ib1zhlTU8uvvuKp6wDPRi2qR7ZOc1YL3QqmqZtttF1bUUvJVANeYzW7tFF",
+	"iO1FjPmTuQsps+hFEbDnzTvznxedE+SQffvRJ2EdWfo7eg8fzNo/O2u/futFl989vT4H5EINXAa+Af0l",
+	"vnBB2tgOYmRx4ZG1gpzQLWVc6TZWcv1ADCMu/WULr1JGFX88DZUW2T4p0kFpVtImuy96gJpjx5k9ZM2V",
+	"dX+a6yvk1i1qD1dRa0I5HI4PT3MyfBV0dI3zoe3vTc2veUQM60ZHbJtSov+B5oEIeX0dFqNgbxGU9Lmr",
+	"kkwJXtYUqXkOkhzow9JVTuaAuh+7h8jd7U5TGSzP8ep8fLbd0VuUuIYja371VehthZt37S/HWngf+3Ov",
+	"bPRtjdVhlBaVc44yjTXw3FYxC6gEJociPEjkFk15BsXQUjz771+KtKPkN0+YcW2mw7aPv1zBWywaf/Nu",
+	"z7jdBckDwl8efGV2a5QnVGENxAJa5GKLpk4k0DyyB77CLqfZz90cwmk1C7LI1D1GJFn7uf3tbaHeJn25",
+	"k/npnudPRQX8bVnYEagnYrNhGeQiq9FBqiqc3Q5Al8VT66Gf7W7T8FbfmHH/t3jb3lprz8nutsnxEc1F",
+	"NgJL2WVwvO3L4TvtN+6da2gttq+p7o5vxYHonVBADjtBrMXcqJfOhnFRE3zqunuXCQl2Ghe69tjGsR91",
+	"7atPuD7x9XgQ9UXp3w+T2Br63rzTYg/816GrzzfmxVt6WTNq20nKN4xl8hjfW7AL+XgqIQG6RyiG8U4S",
+	"KUi2qcFPH/WCnyKZVU6qhGty06YnvI/xpPapXSkXSHZeX7WLrWuD7fpQW1d0T38AAVpJW/weKn1B/j/m",
+	"xBAN5oPjxbuGXS7kPWxgba5rKcXJfSl40qJvK1VdlRHMDv0wueBHKzsuojc07X9oHGCW46rr3wCYDCoL",
+	"LUbeBTWGtpMEcSqa7X2Cs+BwJqvoB6Y1DO6Jn1y0V29gsUm3r9y8yqGshAaePfwVHhbTj8PZgtXD3Fx1",
+	"U3XwJ1PKps3rUTaOj11axmLA1BMMhRp2RhM3Bs/W+OEsX/S35os32NMF92bQS/S245+ewfWMnaScFAFh",
+	"b95pui7g15t3Uszw8uFHU3fspwMJBN1m7Rgu5jtsKHyhExHbfz8BVXZq4pBmLHG4BFsNegCG+OwmGMh/",
+	"Or+lo7awKJsTTmtqtJLlUdCR0kL2WPO3xCTWfP1Ee4DUlKR/4czewvxfEMZdtBG8pWVVAJHioKKy/RV2",
+	"0ACwTrqd+xK4ETt4YAydZR9d/m5z/y+1uXeiDS07T3L+u1fj/v1Xrp1rWMltX1f26w+ScrJb/43hUULJ",
+	"y7ufiJDkf7+7+18rJyjPSbaDzDv9jXzohWFzYSMBmCIog/OnxKzOQcg92QpQRHCyfjAqJBSb54SqfeOX",
+	"3okDOp4xkjsRAmCp+qHJGzf5eGcbWihYHuFGJmUXK2Dl0l2Hhv7USq4RPIdUL5ko6pKrXh8hE3wtJLAt",
+	"J/ZNYr6zyROilmpJqCJ/uXv9w3MioYRyDRLyHqjXn6KQQR+KwfN88SLBRj/e2M3Da+/tQGzevLM/TAoS",
+	"wfgcBLdwLvAmWsTvbItZ2O7vRIRIs1Mvpnl9mIRPh4b8dikyfhdpOPTx8SD/EoxHfI1HCZUlodbJd6CK",
+	"lDQH6+qLKLt/Eeyi0Tym/Vd8I2Kr5p9dJE71w7Amdid8B+6KV1GlDkLahFzFtlwRxp83i4ahhyKakdOs",
+	"10UsibduXNe2RtwB1uuMMYl7dEEeMRsLi4epgbsk3mewnjq+uSQHjPvIRG70vgpsTCgm70X32Xe2g0nK",
+	"3S8pZI0YlmgSoaMtnfZYsA8sy3Y24BCPu36MqvLoqldJHbbuapxT9VVb3h/ykz4uGV+hAbm/mg4beBgd",
+	"bOb1/AQsig/1yjyaBWV34M07s/eGYyLNdvSY1PgVUZryXMVPw68Zz3GbLi6bu3HxvJ1BCk7KDbRFFCcd",
+	"iJ992jkP/5TQXMzBNhLmZw607/C1q0T6+e6m2DBwWGgMsFkAhGaZqLleotTvQlJcwMUVySM/ynFr53Mx",
+	"7SAg2XV9jWHfL7iykiDqrDZs9hydeDTPJSY6K5szT/SOeaXqkkvUMPvNO/PfWA7xV7y3chNCl7C2zMUZ",
+	"bVRKuOk9/lZTUlYMy4bvqS3LdHmxYHqaIhFwRJfY/pYYk+0gHN7qJ9LXhkldz3+At9pDWE5QQNuczEfr",
+	"ew7i97iZRJXXny949rZUSMUrMEXyGjAd0FB6aQH+d4DJgU9y+kC8Sni+kAZcvLTvva3qktwdt74SyeW3",
+	"hy03dm04oDlpqKm794s8V0SJEtYif3jusTQLsWV86S/eWpBsJ8y9jrZX9EyU4OA04lfyF3nuqrBd7l5u",
+	"27/ysWt7fZHncX01eHz9TGO7LW7eNfXoJgaihPXrLhM0clFesI2/n5CRcO+nuME8/RCYAVWwa3NEXO4Y",
+	"/SAtXp4ToLJgIInggH6HCu1/rtBNl72+p3uIK4q/kU3vociTt/6XghVYAActcUuyYYUGCc7QKqSGfInU",
+	"3wJBs4BmJTwnRosiVO3RMmBzh13oYtSYd9uM43d73u/2vGn2vBT9rNss5g13WJNN/RBXKMcsXlM9x1FC",
+	"sALBtC0oZbfixxgxLcByEst5OocWrGSJuVivSVAWLSDWR482fs4UcM3mjYm3ptjB5dGcGml2E9RZTd3g",
+	"moHdNTVIf5c8v0ue83sSTtxMTfnfgT3l3rnG1gqq9ie9A02RbSI4OexYtnMp3OaPIBXJWQBSpwNEVoo2",
+	"SOWsA0ahExs0GKgGN0i1tgN4m0FlOypT+QS3bXXyy62V7yO2Ru7ZFXBj/Qs37/wCTLy6+dcH9fRZN7WQ",
+	"6Be4q7nm39NtzfWeuq+FO6BNfXGcfSE2GFbufVX+YVPwbfvaVQxevrsmHnyC3QtzCt37RjTYgFI8/KzJ",
+	"2JURIoybC8eVtp2n2807fwwP4hU0M/9w6WyTuTwxxYZQS+Q/qIb8lzDRj+FyjPtXWzXoQjaoztpdQrS5",
+	"9t+XbDtilvgm5HDw7PGeRFolFC3UDc2MDkC5VUkS0WE7cVCuqhO+zvjWYoJjfFHTGDmIusgddPOSCOle",
+	"x9Cy8ilBT4bheNlmMmohbDB6VdDM1uZWGPdsLSMFbDShBWITH5m3sfFb3/uFOOpFS6ArM1Pb8xtQhjmS",
+	"VTUs5jdSfNdiZ18czbnLSe/8jy4pLihcPG7qbD89l7GzyytfQsZy8LxyIVZpijVfmVFeuWVKw5QbkePh",
+	"/BGjk3qV/wosImEj2RYk5foJpj8O61Fv2td/tG9f45jv9zpJm8LhuVJ2jL8nXC0XYt4f/8VcfseUuq7z",
+	"L95/RM81D9/H4er85oM8bl+5CmObrhojyDhT26E5MQFcE1Hr5Zn11IHIghSX39brgqldIlbkg0G8CKI4",
+	"rrgjUqEjiJJiCQc5QapfZPG64h6f37zD/8fucn49L3Y2JmnzwtKjtTBgIL26NHPP4lsc/KsvFzYa7Yiw",
+	"N2bsuaQHWkTUrMltp7bcP1zr72+NEATLPLSmTjMYflEGjspzRe8hf2IdtsNi3dxw86/di9cQ7kGH1wx7",
+	"GovjjuN/0ntwQ70ckltIj+sK4aOue3fo9vEV3Awdlr15Z3+YVjUoWKLrFEd9dFJAM7vHB/wqoHKgft/f",
+	"uTko1g9E0+2SlHQP5sqtQDJaLF3KnAZ8w4zNPMxEzLFyZ/uZ7CqdlPDwp9EKzFepy2jn9i3TH4xEsiur",
+	"vDkixf93bMtf19PqApt3LXL/GepwuKHF+T+lOfnMxPiSDo+iyWq86MgTxwDb8leXikJ0jU+3v7w/OrUp",
+	"nu7pjY+8Q10uZkC39p0mFfZCFnTX/BwD+sXOhiEG65BOwgYk8MyOKO5+AH0bvHYp/0Pbw39hqvL4eui6",
+	"Gsj/B70DaROecqrpmipAizUXnfJ15AHiJZTvsP2LEtF0ECWhrqvL4gFEfS/f0z0oVyhbKt0lU3N3dfeX",
+	"50TCButICfStYPEfTC6L6iD679XlVHGEYbu6Ev6+0/WN/vdkQzMt7FUxmRV5xzR8je9d8DbU9vHhFAE0",
+	"d3pLoNYVQc8TtR1VAju2qXB5bt7ZH6anaDTvn8k93osZ4Ij/ZTtZ2ruDlJBpZbFfuauSL3RkM3/FL89R",
+	"tvH341i3fadChtqn12KiETsQvnGVyxbTcO2kt5OsP07kXUzv1/DfWux0kCHjBkvzh5t3Ljx60P7erMml",
+	"9CmmIV0RtH36AZiR2mjyy4Q+XZr934tcfs/reyyXW7a/gXvT7LSj/VyLH4+fEiX4MuNUkx2tKuAuwKnJ",
+	"7aKkEGK/JKrOdoQqUooDAv9Jsq5ZkZufEX4rmuZrD8CvzIQvp06GnfzW5GyUwTZCQkbVYL2Mr/07l1SO",
+	"fB8JdfsAFO/drqhAJkrDTTl9UM/JnosDloZFxFRXL5YL4nJRzhh3XdAM1PuVzriIWPV46EjEFy4pM00H",
+	"XwiRLGyCQyRrIfaXLvKMT29KcQ8jt1Xz3vfi/oJhRW0X17YZvN/l6Jfts0vyzpX7nlGuvvngchqMGdor",
+	"DZcqxdW0/550mffLCMMqfVCgLX3t9C9d5ebpi6aNXzz9uJY2XhzxBM4USdbQZe5d9L+0plyn2wgH28dt",
+	"4qBXYYgSrLAo04pkghUXWpojaedeunnnfkLFSktGtzBRc2++u0zk+I84lsvyi+3j6vJuEq9ciBE6irU2",
+	"t6Cbd+Y/XP+MVlOLENpPLrP0L/L8Jb2gi8Q0fu2LFK2S+QG0uko6QH+x/SfXXfA6hYJNOfEj8hcmN/w/",
+	"KCIOvlgPJRKoEuZXd2VqSnD4lPqoy83nalyIq14feNPD71koQ2w3p9LpeYVM3ypvZkk5E5yYjpAqedRj",
+	"+yPL9j9SdUEg1fdRBPWln37UuuMfXsi+09dHECFh8Cr8d84uaGPD1j8sZ22LVX1VVy2uxM0789+YE6NZ",
+	"kgtJtnZRutR57YrOtnEYRnNWS6tMZ7W8B7XETa2WQZYs5Tmx1Y6u7fUYSQkw82yyDXr0v8mozMcWAV1w",
+	"F16ItLehffqh0nXAttIh3/lFCzb/Xqwq73nNhmTKzZbW24GSvJhcbRRAfI8o0MT9AXe9wrT4f9VKEy4O",
+	"sYKYNP/G9jAp0LvaUTWMbu9hpNZg7u2LpYNI+/m6aMU4JzO5RLkGszagyOY86WZtXbjooX1WGYelGEZr",
+	"raC0Fxxc5Ya23gqat1TDIOlyK4vfS2hc+rhqfRoni+qouv6VTY4FojR9wKN8DVuGUF1AoFCA18EIQqqw",
+	"Mv6C8n268+S3Id0rWquL8MCPTUwungOixvpLzmP6nMDbSqhagq/pojQrimOOuDXDuzBLYB+/80TLExLQ",
+	"D126SZ6ZMd4gbGPAGkY+VDValYR3weM9oaBKEcbxFxxRTH3ABxfmkDcBQX6TQR3HHKLqstJx6Jr5DHJU",
+	"I70uL7+kzQx+3/nBupq9ebaN319X0/jF17WZwe/r2qwr3g+eVLQT1NNTfovCF1vDtwkHyNFMY//MNMko",
+	"J2sgGZWS2bzOpqgWB30Qch/V5n8yzd3Sy8YLtZ2kID5otr/IResimvmB6mz3pIkxSEYz/MO89wpfu0Y8",
+	"Q9PdlIgGX5MH54LpVs2Z74IcsM9zRTlcYmkGnJ4tKS5m5w6ofV2lo9fx8WYyC3dxq4XZF+6VISBoh7pk",
+	"3+yDMC0je+Yn2+Y19gt2NQNX6qczWbyH90I85bxel8zS5gOGjrLju/J2wE5f1zoTZdJla89M6mvPOwd4",
+	"WIvkfDXHJu+bm3f4f8811Dd6NUNn1nulgOtw/GvIEKdjQxLmOs80lz3c07pV8Pi6x0jEDe4J/vgY7KMl",
+	"vKEl8DyhnF9sKKlr/G14Yw8QsRuIWqdH9kJBnqMOIIocbYFMkT1UEa56Yab6QQsjHNyLZkU+MJEUPr/I",
+	"nuhcN45ZVUIlpB5Lqntj37p46hX2koJOw6dEC2uwxrqRlo0ZJwchc/VfLVPs9J8698n4Yt3mm+s7ZuLr",
+	"9BtYFyyu+36kfb92HSt6O/b8ItU2bmv4Xlectn0eM55ZAnN3ZdpcZR/ej/p2cy8YupI/gJPfena8mcg5",
+	"djRuUaOCHR34TKfP+Z8Ey1v18QKntCPblW2B71lh7RzOgSnp5h3+YkOVCqEmM5T/7DLC5WUhFFzanoLt",
+	"v3STvjI7jNpTzGJAfjmzSssQvy4XCuS9X+taFovPFze0Yjf3H6Gu7Fp516SONPBuzZ8cuE/wl8YiHfwN",
+	"3mYulir4W8400j/4tC6g05YbfvCXNnA5/M4C1P7686//JwAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -122,6 +122,96 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/proposals/acceptance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Shows what accepting many open proposals would change, or accepts them. What newer evidence took the place of is named and left alone. */
+        post: operations["acceptProposals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/tasks/{task_id}/caps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["addCap"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/caps/{cap_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cap_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["removeCap"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/estimations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The newest runs that worked everything out anew. */
+        get: operations["listEstimations"];
+        put?: never;
+        /** @description Works everything out anew in the background; where a run is under way, that one is given. */
+        post: operations["startEstimation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/estimations/{estimation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                estimation_id: string;
+            };
+            cookie?: never;
+        };
+        get: operations["getEstimation"];
+        put?: never;
+        post?: never;
+        /** @description Asks the run to stop; what it has worked out so far stays. */
+        delete: operations["cancelEstimation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/tasks/{task_id}/interval": {
         parameters: {
             query?: never;
@@ -1744,6 +1834,8 @@ export interface components {
             lat?: number;
             lon?: number;
             altitude_m?: number;
+            /** @description Price of a day over the limit at this site; left out where that of the class or the house stands. */
+            over_price?: number;
             placements?: components["schemas"]["PlacementCard"][];
             windows?: components["schemas"]["WindowCard"][];
             holidays?: components["schemas"]["Holiday"][];
@@ -2152,7 +2244,7 @@ export interface components {
         /** @enum {string} */
         Setting: "unstated" | "indoor" | "outdoor" | "roof" | "plant_room";
         /** @enum {string} */
-        School: "habit" | "staircase" | "own";
+        School: "habit" | "staircase" | "limit" | "cost" | "own";
         Reason: {
             code: string;
             /** @description The term in words. */
@@ -2208,7 +2300,7 @@ export interface components {
             /** @description The sentence that puts local codes and the maker's manual first. */
             deferral: string;
         };
-        /** @description The soil expected today at the assumed rate. */
+        /** @description The soil expected today. */
         SoilState: {
             /** @description False until a start or a first finding gives a state. */
             known: boolean;
@@ -2222,7 +2314,16 @@ export interface components {
             core_seen: boolean;
             /** Format: date */
             core_seen_on?: string;
+            /** @description Nine times in ten the core holds at least this. */
+            core_low_share?: number;
+            /** @description Nine times in ten it holds at most this. */
+            core_high_share?: number;
         };
+        /**
+         * @description Where a rate comes from. Class and site factors alone, peers, or the side's own findings.
+         * @enum {string}
+         */
+        RateFrom: "assumed" | "peers" | "own";
         TaskLine: {
             /** Format: uuid */
             task_id: string;
@@ -2239,6 +2340,11 @@ export interface components {
             last_day?: string;
             last_quality?: components["schemas"]["LastCleanQuality"];
             proposed_days?: number;
+            school?: components["schemas"]["School"];
+            /** @description Money a year that the open proposal saves. */
+            saves_year?: number;
+            /** @description Price of leaving it a week beyond the day it is due. */
+            wait_week?: number;
             /**
              * Format: date
              * @description The published round that carries it.
@@ -2252,6 +2358,8 @@ export interface components {
             worst_side?: string;
             state: components["schemas"]["SoilState"];
             last_method?: string;
+            rate_per_30_days?: number;
+            rate_from?: components["schemas"]["RateFrom"];
             tasks: components["schemas"]["TaskLine"][];
         };
         PlacementLine: {
@@ -2342,13 +2450,31 @@ export interface components {
             area_share: number;
             access_note: string;
             state: components["schemas"]["SoilState"];
-            /** @description Assumed load per 30 exposure-days today. */
+            reachable: boolean;
+            /** @description Load per 30 exposure-days today. */
             rate_per_30_days: number;
+            /** @description Nine times in ten it is more than this. */
+            rate_low: number;
+            /** @description Nine times in ten it is less than this. */
+            rate_high: number;
+            /** @description By class and site factors alone. */
+            assumed_rate: number;
+            rate_from: components["schemas"]["RateFrom"];
+            /** @description Findings that taught the rate. */
+            findings: number;
+            /** @description The last findings say that the rate has changed. */
+            drifted: boolean;
+            /** @description By how much. */
+            drift_times?: number;
+            /** Format: date */
+            drift_since?: string;
+            /** @description The core is likely soiled and nobody has seen it lately. */
+            look_with_light: boolean;
             penetration: number;
             soil: string;
             /**
              * Format: date
-             * @description Day the limit is passed at the assumed rate.
+             * @description Day the limit is likely passed.
              */
             limit_on?: string;
             curve: components["schemas"]["CurvePoint"][];
@@ -2369,6 +2495,16 @@ export interface components {
             id?: string;
             habit: components["schemas"]["Opinion"];
             staircase: components["schemas"]["Opinion"];
+            limit: components["schemas"]["Opinion"];
+            cost: components["schemas"]["Opinion"];
+            /** @description From here on it costs at most 1 % more than the least. */
+            best_from_days?: number;
+            best_to_days?: number;
+            in_force?: components["schemas"]["Account"];
+            proposed?: components["schemas"]["Account"];
+            saves_year?: number;
+            /** @description What no interval can mend. */
+            advice: components["schemas"]["Reason"][];
             school: components["schemas"]["School"];
             days: number;
             change: boolean;
@@ -2389,8 +2525,193 @@ export interface components {
         Task: components["schemas"]["TaskLine"] & {
             proposal: components["schemas"]["Proposal"];
             changes: components["schemas"]["IntervalChange"][];
+            bench?: components["schemas"]["IntervalBench"];
+            caps?: components["schemas"]["Cap"][];
+            superseded?: components["schemas"]["SupersededProposal"][];
+        };
+        Acceptance: {
+            proposal_ids: string[];
+            /** @description Shows what would change and changes nothing. */
+            preview: boolean;
+        };
+        AcceptanceResult: {
+            lines: components["schemas"]["AcceptanceLine"][];
+            accepted: number;
+            superseded: number;
+            hours_year_before: number;
+            hours_year_after: number;
+            /** @description Money a year */
+            saves_year: number;
+            /** @description Days over the limit a year. */
+            over_days_before: number;
+            over_days_after: number;
+        };
+        AcceptanceLine: {
+            /** Format: uuid */
+            proposal_id: string;
+            /** Format: uuid */
+            unit_id: string;
+            tag: string;
+            site: string;
+            role: components["schemas"]["CoilRole"];
+            kind: components["schemas"]["TaskKind"];
+            from_days: number;
+            to_days: number;
+            school: components["schemas"]["School"];
+            /** Format: date */
+            due_before: string;
+            /** Format: date */
+            due_after: string;
+            hours_year_before: number;
+            hours_year_after: number;
+            saves_year?: number;
+            /** @enum {string} */
+            state: "open" | "accepted" | "superseded" | "overridden";
+        };
+        EstimationRun: {
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            status: "queued" | "running" | "done" | "cancelled" | "failed";
+            /** @enum {string} */
+            step: "learning" | "proposing" | "done";
+            done: number;
+            total: number;
+            note: string;
+            by: string;
+        };
+        SupersededProposal: {
+            days: number;
+            from_days: number;
+            school: components["schemas"]["School"];
+            /** Format: date-time */
+            at: string;
+            /** Format: date-time */
+            closed_at: string;
+        };
+        Account: {
+            days: number;
+            clean_day: number;
+            soil_day: number;
+            over_day: number;
+            total_day: number;
+            over_days_year: number;
+            over_at_end: number;
+        };
+        Belief: {
+            name: string;
+            area_share?: number;
+            rates: number[];
+            starts?: number[];
+            findings: number;
+            peers?: boolean;
+        };
+        Outlook: {
+            sides: components["schemas"]["Belief"][];
+            /** Format: date */
+            from?: string;
+            month_weights: number[];
+            fan_share: number;
+            limit_share?: number;
+            risk_share?: number;
+            scatter?: number;
+            economics: {
+                [key: string]: unknown;
+            };
+            clean_cost: number;
+            over_price?: number;
+            most_days?: number;
+        };
+        /** @description What the core needs to work out another interval while it is being dragged. */
+        IntervalBench: {
+            now: components["schemas"]["Outlook"];
+            after: components["schemas"]["Outlook"];
+            /** @description Days until it is due; negative when late. */
+            due_in_days: number;
+            /** @description Days since the last clean. */
+            since_days?: number;
+            most_days: number;
+        };
+        Cap: {
+            /** Format: uuid */
+            id: string;
+            kind: components["schemas"]["CapKind"];
+            most_days?: number;
+            times_a_year?: number;
+            note: string;
+        };
+        /** @enum {string} */
+        CapKind: "contract" | "maker" | "hygiene" | "chemistry";
+        NewCap: {
+            kind: components["schemas"]["CapKind"];
+            /** @description For all but chemistry. */
+            most_days?: number;
+            /** @description For chemistry. */
+            times_a_year?: number;
+            note?: string;
+        };
+        Ladder: {
+            every_days: number;
+            rungs: number;
+            total_day: number;
+            clean_day: number;
+            soil_day: number;
+            over_day: number;
+            most_blocked_share: number;
+            holds_limit: boolean;
+        };
+        CoilLadder: {
+            cheapest: components["schemas"]["Ladder"];
+            deep_only: components["schemas"]["Ladder"];
+            within_limit?: components["schemas"]["Ladder"];
+            saved_share: number;
+            light_holds: boolean;
+            table: components["schemas"]["Ladder"][];
+            light_method: string;
+            deep_method: string;
+            reasons: components["schemas"]["Reason"][];
+        };
+        CauseRemoved: {
+            /** Format: uuid */
+            factor_id: string;
+            factor: string;
+            multiplier: number;
+            /** @description What the rate falls to as a share. */
+            times: number;
+            with_days: number;
+            without_days: number;
+            saved_year: number;
+        };
+        NeighbourCoil: {
+            /** Format: uuid */
+            unit_id: string;
+            tag: string;
+            site: string;
+            same_site: boolean;
+            rate_per_30_days: number;
+            /** @description How many times as fast as class and factors say. */
+            times: number;
+            findings: number;
+            every_days?: number;
+        };
+        Proof: {
+            /** Format: date */
+            day: string;
+            judged: boolean;
+            fell_k?: number;
+            energy_share?: number;
+            text: string;
         };
         Coil: {
+            ladder?: components["schemas"]["CoilLadder"];
+            causes: components["schemas"]["CauseRemoved"][];
+            neighbours: components["schemas"]["NeighbourCoil"][];
+            /** @description What the money of its soil rests on. */
+            money: components["schemas"]["Reason"][];
+            /** @description What cleans brought by readings before and after. */
+            proofs: components["schemas"]["Proof"][];
             /** Format: uuid */
             id: string;
             role: components["schemas"]["CoilRole"];
@@ -3854,6 +4175,167 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    acceptProposals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Acceptance"];
+            };
+        };
+        responses: {
+            /** @description What changes, or has changed. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcceptanceResult"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addCap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCap"];
+            };
+        };
+        responses: {
+            /** @description The cap. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cap"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeCap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cap_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is gone. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listEstimations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A list. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EstimationRun"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    startEstimation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The run. */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EstimationRun"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getEstimation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                estimation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The run. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EstimationRun"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    cancelEstimation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                estimation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The run. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EstimationRun"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     setInterval: {
         parameters: {
             query?: never;
@@ -4323,7 +4805,7 @@ export interface operations {
                 due?: boolean;
                 proposed?: boolean;
                 min_grade?: number;
-                sort?: "site" | "class" | "tag" | "due" | "soil";
+                sort?: "site" | "class" | "tag" | "due" | "soil" | "wait" | "rate";
                 after?: string;
                 limit?: number;
             };

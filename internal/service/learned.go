@@ -1,0 +1,242 @@
+package service
+
+import (
+	"math"
+
+	"github.com/google/uuid"
+
+	"nextround/core/calendar"
+	"nextround/core/heat"
+	"nextround/core/learn"
+	"nextround/core/reason"
+	"nextround/core/soil"
+	"nextround/core/teach"
+	"nextround/internal/store"
+)
+
+// peers are the groups from which sides borrow: by class and role at a site, and by class and role in the house.
+type peers struct {
+	here  map[peerKey]learn.Group
+	house map[peerKey]learn.Group
+	own   map[uuid.UUID]store.RateEstimate // by side, as it went into the groups
+}
+
+type peerKey struct {
+	class uuid.UUID
+	role  string
+	site  uuid.UUID // nil in the house's
+}
+
+func (k peerKey) house() peerKey { return peerKey{class: k.class, role: k.role} }
+
+// loadPeers sums up the peers of the units at hand.
+func (r *register) loadPeers(t store.Tenant) error {
+	r.peers = peers{here: map[peerKey]learn.Group{}, house: map[peerKey]learn.Group{}, own: store.Index(r.facts.Estimates, func(x store.RateEstimate) uuid.UUID { return x.SurfaceID })}
+	groups, err := t.RateGroups(set(r.facts.Units, func(u store.Unit) uuid.UUID { return u.ClassID }), learn.UnitVariance)
+	for _, g := range groups {
+		key := peerKey{g.ClassID, g.Role, g.SiteID}
+		r.peers.here[key] = learn.Group{Members: g.Members, Weight: g.Weight, Weighted: g.Weighted}
+		all := r.peers.house[key.house()]
+		r.peers.house[key.house()] = learn.Group{Members: all.Members + g.Members, Weight: all.Weight + g.Weight, Weighted: all.Weighted + g.Weighted}
+	}
+	return err
+}
+
+// priorOf is what the peers of a side say of it, the side itself left out, with the reason and whether any said something.
+func (p peers) priorOf(side uuid.UUID, key peerKey) (learn.Normal, reason.Reason, bool) {
+	mine, known := p.own[side]
+	here, house := p.here[key], p.house[key.house()]
+	if known && mine.Telling > 0 && mine.OwnMean != nil {
+		own := learn.Normal{Mean: *mine.OwnMean, Variance: *mine.OwnVariance}
+		at := peerKey{mine.ClassID, mine.Role, mine.SiteID}
+		if at == key {
+			here = here.Without(own)
+		}
+		if at.house() == key.house() {
+			house = house.Without(own)
+		}
+	}
+	group, where := here, "site"
+	if here.Members == 0 {
+		group, where = house, "house"
+	}
+	because := learn.PeerReason(group, group.Mean())
+	because.Names = reason.Names{"where": where}
+	return group.Prior(), because, group.Members > 0
+}
+
+// learnSide learns the rate of a side from its history and its peers.
+func (r *register) learnSide(d dossier, c store.Coil, side *sideDossier) error {
+	prior, because, fromPeers := r.peers.priorOf(side.ID, peerKey{d.class.ID, c.Role, d.site.ID})
+	rate, err := learn.Learn(learn.Question{History: side.history, Prior: &prior, FollowDrift: true})
+	if err != nil {
+		return err
+	}
+	side.rate = rate
+	switch {
+	case rate.Counted > 0:
+		side.from = rateOwn
+	case fromPeers:
+		side.from = ratePeers
+	default:
+		side.from = rateAssumed
+	}
+	side.fromPeers = fromPeers
+	side.peerReason = because
+	side.trace = soil.Trace{Known: rate.Known, Now: rate.State, CoreSeen: rate.CoreSeen}
+	if !r.bulk {
+		return side.draw()
+	}
+	return nil
+}
+
+// Where a rate comes from.
+const (
+	rateAssumed = "assumed"
+	ratePeers   = "peers"
+	rateOwn     = "own"
+)
+
+// draw replays the side's past at the rate learned, for the curve; its end is what is expected today.
+func (s *sideDossier) draw() error {
+	h := s.learnedHistory()
+	trace, err := soil.Replay(h)
+	if err != nil {
+		return err
+	}
+	trace.Known, trace.CoreSeen = s.rate.Known, s.rate.CoreSeen
+	if trace.Known {
+		trace.Now = s.rate.State
+		last := &trace.Points[len(trace.Points)-1]
+		last.State, last.Blocked = trace.Now, trace.Now.Blocked()
+	}
+	s.trace = trace
+	return nil
+}
+
+// learnedHistory is the side's history with the rate and penetration that were learned in place of those assumed.
+func (s *sideDossier) learnedHistory() soil.History {
+	h := s.history
+	times := s.rate.Rate.P50 / s.rate.Assumed
+	h.Conditions = append([]soil.Condition{}, h.Conditions...)
+	for i := range h.Conditions {
+		h.Conditions[i].Rate *= times
+		h.Conditions[i].Penetration = s.rate.Penetration
+	}
+	return h
+}
+
+// estimateRow is what is kept of a side for its peers.
+func (s *Service) estimateRow(org uuid.UUID, d dossier, c coilDossier, side sideDossier) store.RateEstimate {
+	row := store.RateEstimate{
+		OrganisationID: org, SurfaceID: side.ID, CoilID: c.ID, UnitID: d.unit.ID, ClassID: d.class.ID, SiteID: d.site.ID, Role: c.Role,
+		Telling: side.rate.Telling, Counted: side.rate.Counted, Rate: side.rate.Rate.P50, Assumed: side.rate.Assumed,
+		ModelVersion: ModelVersion, InputsHash: hashOf(side.history.Visits), ComputedAt: s.stamp(),
+	}
+	if own := side.rate.Own; own != nil {
+		row.OwnMean, row.OwnVariance = &own.Mean, &own.Variance
+	}
+	return row
+}
+
+// movedBy is how far an own estimate has to move before peers are worked out anew, on ln λ.
+const movedBy = .02
+
+// moved reports whether a side tells its peers something else than before.
+func moved(before store.RateEstimate, after store.RateEstimate) bool {
+	if before.Telling == 0 && after.Telling == 0 {
+		return false
+	}
+	told := func(r store.RateEstimate) (float64, float64) {
+		if r.Telling == 0 || r.OwnMean == nil {
+			return 0, 0
+		}
+		w := 1 / (*r.OwnVariance + learn.UnitVariance)
+		return w, w * *r.OwnMean
+	}
+	w0, y0 := told(before)
+	w1, y1 := told(after)
+	return math.Abs(w1-w0) > movedBy || math.Abs(y1-y0) > movedBy
+}
+
+// graderSigmas are the scatters of those who practised enough, by person.
+func graderSigmas(rows []store.Grader) (map[uuid.UUID]float64, error) {
+	out := map[uuid.UUID]float64{}
+	for _, row := range rows {
+		var g teach.Grader
+		if err := row.Estimate.Into(&g); err != nil {
+			return nil, err
+		}
+		if g.Enough {
+			out[row.PersonID] = g.Sigma
+		}
+	}
+	return out, nil
+}
+
+// graderOf is the scatter of whoever graded at a visit; 0 where nobody there practised enough.
+func (r *register) graderOf(visit uuid.UUID) float64 {
+	for _, p := range r.visitPeople[visit] {
+		if s, ok := r.graders[p.PersonID]; ok {
+			return s
+		}
+	}
+	return 0
+}
+
+// readingShare is the blocked share that the high pressure read before the work of a visit speaks for, nil where it
+// cannot be judged.
+func (r *register) readingShare(d dossier, c store.Coil, visit uuid.UUID) *float64 {
+	if c.Role != string(heat.Condenser) {
+		return nil
+	}
+	for _, x := range r.pressures[visit] {
+		var judged heat.Judgement
+		var context heat.Context
+		if (x.CoilID != nil && *x.CoilID != c.ID) || x.Verdict == string(heat.CannotJudge) || x.Judgement.Into(&judged) != nil || x.Context.Into(&context) != nil {
+			continue
+		}
+		if judged.OverAmbientK == nil || context.HeadControl {
+			continue
+		}
+		e := r.economics(d, c)
+		if load, ok := e.LoadFromRise(*judged.OverAmbientK - e.CleanK); ok {
+			return ptr(soil.Share(load))
+		}
+	}
+	return nil
+}
+
+// levelsOff tests whether what was found after cleans levels off rather than grows on: the growth that ends fits the pairs
+// of days run and load found better, by Akaike's criterion, and its end lies near what was found.
+func levelsOff(visits []soil.Visit) (reason.Reason, bool) {
+	var points []learn.Point
+	var last calendar.Day
+	cleaned := false
+	for _, v := range visits {
+		if v.Found != nil && cleaned && v.Day > last {
+			points = append(points, learn.Point{X: float64(v.Day.Sub(last)), Y: v.Found.Grade.MiddleLoad()})
+		}
+		if len(v.Cleans) > 0 {
+			last, cleaned = v.Day, true
+		}
+	}
+	const enough, better = 6, 4
+	if len(points) < enough {
+		return reason.Reason{}, false
+	}
+	fit, err := learn.FitAsymptote(points)
+	if err != nil {
+		return reason.Reason{}, false
+	}
+	var xx, xy, yy, most float64
+	for _, p := range points {
+		xx, xy, yy, most = xx+p.X*p.X, xy+p.X*p.Y, yy+p.Y*p.Y, math.Max(most, p.Y)
+	}
+	straight := yy - xy*xy/xx
+	n := float64(len(points))
+	if n*math.Log(straight/fit.SumOfSquares)-2 < better || fit.B1 > 1.5*most {
+		return reason.Reason{}, false
+	}
+	return reason.Reason{Code: "levels_off", Evidence: reason.Published, Numbers: reason.Numbers{"share": soil.Share(fit.B1), "findings": n}}, true
+}

@@ -1,0 +1,83 @@
+package store
+
+import (
+	"time"
+
+	"github.com/google/uuid"
+)
+
+// RateEstimate is what is learned of a side's rate: its own estimate with the belief beforehand divided out, so that
+// peers can be summed up.
+type RateEstimate struct {
+	OrganisationID uuid.UUID
+	SurfaceID      uuid.UUID
+	CoilID         uuid.UUID
+	UnitID         uuid.UUID
+	ClassID        uuid.UUID
+	SiteID         uuid.UUID
+	Role           string
+	OwnMean        *float64
+	OwnVariance    *float64
+	Telling        int
+	Counted        int
+	Rate           float64
+	Assumed        float64
+	ModelVersion   string
+	InputsHash     string
+	ComputedAt     time.Time
+}
+
+// RemovalEstimate is what a method takes away, the house's own found and left pairs blended in.
+type RemovalEstimate struct {
+	OrganisationID uuid.UUID
+	MethodID       uuid.UUID
+	Family         string
+	FaceShare      float64
+	CoreShare      float64
+	FacePairs      int
+	CorePairs      int
+	ModelVersion   string
+	ComputedAt     time.Time
+}
+
+// TaskCap is a hard cap on a task's interval.
+type TaskCap struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	TaskID         uuid.UUID
+	Kind           string
+	MostDays       *int
+	TimesAYear     *float64
+	Note           string
+	AccountID      *uuid.UUID
+	At             time.Time
+}
+
+// EstimationRun is everything worked out anew in the background.
+type EstimationRun struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	AccountID      *uuid.UUID
+	At             time.Time
+	Status         string
+	Step           string
+	// After is the last unit that was done in this step.
+	After        uuid.UUID
+	Done         int
+	Total        int
+	CancelWanted bool
+	Note         string
+	HeardAt      time.Time
+}
+
+// TableName names the table.
+func (RateEstimate) TableName() string { return "rate_estimate" }
+
+// TableName names the table.
+func (RemovalEstimate) TableName() string { return "removal_estimate" }
+
+// TableName names the table.
+func (TaskCap) TableName() string { return "task_cap" }
+
+// TableName names the table.
+func (EstimationRun) TableName() string { return "estimation_run" }

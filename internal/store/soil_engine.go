@@ -1,0 +1,176 @@
+package store
+
+import (
+	"database/sql"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+)
+
+// RateGroup is a peer group summed up: the members that count, by class and role, at one site.
+type RateGroup struct {
+	ClassID uuid.UUID
+	Role    string
+	SiteID  uuid.UUID
+	Members int
+	// Weight is Σ 1/(v + unit variance), Weighted the same with the own means.
+	Weight   float64
+	Weighted float64
+}
+
+// RateGroups sums up the peers of some classes.
+func (t Tenant) RateGroups(classes []uuid.UUID, unitVariance float64) ([]RateGroup, error) {
+	var rows []RateGroup
+	err := t.db.Raw(`SELECT class_id, role, site_id, count(*) AS members, sum(1 / (own_variance + ?)) AS weight,
+			sum(own_mean / (own_variance + ?)) AS weighted
+		FROM rate_estimate WHERE organisation_id = ? AND class_id = ANY (?) AND telling > 0 AND own_mean IS NOT NULL
+		GROUP BY class_id, role, site_id`, unitVariance, unitVariance, t.Org, IDs(classes)).Scan(&rows).Error
+	return rows, err
+}
+
+// PutRateEstimates writes estimates, in place of earlier ones of the same sides.
+func (t Tenant) PutRateEstimates(rows []RateEstimate) error {
+	if len(rows) == 0 {
+		return nil
+	}
+	if err := t.scoped().Where("surface_id = ANY (?)", IDs(ids(rows, func(r RateEstimate) uuid.UUID { return r.SurfaceID }))).Delete(&RateEstimate{}).Error; err != nil {
+		return fmt.Errorf("replacing rates: %w", err)
+	}
+	return Insert(t, rows...)
+}
+
+// Neighbour is a coil of the same class and role.
+type Neighbour struct {
+	UnitID    uuid.UUID
+	Tag       string
+	SiteName  string
+	SameSite  bool
+	Rate      float64
+	Assumed   float64
+	Counted   int
+	EveryDays int
+}
+
+// Neighbours lists coils of a class and role other than one, those at a site first.
+func (t Tenant) Neighbours(class uuid.UUID, role string, site, coil uuid.UUID, limit int) ([]Neighbour, error) {
+	var rows []Neighbour
+	sites, args := "TRUE", []any{site, t.Org, class, role, coil}
+	if t.Sites != nil {
+		sites = "l.site_id = ANY (?)"
+		args = append(args, IDs(t.Sites))
+	}
+	err := t.db.Raw(`SELECT l.unit_id, l.tag, l.site_name, l.site_id = ? AS same_site, max(e.rate) AS rate, max(e.assumed) AS assumed, max(e.counted) AS counted,
+			(SELECT every_days FROM task WHERE task.organisation_id = l.organisation_id AND task.coil_id = l.coil_id AND kind = 'deep') AS every_days
+		FROM coil_line l JOIN rate_estimate e ON e.organisation_id = l.organisation_id AND e.coil_id = l.coil_id
+		WHERE l.organisation_id = ? AND l.class_id = ? AND l.role = ? AND l.coil_id <> ? AND l.status <> 'retired' AND `+sites+`
+		GROUP BY l.organisation_id, l.unit_id, l.coil_id, l.tag, l.site_name, l.site_id ORDER BY same_site DESC, l.tag LIMIT ?`, append(args, limit)...).Scan(&rows).Error
+	return rows, err
+}
+
+// PairCount is how often a method was found to leave one grade of another.
+type PairCount struct {
+	MethodID uuid.UUID
+	Family   string
+	Found    int
+	Left     int
+	Seen     string
+	N        int
+}
+
+// Pairs counts what methods left of what they found, over visits in force in which a side had a single treatment and was
+// looked at the same way before and after.
+func (t Tenant) Pairs() ([]PairCount, error) {
+	var rows []PairCount
+	err := t.db.Raw(`WITH single AS (
+			SELECT t.organisation_id, t.visit_id, s.surface_id, min(t.method_id::text)::uuid AS method_id FROM treatment t
+			JOIN treatment_surface s ON s.organisation_id = t.organisation_id AND s.treatment_id = t.id
+			JOIN visit v ON v.organisation_id = t.organisation_id AND v.id = t.visit_id AND v.status = 'submitted'
+			WHERE t.organisation_id = ? GROUP BY t.organisation_id, t.visit_id, s.surface_id HAVING count(*) = 1
+		), kinds AS (
+			SELECT f.id, CASE WHEN count(DISTINCT k.family) = 1 THEN min(k.family) ELSE 'mixed' END AS family
+			FROM finding f JOIN finding_soil fs ON fs.organisation_id = f.organisation_id AND fs.finding_id = f.id
+			JOIN soil_kind k ON k.organisation_id = f.organisation_id AND k.id = fs.soil_id
+			WHERE f.organisation_id = ? GROUP BY f.id
+		)
+		SELECT x.method_id, kinds.family, f.grade AS found, l.grade AS left, f.seen, count(*) AS n FROM single x
+		JOIN finding f ON f.organisation_id = x.organisation_id AND f.visit_id = x.visit_id AND f.surface_id = x.surface_id AND f.phase = 'opened_up'
+		JOIN finding l ON l.organisation_id = x.organisation_id AND l.visit_id = x.visit_id AND l.surface_id = x.surface_id AND l.phase = 'as_left' AND l.seen = f.seen
+		JOIN kinds ON kinds.id = f.id
+		WHERE kinds.family <> 'mixed' AND f.seen <> 'wiped_more_below' AND f.grade > 0
+		GROUP BY x.method_id, kinds.family, f.grade, l.grade, f.seen ORDER BY x.method_id, kinds.family, f.grade, l.grade, f.seen`, t.Org, t.Org).Scan(&rows).Error
+	return rows, err
+}
+
+// PutRemovalEstimates replaces what is learned of all methods.
+func (t Tenant) PutRemovalEstimates(rows []RemovalEstimate) error {
+	if err := t.scoped().Where("1 = 1").Delete(&RemovalEstimate{}).Error; err != nil {
+		return fmt.Errorf("replacing removals: %w", err)
+	}
+	return Insert(t, rows...)
+}
+
+// Superseded lists the newest proposals of some tasks that newer evidence took the place of.
+func (t Tenant) Superseded(tasks []uuid.UUID, since time.Time) ([]Proposal, error) {
+	var rows []Proposal
+	err := t.scoped().Where("task_id = ANY (?) AND status = 'superseded' AND closed_at >= ?", IDs(tasks), since).Order("closed_at DESC, id").Find(&rows).Error
+	return rows, err
+}
+
+// PeersAt lists the units with coils of the same class and role at the same site as some units have, those apart.
+func (t Tenant) PeersAt(units []uuid.UUID) ([]uuid.UUID, error) {
+	var out []uuid.UUID
+	err := t.db.Raw(`SELECT DISTINCT p.unit_id FROM rate_estimate m JOIN rate_estimate p ON p.organisation_id = m.organisation_id
+			AND p.class_id = m.class_id AND p.role = m.role AND p.site_id = m.site_id
+		WHERE m.organisation_id = ? AND m.unit_id = ANY (?) AND NOT p.unit_id = ANY (?)`, t.Org, IDs(units), IDs(units)).Scan(&out).Error
+	return out, err
+}
+
+// LockEstimationRun reads a run and keeps it locked until the transaction ends.
+func (t Tenant) LockEstimationRun(id uuid.UUID) (EstimationRun, error) {
+	var row EstimationRun
+	err := t.lock().Where("id = ?", id).Take(&row).Error
+	return row, notFound(err)
+}
+
+// SaveEstimationRun writes how far a run is.
+func (t Tenant) SaveEstimationRun(row EstimationRun) error {
+	return t.scoped().Model(&EstimationRun{}).Where("id = ?", row.ID).Updates(map[string]any{
+		"status": row.Status, "step": row.Step, "after": row.After, "done": row.Done, "note": row.Note, "heard_at": row.HeardAt,
+	}).Error
+}
+
+// AskToCancel asks a run that is under way to stop.
+func (t Tenant) AskToCancel(id uuid.UUID) error {
+	return t.scoped().Model(&EstimationRun{}).Where("id = ?", id).Update("cancel_wanted", true).Error
+}
+
+// CountUnits counts all units.
+func (t Tenant) CountUnits() (int, error) {
+	var n int64
+	err := t.scoped().Model(&Unit{}).Count(&n).Error
+	return int(n), err
+}
+
+// LockProposals reads proposals and keeps them locked until the transaction ends, in one order for all callers.
+func (t Tenant) LockProposals(ids []uuid.UUID) ([]Proposal, error) {
+	var rows []Proposal
+	err := t.lock().Where("id = ANY (?)", IDs(ids)).Order("id").Find(&rows).Error
+	return rows, err
+}
+
+// EstimationUnderWay is the run that is queued or running, nil where there is none.
+func (t Tenant) EstimationUnderWay() (*EstimationRun, error) {
+	var rows []EstimationRun
+	err := t.scoped().Where("status IN ('queued', 'running')").Find(&rows).Error
+	if err != nil || len(rows) == 0 {
+		return nil, err
+	}
+	return &rows[0], nil
+}
+
+// Transaction is the database transaction the tenant works in, for what joins it from outside GORM.
+func (t Tenant) Transaction() (*sql.Tx, bool) {
+	tx, ok := t.db.Statement.ConnPool.(*sql.Tx)
+	return tx, ok
+}
