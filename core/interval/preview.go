@@ -62,9 +62,14 @@ func Show(q PreviewQuestion) (Preview, error) {
 	out := Preview{Account: after.Account(float64(q.Days)), OverAtDue: now.Over(float64(q.DueIn)), Cleans: []int{}}
 	out.YearMoney = year * out.TotalDay
 	out.Fan = now.segment(0, min(q.DueIn, horizon))
+	whole := after.segment(0, q.Days) // the same after every clean
 	for day := q.DueIn; day < horizon; day += q.Days {
 		out.Cleans = append(out.Cleans, day)
-		out.Fan = append(out.Fan, after.segment(day, min(q.Days, horizon-day))...)
+		for _, at := range whole {
+			if at.Day += float64(day); at.Day <= float64(horizon) {
+				out.Fan = append(out.Fan, at)
+			}
+		}
 	}
 	return out, nil
 }

@@ -104,6 +104,9 @@ var bodies = map[string]string{
 	"guestVisit":     `{"unit_id":"{unit_id}","day":"2026-03-01","outcome":"no_access","note":"shut","cautions_read":true,"people":[],"coils":[]}`,
 	"guestPhoto":     "words",
 
+	"acceptProposals": `{"proposal_ids":["{proposal_id}"],"preview":true}`,
+	"addCap":          `{"kind":"hygiene","most_days":60}`,
+
 	"importRefrigerantTable": `{"code":"R-404A","csv":"x"}`,
 }
 
@@ -158,6 +161,12 @@ func records(t testing.TB, s site) map[string]string {
 	require.NoError(t, err)
 	symptom, err := s.service.AddSymptom(ctx, manager, contract.NewSymptom{Kind: contract.SymptomKindNotCold, UnitID: &unit})
 	require.NoError(t, err)
+	limit := 90
+	capped, err := s.service.AddCap(ctx, manager, uuid.MustParse(out["{task_id}"]), contract.NewCap{Kind: contract.Contract, MostDays: &limit})
+	require.NoError(t, err)
+	run, err := s.service.StartEstimation(ctx, manager)
+	require.NoError(t, err)
+	out["{cap_id}"], out["{estimation_id}"] = capped.ID.String(), run.ID.String()
 	out["{watch_id}"], out["{link_id}"], out["{symptom_id}"] = watched.ID.String(), link.Link.ID.String(), symptom.ID.String()
 	for key, id := range map[string]uuid.UUID{"{round_id}": round.ID, "{attachment_id}": kept.ID, "{change_id}": bulk.ID, "{filter_id}": filter.ID} {
 		out[key] = id.String()

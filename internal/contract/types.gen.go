@@ -2005,7 +2005,7 @@ type AcceptanceResult struct {
 	// OverDaysBefore Days over the limit a year.
 	OverDaysBefore float64 `json:"over_days_before"`
 
-	// SavesYear Money a year
+	// SavesYear Money a year, the price of days over the limit counted.
 	SavesYear  float64 `json:"saves_year"`
 	Superseded int     `json:"superseded"`
 }
@@ -3725,7 +3725,8 @@ type Side struct {
 	Soil          string   `json:"soil"`
 
 	// State The soil expected today.
-	State SoilState `json:"state"`
+	State  SoilState `json:"state"`
+	WhyNot *string   `json:"why_not,omitempty"`
 }
 
 // SideCard defines model for SideCard.

@@ -43,6 +43,9 @@ func (s *Service) AcceptProposals(ctx context.Context, a Actor, req contract.Acc
 				return err
 			}
 		}
+		if len(out.Lines) != len(slices.Compact(ids)) {
+			return ErrNotFound
+		}
 		if req.Preview || len(lines.open) == 0 {
 			return nil
 		}

@@ -7,6 +7,7 @@ import (
 	"image/color"
 	"image/jpeg"
 	"image/png"
+	"math"
 	"strings"
 	"testing"
 
@@ -257,7 +258,7 @@ func TestHouseRulesAreChangedAndRestored(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, back.Changed)
 	assert.Equal(t, 3, back.Version)
-	assert.InDelta(t, .3, *h.look(u.ID).Coils[0].Sides[0].State.BlockedShare, 1e-9)
+	assert.InDelta(t, 1-math.Exp(math.Log(.7)*math.Exp(.18)), *h.look(u.ID).Coils[0].Sides[0].State.BlockedShare, 1e-3)
 	trail, err := h.svc.Audit(h.ctx, h.viewer, "rule", ice.ID)
 	require.NoError(t, err)
 	require.Len(t, trail, 2)

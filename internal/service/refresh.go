@@ -47,12 +47,13 @@ func (s *Service) refreshTelling(t store.Tenant, units []uuid.UUID, tell func(do
 	if len(moved) == 0 || len(units) > peersTouched {
 		return nil // those of a large change are all worked out anyway
 	}
-	// What was learned here, the peers at the same site hear of at once; those elsewhere with the day.
+	// What was learned here, the other sides of the same units and the peers at the same site hear of at once; those
+	// elsewhere with the day.
 	near, err := t.PeersAt(moved)
-	if err != nil || len(near) > peersTouched {
+	if err != nil {
 		return err
 	}
-	return s.refreshPeers(t, c, near)
+	return s.refreshPeers(t, c, append(moved, near[:min(len(near), peersTouched)]...))
 }
 
 // peersTouched is how many peers a visit works out anew at once.
@@ -60,9 +61,6 @@ const peersTouched = 200
 
 // refreshPeers brings in line what rests on what peers say; it goes no further.
 func (s *Service) refreshPeers(t store.Tenant, c catalogue, units []uuid.UUID) error {
-	if len(units) == 0 {
-		return nil
-	}
 	r, err := loadRegisterWith(t, c, units)
 	if err != nil {
 		return err

@@ -24,14 +24,17 @@ func (h *house) soil(code string) uuid.UUID {
 	return uuid.Nil
 }
 
-// Sixty days at the rate that closes 30 % in sixty days: the ice machine's own reference (assumption).
+// Sixty days at the rate that closes 30 % in sixty days, the ice machine's own reference (assumption). The rate's median is
+// that; as it may be much faster as well as slower, the load expected is e^(0.36/2) times as much.
 func TestTheClassRateIsTheStateWithoutFindings(t *testing.T) {
 	h := newHouse(t)
 	u := h.unit("IM-1", "ice_machine", "2026-01-03")
 	side := u.Coils[0].Sides[0]
-	assert.InDelta(t, .30, *side.State.BlockedShare, 1e-9)
-	assert.InDelta(t, .3, load(side.State.CoreShare)/load(side.State.BlockedShare), 1e-9, "dust: three tenths go into the core")
-	assert.InDelta(t, .30, u.Coils[0].BlockedShare, 1e-9)
+	assert.InDelta(t, -math.Log(.7)*math.Exp(.18), load(side.State.BlockedShare), 1e-3)
+	assert.InDelta(t, .3, load(side.State.CoreShare)/load(side.State.BlockedShare), 1e-3, "dust: three tenths go into the core")
+	assert.InDelta(t, *side.State.BlockedShare, u.Coils[0].BlockedShare, 1e-9)
+	assert.InDelta(t, -math.Log(.7)*30/60, side.RatePer30Days, 1e-4)
+	assert.Equal(t, contract.RateAssumed, side.RateFrom)
 	require.NotNil(t, side.LimitOn)
 	assert.LessOrEqual(t, side.LimitOn.Sub(calendar.MustParse("2026-03-04")), 1, "the limit is passed now")
 	assert.Equal(t, "start_rate", side.Reasons[0].Code)
@@ -56,7 +59,7 @@ func TestSidesAddByArea(t *testing.T) {
 	assert.InDelta(t, sum, u.Coils[0].BlockedShare, 1e-9)
 	coil := h.portfolio(h.viewer)[0].Coil
 	assert.Equal(t, "front", *coil.WorstSide)
-	assert.Equal(t, *u.Coils[0].Sides[0].State.BlockedShare, *coil.State.BlockedShare)
+	assert.InDelta(t, *u.Coils[0].Sides[0].State.BlockedShare, *coil.State.BlockedShare, .01, "but for what the peers of the same coil just told")
 }
 
 // Air driven with the airflow packs what it loosens into the core; against it, nothing.
@@ -84,8 +87,8 @@ func TestTheSoilFoundSetsPenetrationAndRemoval(t *testing.T) {
 		return h.look(u.ID).Coils[0].Sides[0]
 	}
 	dust, grease := after("dust"), after("grease")
-	assert.Equal(t, .30, dust.Penetration)
-	assert.Equal(t, .45, grease.Penetration)
+	assert.InDelta(t, .30, dust.Penetration, .03)
+	assert.InDelta(t, .45, grease.Penetration, .03)
 	assert.Equal(t, "Grease", grease.Soil)
 	assert.Greater(t, load(grease.State.CoreShare), load(dust.State.CoreShare))
 }

@@ -103,6 +103,7 @@ func (side sideDossier) view(d dossier, limit float64) contract.Side {
 		ID: side.ID, Name: side.Name, AreaShare: side.AreaShare, AccessNote: side.AccessNote, Reachable: side.Reachable, State: side.state(),
 		RatePer30Days: side.rate.Rate.P50, RateLow: side.rate.Rate.P10, RateHigh: side.rate.Rate.P90, AssumedRate: side.rate.Assumed,
 		RateFrom: contract.RateFrom(side.from), Findings: side.rate.Counted, LookWithLight: side.looksLight(),
+		WhyNot:      &side.WhyNot,
 		Penetration: side.rate.Penetration, Soil: side.kind.Name,
 		Curve: []contract.CurvePoint{}, Observations: []contract.Observation{}, Reasons: words(side.rateReasons(d.class)),
 	}

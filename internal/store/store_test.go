@@ -2,6 +2,7 @@ package store_test
 
 import (
 	"context"
+	"maps"
 	"os"
 	"testing"
 
@@ -60,8 +61,10 @@ func TestMigrationsCarryDataFromTheFirstRelease(t *testing.T) {
 		return out
 	}
 	before := counts()
+	after := maps.Clone(before)
+	after["house_rule"]++ // the risk with which the limit may be passed
 	require.NoError(t, store.Migrate(ctx, url))
-	assert.Equal(t, before, counts())
+	assert.Equal(t, after, counts())
 	var stands, label string
 	require.NoError(t, conn.QueryRow(ctx, `SELECT p.name, u.label_code FROM unit u JOIN placement p ON p.id = u.placement_id WHERE u.tag = 'IM-1'`).Scan(&stands, &label))
 	assert.Equal(t, "Roof", stands, "where its last stay is")
@@ -69,7 +72,7 @@ func TestMigrationsCarryDataFromTheFirstRelease(t *testing.T) {
 	require.NoError(t, store.Rollback(ctx, url, released))
 	assert.Equal(t, before, counts())
 	require.NoError(t, store.Migrate(ctx, url))
-	assert.Equal(t, before, counts())
+	assert.Equal(t, after, counts())
 
 	// And the program of today works with it.
 	st, err := store.Open(ctx, url)

@@ -47,7 +47,20 @@ export const windowWords: Record<Schemas['Window']['kind'], string> = {
 export const schoolWords: Record<Schemas['School'], string> = {
   habit: 'Habit',
   staircase: 'Staircase',
+  limit: 'Limit',
+  cost: 'Least cost',
   own: 'Own choice',
+}
+export const rateFromWords: Record<Schemas['RateFrom'], string> = {
+  assumed: 'assumed',
+  peers: 'from its peers',
+  own: 'its own',
+}
+export const capWords: Record<Schemas['CapKind'], string> = {
+  contract: 'Contract',
+  maker: 'Maker',
+  hygiene: 'Hygiene',
+  chemistry: 'Strong cleaner',
 }
 export const qualityWords: Record<Schemas['LastCleanQuality'], string> = {
   exact: 'known',

@@ -21,7 +21,7 @@ CREATE TABLE rate_estimate (
     computed_at     timestamptz NOT NULL,
     PRIMARY KEY (organisation_id, surface_id),
     CHECK ((own_mean IS NULL) = (own_variance IS NULL)),
-    FOREIGN KEY (organisation_id, surface_id) REFERENCES surface (organisation_id, id)
+    FOREIGN KEY (organisation_id, surface_id) REFERENCES surface (organisation_id, id) ON DELETE CASCADE
 );
 -- Peers of a side; those that count only.
 CREATE INDEX rate_estimate_peers ON rate_estimate (organisation_id, class_id, role, site_id) WHERE telling > 0 AND own_mean IS NOT NULL;
@@ -104,10 +104,10 @@ CREATE TABLE estimation_run (
 CREATE UNIQUE INDEX estimation_run_one ON estimation_run (organisation_id) WHERE status IN ('queued', 'running');
 
 -- The queue of work in the background has a schema of its own; its tables come with its library.
-CREATE SCHEMA river;
+CREATE SCHEMA IF NOT EXISTS river;
 
 -- +goose Down
-DROP SCHEMA river CASCADE;
+DROP SCHEMA IF EXISTS river CASCADE;
 DROP TABLE estimation_run;
 DROP INDEX coil_line_by_wait, coil_line_by_rate, coil_line_group, proposal_closed;
 ALTER TABLE coil_line DROP COLUMN rate, DROP COLUMN wait_week;

@@ -2451,6 +2451,7 @@ export interface components {
             access_note: string;
             state: components["schemas"]["SoilState"];
             reachable: boolean;
+            why_not?: string;
             /** @description Load per 30 exposure-days today. */
             rate_per_30_days: number;
             /** @description Nine times in ten it is more than this. */
@@ -2540,7 +2541,7 @@ export interface components {
             superseded: number;
             hours_year_before: number;
             hours_year_after: number;
-            /** @description Money a year */
+            /** @description Money a year, the price of days over the limit counted. */
             saves_year: number;
             /** @description Days over the limit a year. */
             over_days_before: number;

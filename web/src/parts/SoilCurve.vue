@@ -13,6 +13,9 @@ const props = defineProps<{
   limit: number
   today: string
   planned: { day: string; label: string }[]
+  /** The worst side ahead as a range, days from today, and the cleans in it. */
+  fan?: { day: number; p10: number; p50: number; p90: number }[]
+  cleans?: number[]
 }>()
 
 const box = ref<HTMLElement>()
@@ -30,13 +33,31 @@ onBeforeUnmount(() => watching?.disconnect())
 
 const DAY = 86_400_000
 const edges = [0, 0.05, 0.15, 0.3, 0.5, 0.75, 1]
-const curve = computed(() => props.side.curve)
+const curve = computed(() => {
+  const oldest = asTime(props.today) - 1100 * DAY
+  return props.side.curve.filter((p) => asTime(p.day) >= oldest)
+})
 const span = computed(() => {
   const now = asTime(props.today)
   const first = curve.value[0] ? asTime(curve.value[0].day) : now - 180 * DAY
   const ahead = props.planned.map((p) => asTime(p.day)).filter((t) => t < now + 400 * DAY)
-  return { from: first, to: Math.max(now + 60 * DAY, ...ahead) + 14 * DAY }
+  const last = props.fan?.at(-1)
+  return {
+    from: Math.max(first, now - 1100 * DAY),
+    to: Math.max(now + 60 * DAY, ...ahead, last ? now + last.day * DAY : 0) + 14 * DAY,
+  }
 })
+const ahead = (days: number) => x(asTime(props.today) + days * DAY).toFixed(1)
+const fanArea = computed(() => {
+  const f = props.fan ?? []
+  if (f.length < 2) return ''
+  const up = f.map((p) => `${ahead(p.day)},${y(p.p90).toFixed(1)}`)
+  const down = [...f].reverse().map((p) => `${ahead(p.day)},${y(p.p10).toFixed(1)}`)
+  return `M${up.join('L')}L${down.join('L')}Z`
+})
+const fanLine = computed(() =>
+  (props.fan ?? []).map((p) => `${ahead(p.day)},${y(p.p50).toFixed(1)}`).join(' '),
+)
 const x = (t: number) =>
   pad.left +
   ((t - span.value.from) / (span.value.to - span.value.from)) * (width.value - pad.left - pad.right)
@@ -59,15 +80,17 @@ const line = computed(() =>
 )
 
 const brackets = computed(() =>
-  props.side.observations.map((o, i) => ({
-    key: i,
-    left: o.phase === 'as_left',
-    x: x(asTime(o.day)) + (o.phase === 'as_left' ? 3 : -3),
-    width: o.seen === 'face_look' ? 4 : 8,
-    top: y(o.to_share),
-    bottom: y(o.from_share),
-    text: `${shortDay(o.day)}: ${o.phase === 'as_left' ? 'left' : 'found'} ${o.grade} ${gradeNames[o.grade]} by ${seenWords[o.seen]}`,
-  })),
+  props.side.observations
+    .filter((o) => asTime(o.day) >= span.value.from)
+    .map((o, i) => ({
+      key: i,
+      left: o.phase === 'as_left',
+      x: x(asTime(o.day)) + (o.phase === 'as_left' ? 3 : -3),
+      width: o.seen === 'face_look' ? 4 : 8,
+      top: y(o.to_share),
+      bottom: y(o.from_share),
+      text: `${shortDay(o.day)}: ${o.phase === 'as_left' ? 'left' : 'found'} ${o.grade} ${gradeNames[o.grade]} by ${seenWords[o.seen]}`,
+    })),
 )
 const months = computed(() => {
   const out: { t: number; label: string }[] = []
@@ -117,6 +140,26 @@ const words = computed(() => {
       <path :d="coreArea" fill="var(--silt-4)" opacity="0.92" />
       <path :d="faceArea" fill="var(--silt-2)" />
       <polyline :points="line" fill="none" stroke="var(--ink)" stroke-width="1.2" />
+      <path v-if="fanArea" :d="fanArea" fill="var(--petrol)" opacity="0.2" class="fan" />
+      <polyline
+        v-if="fanLine"
+        :points="fanLine"
+        fill="none"
+        stroke="var(--petrol)"
+        stroke-width="1.6"
+        stroke-dasharray="5 3"
+      />
+      <line
+        v-for="c in cleans ?? []"
+        :key="c"
+        :x1="ahead(c)"
+        :x2="ahead(c)"
+        :y1="y(0) - 9"
+        :y2="y(0)"
+        stroke="var(--petrol)"
+        stroke-width="2"
+        class="tick"
+      />
       <line
         :x1="pad.left"
         :x2="width - pad.right"
@@ -176,7 +219,9 @@ const words = computed(() => {
       <span class="swatch core"></span> core. <span class="swatch found"></span> found
       <span class="swatch left"></span> left, as tall as the grade, broad when seen with light.
       <span class="swatch rule"></span> house limit {{ percent(limit) }}.
-      <span class="mark">assumed rate</span> between visits.
+      <template v-if="fan?.length"
+        ><span class="swatch ahead"></span> ahead: eight times in ten within, ticks are cleans.</template
+      >
     </p>
   </div>
 </template>
@@ -207,6 +252,9 @@ svg {
 }
 .swatch.core {
   background: var(--silt-4);
+}
+.swatch.ahead {
+  background: color-mix(in srgb, var(--petrol) 25%, transparent);
 }
 .swatch.found {
   width: 6px;

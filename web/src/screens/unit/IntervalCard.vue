@@ -5,9 +5,10 @@ import { computed, ref } from 'vue'
 import { api, ask, type Schemas } from '../../api/client'
 import FieldNote from '../../parts/FieldNote.vue'
 import ReasonList from '../../parts/ReasonList.vue'
-import { mayManage } from '../../session'
+import { mayManage, session } from '../../session'
 import { dueWords, kindWords, schoolWords, shortDay, upperFirst } from '../../words'
 import { useSubmit } from '../../parts/useSubmit'
+import CapList from './CapList.vue'
 
 /** One task's interval: what is in force, what the schools say, what binds, and the manager's answer. */
 const props = defineProps<{ task: Schemas['Task'] }>()
@@ -21,7 +22,26 @@ const proposal = computed(() => props.task.proposal)
 const rails = computed(() =>
   proposal.value.reasons.filter((r) => r.code.startsWith('rail_') || r.code === 'no_change'),
 )
-const schools = computed(() => [proposal.value.habit, proposal.value.staircase])
+const schools = computed(() => [
+  proposal.value.habit,
+  proposal.value.staircase,
+  proposal.value.limit,
+  proposal.value.cost,
+])
+const money = (v: number) => `${v.toFixed(0)} ${session.value?.currency ?? ''}`
+/** What accepting changes, in money and days over the limit. */
+const brings = computed(() => {
+  const p = proposal.value
+  if (!p.in_force || !p.proposed || p.saves_year === undefined) return ''
+  const saves = p.saves_year
+  const from = Math.round(p.in_force.over_days_year)
+  const to = Math.round(p.proposed.over_days_year)
+  const cost =
+    Math.abs(saves) < 0.5
+      ? 'Costs the same'
+      : `${saves > 0 ? 'Saves' : 'Costs'} ${money(Math.abs(saves))} a year`
+  return `${cost}; ${to} instead of ${from} days a year over the limit.`
+})
 const inDays = (d: number) => `${Math.round(d)} d`
 
 async function send(accept: boolean) {
@@ -54,16 +74,21 @@ async function send(accept: boolean) {
       <span class="due" :class="{ over: task.days_late > 0 && !task.first_look }">{{ dueWords(task) }}</span>
     </h3>
     <p v-if="task.on_round" class="soft">On the round of {{ shortDay(task.on_round) }}.</p>
+    <ul v-if="proposal.advice.length" class="advice">
+      <li v-for="a in proposal.advice" :key="a.code">{{ a.text }}</li>
+    </ul>
     <table class="lines">
       <tbody>
-        <tr v-for="s in schools" :key="s.school">
+        <tr v-for="s in schools" :key="s.school" :class="{ leads: s.school === proposal.school }">
           <th scope="row">{{ schoolWords[s.school] }}</th>
           <td class="nowrap">
             <strong v-if="s.days">{{ inDays(s.days) }}</strong><span v-else class="soft">–</span>
           </td>
           <td>
             <ReasonList v-if="s.reasons.length" :reasons="s.reasons" />
-            <span v-else class="soft">No finding yet.</span>
+            <span v-else class="soft">{{
+              s.school === 'staircase' ? 'No finding yet.' : 'Nothing is known of its soil yet.'
+            }}</span>
           </td>
         </tr>
         <tr v-if="rails.length">
@@ -79,7 +104,12 @@ async function send(accept: boolean) {
         <strong>every {{ proposal.days }} d ({{ proposal.days / 7 }} weeks)</strong> instead of
         {{ task.every_days }} d.
       </p>
+      <p v-if="brings">{{ brings }}</p>
     </div>
+    <p v-for="g in (task.superseded ?? []).slice(0, 1)" :key="g.closed_at" class="soft">
+      The proposal of {{ shortDay(g.at.slice(0, 10)) }} for {{ g.days }} d was superseded by newer evidence on
+      {{ shortDay(g.closed_at.slice(0, 10)) }}.
+    </p>
     <div v-if="mayManage()">
       <span v-if="refused && !refused.fields.length" class="field-error" role="alert">{{
         refused.message
@@ -107,6 +137,7 @@ async function send(accept: boolean) {
         </div>
       </form>
     </div>
+    <CapList :task="task" @changed="emit('changed')" />
   </section>
 </template>
 
@@ -133,6 +164,16 @@ h3 {
   white-space: nowrap;
   vertical-align: top;
   padding-top: 5px;
+}
+.leads th,
+.leads strong {
+  color: var(--petrol);
+}
+.advice {
+  margin: 6px 0;
+  padding: 6px 12px;
+  list-style: none;
+  border-left: 3px solid var(--danger);
 }
 .proposal {
   background: var(--petrol-tint);

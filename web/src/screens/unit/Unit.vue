@@ -18,6 +18,7 @@ import {
   percent,
   qualityWords,
   roleWords,
+  rateFromWords,
   schoolWords,
   shortDay,
   statusWords,
@@ -27,6 +28,10 @@ import VisitTable from '../visit/VisitTable.vue'
 import WatchList from './WatchList.vue'
 import CompanionList from './CompanionList.vue'
 import IntervalCard from './IntervalCard.vue'
+import CauseList from './CauseList.vue'
+import IntervalDrag, { type Preview } from './IntervalDrag.vue'
+import LadderCard from './LadderCard.vue'
+import NeighbourList from './NeighbourList.vue'
 
 const props = defineProps<{ id: string }>()
 const { data, problem, loading, reload } = useLoad(() =>
@@ -57,14 +62,65 @@ const answer = computed(() => {
   if (!st.known) return 'Nothing is known of its soil: no dated clean, and nobody has looked.'
   const share = st.blocked_share ?? 0
   const grade = `${st.grade} ${gradeNames[st.grade ?? 0]}`
+  const by = {
+    own: 'By its own findings',
+    peers: 'By what its peers showed',
+    assumed: 'At the assumed rate',
+  }[s.rate_from]
   if (share > u.limit_share)
-    return `At the assumed rate likely ${percent(share)} blocked (${grade}), over the limit of ${percent(u.limit_share)}.`
+    return `${by} likely ${percent(share)} blocked today (${grade}), over the limit of ${percent(u.limit_share)}.`
   const when = s.limit_on ? ` Passes ${percent(u.limit_share)} about ${shortDay(s.limit_on)}.` : ''
-  return `At the assumed rate likely ${percent(share)} blocked (${grade}).${when}`
+  return `${by} likely ${percent(share)} blocked today (${grade}).${when}`
 })
-const lookWithLight = computed(() => {
-  const st = at.value?.side.state
-  return st?.known && !st.core_seen && (st.core_grade ?? 0) >= 1
+/** What stands out at this coil, in words; each only where the figures say so. */
+const notes = computed(() => {
+  const s = at.value?.side
+  const coil = at.value?.coil
+  if (!s || !coil) return []
+  const out: string[] = []
+  const st = s.state
+  if (s.look_with_light && st.known) {
+    const range = `${percent(st.core_low_share ?? 0)} to ${percent(st.core_high_share ?? 0)}`
+    out.push(
+      st.core_seen
+        ? `The core is likely ${percent(st.core_share ?? 0)} blocked (${range}) and was not seen at the last two visits: look with light next time.`
+        : (st.face_grade ?? 0) < (st.core_grade ?? 0)
+          ? `Behind a face that looks ${gradeNames[st.face_grade ?? 0]?.toLowerCase()} the core is likely ${percent(st.core_share ?? 0)} blocked (${range}), by assumed penetration; nobody has seen it. Look with light next time.`
+          : `The core is likely ${percent(st.core_share ?? 0)} blocked (${range}), by assumed penetration; nobody has seen it. Look with light next time.`,
+    )
+  }
+  if (s.drifted && s.drift_times && s.drift_since) {
+    const times = s.drift_times
+    out.push(
+      `Its rate has changed: since the finding of ${shortDay(s.drift_since)} it soils ${times > 1 ? `${times.toFixed(1)} times as fast` : `at ${percent(times)} of the speed`}. Look for what changed there.`,
+    )
+  }
+  for (const other of coil.sides)
+    if (!other.reachable)
+      out.push(
+        `${upperFirst(other.name)} is never reached${other.why_not ? `: ${other.why_not}` : ''}. It stays due and is in no interval.`,
+      )
+  for (const t of coil.tasks) {
+    const found = s.observations.filter((o) => o.phase === 'opened_up').slice(-4)
+    if (found.length >= 3 && found.every((o) => o.grade === 0) && t.every_days < 0.7 * t.proposal.cost.days)
+      out.push(
+        `Found bare the last ${found.length} times: the ${kindWords[t.kind]} comes too often. Least cost would be ${Math.round(t.proposal.cost.days)} d instead of ${t.every_days} d.`,
+      )
+  }
+  return out
+})
+const benches = computed(() => (at.value?.coil.tasks ?? []).filter((t) => t.bench))
+const tried = ref('')
+/** The interval under the hand: the deep clean's unless another is picked. */
+const dragged = computed(
+  () =>
+    benches.value.find((t) => t.task_id === tried.value) ??
+    benches.value.find((t) => t.kind === 'deep') ??
+    benches.value[0],
+)
+const preview = ref<Preview | null>(null)
+watch(dragged, (t) => {
+  if (!t) preview.value = null
 })
 const planned = computed(() =>
   (at.value?.coil.tasks ?? [])
@@ -108,10 +164,10 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
             <span :class="{ over: (at?.side.state.blocked_share ?? 0) > data.limit_share }">{{
               answer
             }}</span>
-            <strong v-if="lookWithLight">
-              Nobody has seen the core: look with light at the next visit.</strong
-            >
           </p>
+          <ul v-if="notes.length" class="notes">
+            <li v-for="n in notes" :key="n">{{ n }}</li>
+          </ul>
         </div>
         <div class="actions">
           <CoilComb v-if="at" :state="at.side.state" :scale="1.4" />
@@ -145,6 +201,43 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
             :limit="data.limit_share"
             :today="session?.today ?? dayOf(Date.now())"
             :planned="planned"
+            :fan="preview?.fan"
+            :cleans="preview?.cleans"
+          />
+          <template v-if="dragged?.bench">
+            <div v-if="benches.length > 1" class="which" role="group" aria-label="Interval to try">
+              <button
+                v-for="t in benches"
+                :key="t.task_id"
+                type="button"
+                class="link"
+                :aria-pressed="t.task_id === dragged.task_id"
+                @click="tried = t.task_id"
+              >
+                {{ upperFirst(kindWords[t.kind]) }}
+              </button>
+            </div>
+            <IntervalDrag
+              :key="dragged.task_id"
+              :bench="dragged.bench"
+              :in-force="dragged.every_days"
+              :proposed="dragged.proposal.id ? dragged.proposal.days : undefined"
+              :label="upperFirst(kindWords[dragged.kind])"
+              @moved="(p) => (preview = p)"
+            />
+          </template>
+          <LadderCard
+            v-if="at?.coil.ladder"
+            :ladder="at.coil.ladder"
+            :tasks="at.coil.tasks"
+            @changed="reload"
+          />
+          <CauseList v-if="at?.coil.causes.length" :causes="at.coil.causes" />
+          <NeighbourList
+            v-if="at?.coil.neighbours.length"
+            :neighbours="at.coil.neighbours"
+            :times="at.side.rate_per_30_days / at.side.assumed_rate"
+            :tag="data.tag"
           />
           <h2>Visits</h2>
           <p v-if="!visits.length" class="soft">No visit recorded yet.</p>
@@ -171,7 +264,20 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
           <CompanionList v-if="data.companions.length" :companions="data.companions" @changed="reload" />
           <template v-if="at">
             <h2>Why this rate</h2>
+            <p>
+              <strong>{{ at.side.rate_per_30_days.toFixed(3) }} load in 30 days</strong>,
+              {{ rateFromWords[at.side.rate_from] }}; likely {{ at.side.rate_low.toFixed(3) }} to
+              {{ at.side.rate_high.toFixed(3) }}.
+            </p>
             <ReasonList :reasons="at.side.reasons" />
+            <h2>What its soil costs</h2>
+            <ReasonList :reasons="at.coil.money" />
+            <template v-if="at.coil.proofs.length">
+              <h2>What cleans brought</h2>
+              <ul class="plain">
+                <li v-for="p in at.coil.proofs" :key="p.day">{{ shortDay(p.day) }}: {{ p.text }}</li>
+              </ul>
+            </template>
           </template>
           <h2>Site factors</h2>
           <p v-if="!data.factors.length" class="soft">None: the class's own rate stands.</p>
@@ -229,6 +335,25 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
 .answer {
   margin-top: 4px;
   font-size: 16px;
+}
+.notes {
+  margin: 4px 0 0;
+  padding: 0;
+  list-style: none;
+}
+.notes li {
+  padding: 1px 0;
+  font-weight: 600;
+}
+.which {
+  display: flex;
+  gap: 16px;
+  margin-top: 4px;
+}
+.which [aria-pressed='true'] {
+  font-weight: 650;
+  text-decoration: none;
+  color: var(--ink);
 }
 .screen-head > :first-child {
   flex: 1 1 400px;
