@@ -279,3 +279,23 @@ func ExampleLook() {
 	fmt.Printf("%.0f days, %.0f to %.0f within 1 %%\n", best.Days, best.From, best.To)
 	// Output: 318 days, 285 to 354 within 1 %
 }
+
+// Where the usual clean leaves it over the limit, no interval of it is proposed: what is in force stays, with advice.
+func TestNoIntervalMendsTheWrongMethod(t *testing.T) {
+	o := outlookOf(t, eightFaceLooks(), interval.Bins, asItStands)
+	in := task(91, run(91, soil.Coat), run(91, soil.Coat))
+	in.Outlook = &o
+	for _, leads := range []interval.Lead{interval.LeadCost, interval.LeadLimit} {
+		in.Leads = leads
+		r, err := interval.Propose(in)
+		require.NoError(t, err)
+		assert.False(t, r.Change)
+		assert.Equal(t, 91, r.Days)
+		var said []string
+		for _, x := range append(r.Reasons, r.Advice...) {
+			said = append(said, x.Code)
+		}
+		assert.Contains(t, said, "start_past_limit")
+		assert.Contains(t, said, "change_method")
+	}
+}

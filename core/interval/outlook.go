@@ -451,9 +451,14 @@ type Best struct {
 //	[clean + ∫₀ᵀ c dt] / T,   c = energy + call-outs + v P(B > limit)
 //
 // in whole days; at the optimum c(T) is the average (renewal reward: Ross, Introduction to Probability Models, from
-// memory). It never goes beyond P(B > 50 %) = 20 %.
+// memory). It never goes beyond P(B > 50 %) = 20 %,
+// unless the clean leaves it beyond that already.
 func (a *Ahead) Cheapest() Best {
-	most := math.Min(float64(a.MostDays), math.Max(1, math.Floor(a.longest(worstBlocked, worstRisk))))
+	most := float64(a.MostDays)
+	// Where the clean leaves it half blocked already no interval helps, and the bound means nothing.
+	if bound := math.Floor(a.longest(worstBlocked, worstRisk)); bound >= 1 {
+		most = math.Min(most, bound)
+	}
 	cost := func(d float64) float64 {
 		return (a.CleanCost + a.integral(a.paid, a.money, d) + *a.OverPrice*a.integral(a.overDays, a.over, d)) / d
 	}

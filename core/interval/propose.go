@@ -201,6 +201,16 @@ func Propose(t Task) (Result, error) {
 	lead := res.lead(t)
 	res.School = lead.School
 	res.Reasons = append(res.Reasons, lead.Reasons...)
+	if ahead != nil && t.InForceDays > 0 && ahead.Over(0) > ahead.Risk && (lead.School == Cost || lead.School == Limit) {
+		// The usual clean leaves it over the limit: no interval of it mends that, and none is proposed.
+		lead.Days = float64(t.InForceDays)
+		res.Reasons = append(res.Reasons, reason.Reason{Code: "start_past_limit", Numbers: reason.Numbers{"days": lead.Days, "limit_share": ahead.Limit}})
+	}
+	if force := float64(t.InForceDays); lead.School == Cost && res.Best != nil && force >= res.Best.From && force <= res.Best.To && lead.Days != force {
+		// What is in force costs at most 1 % more than the least: not worth a change.
+		lead.Days = force
+		res.Reasons = append(res.Reasons, reason.Reason{Code: "near_least_cost", Numbers: reason.Numbers{"days": force}})
+	}
 	days := res.rails(t, lead.Days)
 	res.Days = wholeWeeks(days)
 	if float64(res.Days) < res.apart {

@@ -409,6 +409,9 @@ func (g *grid) rate(w walk, q Question) Rate {
 	return out
 }
 
+// Expected is the mean of the rate, a little above its median.
+func (r Rate) Expected() float64 { return mean(r.Cells, func(c Cell) float64 { return c.Rate }) }
+
 // because says what made the rate.
 func (r Rate) because() []reason.Reason {
 	out := []reason.Reason{{

@@ -51,6 +51,13 @@ func unit(p *browser.Page, tag, wait string) error {
 	)
 }
 
+// story is a unit whose screen tells a story of the sample data, once it does.
+func story(tag, words string) func(*browser.Page) error {
+	return func(p *browser.Page) error {
+		return steps(func() error { return unit(p, tag, "A year costs") }, func() error { return p.WaitText(words) })
+	}
+}
+
 // at is a view of an address, once some text shows.
 func at(path, wait string) func(*browser.Page) error {
 	return func(p *browser.Page) error {
@@ -63,6 +70,12 @@ var views = []view{
 	{"portfolio", false, func(p *browser.Page) error {
 		return steps(func() error { return p.Go("/portfolio") }, func() error { return p.WaitText("Ice machine") })
 	}},
+	{"+portfolio-acceptance", false, func(p *browser.Page) error {
+		return steps(func() error { return p.Go("/portfolio?proposed=1&sort=wait") }, func() error { return p.WaitText("A week’s wait") },
+			func() error { return p.Eval(`document.querySelector('thead .el-checkbox').click()`, nil) },
+			func() error { return p.WaitText("units chosen") }, func() error { return p.Eval(`[...document.querySelectorAll('button')].find(b => /^\s*Accept \d+ proposal/.test(b.textContent)).click()`, nil) },
+			func() error { return p.WaitText("What accepting changes") }, func() error { return p.WaitText("a year;") })
+	}},
 	{"+portfolio-map", false, at("/portfolio?view=map", "The number is the grade")},
 	{"site", false, func(p *browser.Page) error {
 		return steps(func() error { return p.Go("/portfolio") }, func() error { return p.Click("Fish Auction Hall") }, func() error { return p.WaitText("Save the site") })
@@ -73,6 +86,13 @@ var views = []view{
 		return steps(func() error { return unit(p, "NL-CU-2", "Why this rate") }, func() error { return p.Click("Card") }, func() error { return p.WaitText("Save the card") })
 	}},
 	{"unit", false, func(p *browser.Page) error { return unit(p, "FA-IM-2", "Why this rate") }},
+	{"+story-packed-core", false, story("FA-IM-2", "Behind a face")},
+	{"+story-rate-doubled", false, story("SY-RC-3", "Its rate has changed")},
+	{"+story-side-never-reached", false, story("NL-CU-2", "is never reached")},
+	{"+story-always-bare", false, story("HO-CU-1", "Found bare the last")},
+	{"+story-cause", false, story("CC-BC-1", "If the cause went")},
+	{"+story-peers", false, story("HO-CU-2", "it has the rate of")},
+	{"+unit-full", false, func(p *browser.Page) error { return unit(p, "FA-IM-2", "Neighbours") }},
 	{"visit", false, func(p *browser.Page) error {
 		return steps(func() error { return unit(p, "FA-IM-2", "Why this rate") }, func() error { return p.Click("Record a past visit") },
 			func() error { return p.WaitText("Before anything is opened") })

@@ -4054,9 +4054,10 @@ type Task struct {
 	LastQuality *LastCleanQuality `json:"last_quality,omitempty"`
 
 	// OnRound The published round that carries it.
-	OnRound      *calendar.Day `json:"on_round,omitempty"`
-	Proposal     Proposal      `json:"proposal"`
-	ProposedDays *int          `json:"proposed_days,omitempty"`
+	OnRound      *calendar.Day       `json:"on_round,omitempty"`
+	Proposal     Proposal            `json:"proposal"`
+	ProposalID   *openapi_types.UUID `json:"proposal_id,omitempty"`
+	ProposedDays *int                `json:"proposed_days,omitempty"`
 
 	// SavesYear Money a year that the open proposal saves.
 	SavesYear  *float64              `json:"saves_year,omitempty"`
@@ -4086,8 +4087,9 @@ type TaskLine struct {
 	LastQuality *LastCleanQuality `json:"last_quality,omitempty"`
 
 	// OnRound The published round that carries it.
-	OnRound      *calendar.Day `json:"on_round,omitempty"`
-	ProposedDays *int          `json:"proposed_days,omitempty"`
+	OnRound      *calendar.Day       `json:"on_round,omitempty"`
+	ProposalID   *openapi_types.UUID `json:"proposal_id,omitempty"`
+	ProposedDays *int                `json:"proposed_days,omitempty"`
 
 	// SavesYear Money a year that the open proposal saves.
 	SavesYear *float64           `json:"saves_year,omitempty"`

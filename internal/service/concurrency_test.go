@@ -122,7 +122,7 @@ func TestHistoryIsTakenInWholeOrNotAtAll(t *testing.T) {
 	u = h.look(u.ID)
 	assert.Len(t, u.Visits, 2)
 	assert.Equal(t, "2026-03-22", task(u, contract.TaskKindLight).Due.String())
-	require.NotNil(t, task(u, contract.TaskKindLight).Proposal.ID, "what follows is worked out at the end")
+	assert.Equal(t, contract.RateOwn, *h.portfolioLine("IM-1").Coil.RateFrom, "what follows is worked out at the end")
 }
 
 // Every change made by hand leaves one audit row with who and when.

@@ -391,7 +391,13 @@ func TestRebuildGivesTheSame(t *testing.T) {
 	n, err := h.svc.Rebuild(h.ctx)
 	require.NoError(t, err)
 	assert.Equal(t, 1, n)
-	assert.Equal(t, before, h.portfolio(h.viewer))
+	again := h.portfolio(h.viewer)
+	for _, rows := range [][]contract.PortfolioRow{before, again} {
+		for i := range rows[0].Coil.Tasks {
+			rows[0].Coil.Tasks[i].ProposalID = nil // a proposal made anew is another one
+		}
+	}
+	assert.Equal(t, before, again)
 	h.now = h.now.AddDate(0, 0, 20)
 	require.NoError(t, h.svc.RefreshAll(h.ctx))
 	after := h.portfolio(h.viewer)[0].Coil

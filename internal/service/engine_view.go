@@ -101,10 +101,15 @@ func (c coilDossier) mainTask() *taskDossier {
 const mostDeepTimes = 2
 
 func (r *register) ladderView(d dossier, c coilDossier, out *contract.Coil) error {
+	family := soil.Mixed
+	if c.worst >= 0 {
+		family = soil.Family(c.sides[c.worst].kind.Family)
+	}
+	deep, because := r.deeper(d, c.Coil, c.deep, family)
 	q := interval.LadderQuestion{
 		FanShare: 1, Economics: r.economics(d, c.Coil), Limit: r.limit, OverPrice: r.overPrice(d), MostDays: d.class.MaxDays,
 		MostDeepDays: min(2*mostDays, mostDeepTimes*d.class.MaxDays),
-		Light:        interval.Rung{Cost: c.light.cost, Removal: c.light.removal}, Deep: interval.Rung{Cost: c.deep.cost, Removal: c.deep.removal},
+		Light:        interval.Rung{Cost: c.light.cost, Removal: c.light.removal}, Deep: interval.Rung{Cost: deep.cost, Removal: deep.removal},
 	}
 	for _, side := range c.sides {
 		if !side.Reachable || !side.rate.Known {
@@ -125,9 +130,9 @@ func (r *register) ladderView(d dossier, c coilDossier, out *contract.Coil) erro
 	}
 	view := contract.CoilLadder{
 		Cheapest: l.Cheapest, DeepOnly: l.DeepOnly, WithinLimit: l.WithinLimit, SavedShare: l.Saved, LightHolds: l.LightHolds,
-		Table: append([]interval.Ladder{}, l.Table...), LightMethod: c.light.method.Name, DeepMethod: c.deep.method.Name,
+		Table: append([]interval.Ladder{}, l.Table...), LightMethod: c.light.method.Name, DeepMethod: deep.method.Name,
 	}
-	because := append(c.light.reasons(), c.deep.reasons()...)
+	because = append(c.light.reasons(), because...)
 	switch {
 	case l.WithinLimit == nil:
 		because = append(because, reason.Reason{Code: "no_ladder_holds", Evidence: reason.Assumption, Numbers: reason.Numbers{"limit": r.limit}})

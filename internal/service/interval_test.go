@@ -61,9 +61,14 @@ func TestNewEvidenceSupersedesAnOpenProposal(t *testing.T) {
 	h.submit(h.visit(u, "2026-02-10", contract.TaskKindLight, 4, 0, contract.FaceLook))
 	id := *task(h.look(u.ID), contract.TaskKindLight).Proposal.ID
 	h.submit(h.visit(u, "2026-02-20", contract.TaskKindLight, 5, 0, contract.FaceLook))
-	newer := task(h.look(u.ID), contract.TaskKindLight).Proposal
-	assert.NotEqual(t, id, *newer.ID)
-	assert.Equal(t, 7, newer.Days)
+	newer := task(h.look(u.ID), contract.TaskKindLight)
+	assert.Nil(t, newer.Proposal.ID, "two heavy finds within weeks: a brush does not hold the limit, however often")
+	var advice []string
+	for _, r := range newer.Proposal.Advice {
+		advice = append(advice, r.Code)
+	}
+	assert.Contains(t, advice, "change_method")
+	assert.Empty(t, *newer.Superseded, "made and gone in one moment of the clock: nobody can have seen it")
 	_, err := h.svc.DecideProposal(h.ctx, h.manager, id, contract.Decision{Accept: true})
 	assert.ErrorContains(t, err, "superseded by newer evidence")
 }

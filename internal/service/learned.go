@@ -114,10 +114,10 @@ func (s *sideDossier) draw() error {
 	return nil
 }
 
-// learnedHistory is the side's history with the rate and penetration that were learned in place of those assumed.
+// learnedHistory is the side's history with the rate and penetration that are expected in place of those assumed.
 func (s *sideDossier) learnedHistory() soil.History {
 	h := s.history
-	times := s.rate.Rate.P50 / s.rate.Assumed
+	times := s.rate.Expected() / s.rate.Assumed
 	h.Conditions = append([]soil.Condition{}, h.Conditions...)
 	for i := range h.Conditions {
 		h.Conditions[i].Rate *= times

@@ -116,6 +116,32 @@ func (r *register) usualWork(d dossier, c store.Coil, kind string, family soil.F
 	return out
 }
 
+// reachesCore is the share of the core a deep clean has to take to be one (assumption).
+const reachesCore = .3
+
+// deeper is the deep clean a ladder is worked with: the usual one, or, where that leaves the core, one that reaches it.
+func (r *register) deeper(d dossier, c store.Coil, usual work, family soil.Family) (work, []reason.Reason) {
+	if usual.removal.Core >= reachesCore {
+		return usual, usual.reasons()
+	}
+	code := assumedMethod(d, c.Role, string(contract.TaskKindDeep))
+	if plugIn[d.class.Code] {
+		code = "aerosol_rinse"
+	}
+	out := usual
+	for _, m := range r.methods {
+		if m.Code == code {
+			out.method, out.direction, out.removal = m, soil.Against, r.removal[m.ID].Removal(family, soil.Against)
+		}
+	}
+	out.cost = float64(d.class.DeepMinutes)/60*r.price("labour")*float64(max(1, r.access(d).People)) + out.material
+	return out, []reason.Reason{{
+		Code: "deep_changed", Evidence: reason.Assumption,
+		Numbers: reason.Numbers{"core": usual.removal.Core, "better": out.removal.Core, "cost": out.cost},
+		Names:   reason.Names{"was": usual.method.Name, "method": out.method.Name},
+	}}
+}
+
 func (w work) reasons() []reason.Reason {
 	code := "clean_cost"
 	if !w.usual {

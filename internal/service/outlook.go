@@ -14,7 +14,10 @@ import (
 // outlooks of a coil under a task: as it stands, and as the next clean leaves it.
 type outlooks struct {
 	now, after interval.Outlook
-	known      bool
+	// standing is the coil today, its face as old as it is; in now the face is no older than a light clean lets it be,
+	// where one goes on.
+	standing interval.Outlook
+	known    bool
 }
 
 // ahead is what lies ahead of a coil under a task that is due on a day.
@@ -23,7 +26,7 @@ func (r *register) ahead(d dossier, coil coilDossier, t store.Task, due calendar
 	base := interval.Outlook{Limit: r.limit, Risk: r.risk, Economics: r.economics(d, coil.Coil), OverPrice: ptr(r.overPrice(d)), Months: soil.Even, FanShare: 1}
 	usual := coil.work(t.Kind)
 	base.CleanCost = usual.cost
-	out.now, out.after = base, base
+	out.now, out.after, out.standing = base, base, base
 	out.now.From, out.after.From = ptr(d.today), ptr(max(d.today, due))
 	light := coil.lightEvery()
 	for _, side := range coil.sides {
@@ -46,8 +49,16 @@ func (r *register) ahead(d dossier, coil coilDossier, t store.Task, due calendar
 		between := t.Kind == string(contract.TaskKindDeep) && light > 0
 		now := interval.Belief{Name: side.Name, AreaShare: side.AreaShare, Findings: side.rate.Counted, Peers: side.fromPeers}
 		after := now
-		now.Rates, now.Starts = interval.Condense(side.rate.Cells, interval.Bins, func(c learn.Cell) float64 { return c.Face + c.Core })
+		standing := now
+		standing.Rates, standing.Starts = interval.Condense(side.rate.Cells, interval.Bins, func(c learn.Cell) float64 { return c.Face + c.Core })
+		now.Rates, now.Starts = standing.Rates, standing.Starts
 		if between {
+			now.Rates, now.Starts = interval.Condense(side.rate.Cells, interval.Bins, func(c learn.Cell) float64 {
+				return c.Core + math.Max(c.Face, c.Rate*(1-c.Penetration)*float64(light)*out.after.FanShare/30)
+			})
+			for k := range now.Rates {
+				now.Rates[k] *= side.rate.Penetration
+			}
 			for i, c := range cells {
 				kept := c.Rate * (1 - c.Penetration) * float64(light) * out.after.FanShare / 30
 				cells[i].Face = math.Min(c.Face, kept)
@@ -64,6 +75,7 @@ func (r *register) ahead(d dossier, coil coilDossier, t store.Task, due calendar
 			}
 		}
 		out.now.Sides, out.after.Sides = append(out.now.Sides, now), append(out.after.Sides, after)
+		out.standing.Sides = append(out.standing.Sides, standing)
 	}
 	out.known = len(out.after.Sides) > 0
 	return out
@@ -97,18 +109,13 @@ func (o outlooks) overNow() float64 {
 	if !o.known {
 		return 0
 	}
-	a, err := interval.Look(o.today())
+	now := o.standing
+	now.MostDays = 1
+	a, err := interval.Look(now)
 	if err != nil {
 		return 0
 	}
 	return a.Over(0)
-}
-
-// today is the outlook as it stands, no further than needed.
-func (o outlooks) today() interval.Outlook {
-	now := o.now
-	now.MostDays = 1
-	return now
 }
 
 // waitDays is the wait the portfolio prices.
@@ -130,5 +137,5 @@ func (o outlooks) waitWeek(best *interval.Best, dueIn int) float64 {
 
 // leads is the house's rule on what leads the interval of a unit.
 func (r *register) leads(d dossier) interval.Lead {
-	return interval.Lead(r.practice(d.site.ID, d.unit.ID)["interval"])
+	return interval.Lead(r.practice(d.site.ID, d.unit.ID)[intervalQuestion])
 }

@@ -217,7 +217,7 @@ func (t taskDossier) line(today calendar.Day, rounds map[uuid.UUID]calendar.Day)
 		LastDay: t.last, LastQuality: ptr(contract.LastCleanQuality(t.quality)),
 	}
 	if t.open != nil {
-		line.ProposedDays, line.SavesYear = &t.open.Days, t.open.SavesYear
+		line.ProposedDays, line.ProposalID, line.SavesYear = &t.open.Days, &t.open.ID, t.open.SavesYear
 	}
 	if t.ahead.known {
 		line.WaitWeek = &t.wait

@@ -142,6 +142,9 @@ func (n practiceNames) line(q method.Question) contract.PracticeLine {
 	return line
 }
 
+// intervalQuestion is the question of practice that moves proposals.
+const intervalQuestion = "interval"
+
 // SavePractice answers a question for the house, a site or a unit, or takes the answer back. The old answer ends, and
 // can still be read.
 func (s *Service) SavePractice(ctx context.Context, a Actor, question string, in contract.PracticeChange) (contract.PracticeLine, error) {
@@ -201,8 +204,16 @@ func (s *Service) SavePractice(ctx context.Context, a Actor, question string, in
 		if in.Choice != nil {
 			note = *in.Choice + ": " + why
 		}
+		if question == intervalQuestion {
+			if err := t.AgeCoilLines(); err != nil {
+				return err
+			}
+		}
 		return t.Record(s.stamp(), a.AccountID, "rule", target, "practice, "+question, auditDetail{Note: note})
 	})
+	if err == nil && question == intervalQuestion {
+		s.background.Go(func() { s.catchUp() })
+	}
 	return out, err
 }
 

@@ -41,9 +41,9 @@ const (
 	runsShown   = 10
 )
 
-// partArgs is one part of a run: the units after one. The run itself knows how far it is, so that a part that comes twice
+// Part is one part of a run: the units after one. The run itself knows how far it is, so that a part that comes twice
 // does its work once.
-type partArgs struct {
+type Part struct {
 	Org   uuid.UUID `json:"org"`
 	Run   uuid.UUID `json:"run"`
 	Step  string    `json:"step"`
@@ -51,16 +51,16 @@ type partArgs struct {
 }
 
 // Kind names the work in the queue.
-func (partArgs) Kind() string { return "estimation_part" }
+func (Part) Kind() string { return "estimation_part" }
 
 type partWorker struct {
-	river.WorkerDefaults[partArgs]
+	river.WorkerDefaults[Part]
 	s *Service
 }
 
 // Work does one part of a run.
-func (w *partWorker) Work(ctx context.Context, job *river.Job[partArgs]) error {
-	err := w.s.workPart(ctx, job.Args)
+func (w *partWorker) Work(ctx context.Context, job *river.Job[Part]) error {
+	err := w.s.WorkPart(ctx, job.Args)
 	if err != nil && job.Attempt >= job.MaxAttempts {
 		return errors.Join(err, w.s.failRun(ctx, job.Args, err))
 	}
@@ -93,7 +93,7 @@ func (s *Service) StartQueue(ctx context.Context) error {
 }
 
 // queuePart puts a part into the queue with the transaction.
-func queuePart(ctx context.Context, t store.Tenant, args partArgs) error {
+func queuePart(ctx context.Context, t store.Tenant, args Part) error {
 	tx, ok := t.Transaction()
 	if !ok {
 		return errors.New("parts of a run are queued within a transaction")
@@ -126,7 +126,7 @@ func (s *Service) StartEstimation(ctx context.Context, a Actor) (contract.Estima
 			OrganisationID: t.Org, ID: store.NewID(), AccountID: &a.AccountID, At: s.stamp(), Status: runQueued, Step: stepLearning, Total: total, HeardAt: s.stamp(),
 		}
 		return errors.Join(
-			store.Insert(t, row), queuePart(ctx, t, partArgs{t.Org, row.ID, stepLearning, uuid.Nil}),
+			store.Insert(t, row), queuePart(ctx, t, Part{t.Org, row.ID, stepLearning, uuid.Nil}),
 			t.Record(row.At, a.AccountID, "estimation", row.ID, "everything worked out anew", auditDetail{Note: count(total, "unit")}),
 		)
 	})
@@ -195,8 +195,8 @@ func (s *Service) estimationView(t store.Tenant, row store.EstimationRun) (contr
 	}, err
 }
 
-// workPart does one part of a run: its units, how far the run is and the next part, all in one transaction.
-func (s *Service) workPart(ctx context.Context, p partArgs) error {
+// WorkPart does one part of a run, once however often it comes: its units, how far the run is and the next part, all in one transaction.
+func (s *Service) WorkPart(ctx context.Context, p Part) error {
 	return s.store.For(ctx, p.Org).InTransaction(func(t store.Tenant) error {
 		run, err := t.LockEstimationRun(p.Run)
 		if errors.Is(err, store.ErrNotFound) {
@@ -235,11 +235,14 @@ func (s *Service) workPart(ctx context.Context, p partArgs) error {
 			run.Step, run.Status, run.Done = stepDone, runDone, run.Total
 			return t.SaveEstimationRun(run)
 		}
-		return errors.Join(t.SaveEstimationRun(run), queuePart(ctx, t, partArgs{p.Org, p.Run, run.Step, run.After}))
+		return errors.Join(t.SaveEstimationRun(run), queuePart(ctx, t, Part{p.Org, p.Run, run.Step, run.After}))
 	})
 }
 
 func (s *Service) workUnits(t store.Tenant, step string, ids []uuid.UUID) error {
+	if _, err := t.LockUnits(ids); err != nil {
+		return err
+	}
 	if step == stepLearning {
 		return s.learnUnits(t, ids)
 	}
@@ -333,7 +336,7 @@ func familyPenetration(kinds []store.SoilKind) map[string]float64 {
 }
 
 // failRun notes that a run cannot go on.
-func (s *Service) failRun(ctx context.Context, p partArgs, why error) error {
+func (s *Service) failRun(ctx context.Context, p Part, why error) error {
 	return s.store.For(ctx, p.Org).InTransaction(func(t store.Tenant) error {
 		run, err := t.LockEstimationRun(p.Run)
 		if err != nil {

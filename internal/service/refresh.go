@@ -33,7 +33,12 @@ func (s *Service) refreshTelling(t store.Tenant, units []uuid.UUID, tell func(do
 				return err
 			}
 		}
-		r, err := loadRegisterWith(t, c, units[from:min(from+batch, len(units))])
+		part := units[from:min(from+batch, len(units))]
+		// Two that work the same units out do it one after the other.
+		if _, err := t.LockUnits(part); err != nil {
+			return err
+		}
+		r, err := loadRegisterWith(t, c, part)
 		if err != nil {
 			return err
 		}
@@ -53,7 +58,11 @@ func (s *Service) refreshTelling(t store.Tenant, units []uuid.UUID, tell func(do
 	if err != nil {
 		return err
 	}
-	return s.refreshPeers(t, c, append(moved, near[:min(len(near), peersTouched)]...))
+	free, err := t.LockFreeUnits(append(moved, near[:min(len(near), peersTouched)]...))
+	if err != nil {
+		return err
+	}
+	return s.refreshPeers(t, c, free)
 }
 
 // peersTouched is how many peers a visit works out anew at once.

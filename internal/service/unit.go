@@ -152,6 +152,9 @@ func (t taskDossier) view(r *register, d dossier, names accountNames, rounds map
 		task.Bench = t.bench(d)
 	}
 	for _, p := range superseded {
+		if !value(p.ClosedAt).After(p.ComputedAt) {
+			continue // nobody can have seen it
+		}
 		*task.Superseded = append(*task.Superseded, contract.SupersededProposal{
 			Days: p.Days, FromDays: p.FromDays, School: contract.School(p.School), At: p.ComputedAt, ClosedAt: value(p.ClosedAt),
 		})

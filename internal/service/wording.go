@@ -65,6 +65,16 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 	"limit_past": func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Even right after the usual clean it is over %s with a probability of %s: no interval holds the limit.", percent(n["limit_share"]), percent(n["start_over"]))
 	},
+	"near_least_cost": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("%s costs at most 1 %% more than the least: not worth a change.", days(n["days"]))
+	},
+	"start_past_limit": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("No interval of this clean holds %s: keep %s until it is cleaned deeper or in another way.", percent(n["limit_share"]), days(n["days"]))
+	},
+	"deep_changed": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("As it was last done, %s, the deep clean takes %s of the core: %s is worked with instead (%s), to be judged for the place.",
+			strings.ToLower(s["was"]), percent(n["core"]), strings.ToLower(s["method"]), percent(n["better"]))
+	},
 	"limit_not_reached": func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("The risk of passing %s stays at most %s as far as was looked, %s.", percent(n["limit_share"]), percent(n["risk"]), days(n["days"]))
 	},

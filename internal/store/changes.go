@@ -41,6 +41,14 @@ func (t Tenant) LockUnits(units []uuid.UUID) ([]Unit, error) {
 	return rows, err
 }
 
+// LockFreeUnits locks those of some units that nobody else holds, and names them: what somebody else works on is theirs.
+func (t Tenant) LockFreeUnits(units []uuid.UUID) ([]uuid.UUID, error) {
+	var rows []Unit
+	err := t.scoped().Clauses(clause.Locking{Strength: "UPDATE", Options: "SKIP LOCKED"}).Select("id").
+		Where("id = ANY (?)", IDs(units)).Order("id").Find(&rows).Error
+	return ids(rows, func(u Unit) uuid.UUID { return u.ID }), err
+}
+
 // OnRound is a task that a published round carries.
 type OnRound struct {
 	TaskID uuid.UUID

@@ -2340,6 +2340,8 @@ export interface components {
             last_day?: string;
             last_quality?: components["schemas"]["LastCleanQuality"];
             proposed_days?: number;
+            /** Format: uuid */
+            proposal_id?: string;
             school?: components["schemas"]["School"];
             /** @description Money a year that the open proposal saves. */
             saves_year?: number;

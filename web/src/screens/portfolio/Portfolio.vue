@@ -9,8 +9,18 @@ import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import SiltKey from '../../parts/SiltKey.vue'
 import { useLoad } from '../../parts/useLoad'
-import { loadCatalogue, mayManage, mayManageHouse } from '../../session'
-import { count, dueWords, percent, qualityWords, roleWords, shortDay, statusWords } from '../../words'
+import { loadCatalogue, mayManage, mayManageHouse, session } from '../../session'
+import {
+  count,
+  dueWords,
+  percent,
+  qualityWords,
+  rateFromWords,
+  roleWords,
+  shortDay,
+  statusWords,
+} from '../../words'
+import AcceptProposals from './AcceptProposals.vue'
 import BulkChange from './BulkChange.vue'
 import SavedFilters from './SavedFilters.vue'
 import SiteMap from './SiteMap.vue'
@@ -26,10 +36,12 @@ const status = computed(() => String(route.query.status ?? ''))
 const due = computed(() => route.query.due === '1')
 const proposed = computed(() => route.query.proposed === '1')
 const grade = computed(() => Number(route.query.grade ?? 0))
-type Sort = 'site' | 'class' | 'tag' | 'due' | 'soil'
+type Sort = 'site' | 'class' | 'tag' | 'due' | 'soil' | 'wait' | 'rate'
 const sort = computed(
   () =>
-    (['class', 'tag', 'due', 'soil'].includes(String(route.query.sort)) ? route.query.sort : 'site') as Sort,
+    (['class', 'tag', 'due', 'soil', 'wait', 'rate'].includes(String(route.query.sort))
+      ? route.query.sort
+      : 'site') as Sort,
 )
 const asMap = computed(() => route.query.view === 'map')
 function filter(change: Record<string, string | undefined>) {
@@ -108,6 +120,13 @@ const allChosen = computed(
   () => everyUnit.value.length > 0 && everyUnit.value.every((u) => chosen.value.has(u)),
 )
 const changing = ref(false)
+const accepting = ref(false)
+/** Open proposals of the units chosen. */
+const proposals = computed(() =>
+  rows.value
+    .filter((r) => chosen.value.has(r.unit_id))
+    .flatMap((r) => r.coil.tasks.flatMap((t) => (t.proposal_id ? [t.proposal_id] : []))),
+)
 async function changed() {
   await Promise.all([page.reload(), summary.reload()])
 }
@@ -126,8 +145,10 @@ const sortWords: Record<Sort, string> = {
   tag: 'Tag',
   due: 'Next due',
   soil: 'Most soil',
+  wait: 'Price of waiting',
+  rate: 'Rate',
 }
-const columns = computed(() => (mayManage() ? 10 : 9))
+const columns = computed(() => (mayManage() ? 12 : 11))
 const labels = computed(() => {
   const q = new URLSearchParams()
   for (const [k, v] of Object.entries(query.value)) if (v !== undefined) q.set(k, String(v))
@@ -136,6 +157,15 @@ const labels = computed(() => {
 </script>
 
 <script lang="ts">
+/** The dearest wait of a coil's tasks; undefined while nothing is known of its soil. */
+const waitOf = (c: Schemas['CoilLine']) => {
+  const all = c.tasks.flatMap((t) => (t.wait_week === undefined ? [] : [t.wait_week]))
+  return all.length ? Math.max(...all) : undefined
+}
+const rateTitle = (c: Schemas['CoilLine']) =>
+  c.rate_per_30_days === undefined
+    ? ''
+    : `${c.rate_per_30_days.toFixed(3)} load in 30 days, ${rateFromWords[c.rate_from ?? 'assumed']}`
 /** A coil's next due is the earliest of its tasks. */
 const earliest = (tasks: Schemas['TaskLine'][]) =>
   [...tasks].sort((a, b) => a.due.localeCompare(b.due)).slice(0, 1)
@@ -239,6 +269,9 @@ const earliest = (tasks: Schemas['TaskLine'][]) =>
           <template v-if="chosen.size">
             <strong>{{ count(chosen.size, 'unit') }} chosen</strong>
             <ElButton type="primary" size="small" @click="changing = true">Change in bulk</ElButton>
+            <ElButton v-if="proposals.length" size="small" @click="accepting = true"
+              >Accept {{ count(proposals.length, 'proposal') }}</ElButton
+            >
           </template>
           <RouterLink v-if="mayManage()" to="/portfolio/bulk-changes">Bulk changes</RouterLink>
           <span class="grow"></span>
@@ -249,6 +282,12 @@ const earliest = (tasks: Schemas['TaskLine'][]) =>
           <RouterLink v-if="mayManage()" to="/portfolio/new-factor">Add a site factor</RouterLink>
         </div>
         <BulkChange v-if="changing" :units="[...chosen]" @close="changing = false" @changed="changed" />
+        <AcceptProposals
+          v-if="accepting"
+          :proposals="proposals"
+          @close="accepting = false"
+          @changed="changed"
+        />
         <SiteMap v-if="asMap" :sites="sites.data.value ?? []" />
         <p v-else-if="!rows.length && !page.loading.value" class="notice">
           No unit fits these filters.
@@ -271,9 +310,23 @@ const earliest = (tasks: Schemas['TaskLine'][]) =>
                 <th scope="col">Coil</th>
                 <th scope="col">Soil expected</th>
                 <th scope="col" class="number">Blocked</th>
+                <th
+                  scope="col"
+                  class="number"
+                  title="How fast the worst side soils: per cent of its free-flow area in the first 30 days after a clean"
+                >
+                  In 30 d
+                </th>
+                <th
+                  scope="col"
+                  class="number"
+                  :title="`What a week beyond the day it is due costs, in ${session?.currency}`"
+                >
+                  Wait, week
+                </th>
                 <th scope="col">Last clean</th>
-                <th scope="col">Interval</th>
                 <th scope="col">Next due</th>
+                <th scope="col">Interval</th>
               </tr>
             </thead>
             <tbody v-for="g in groups" :key="g.name + g.rows[0]?.row.coil.coil_id">
@@ -313,12 +366,31 @@ const earliest = (tasks: Schemas['TaskLine'][]) =>
                     :title="r.coil.worst_side ? `worst side: ${r.coil.worst_side}` : ''"
                     >{{ percent(r.coil.state.blocked_share ?? 0) }}</span><span v-else class="soft">–</span>
                 </td>
+                <td class="number" :title="rateTitle(r.coil)">
+                  <template v-if="r.coil.rate_per_30_days !== undefined"
+                    ><span v-if="r.coil.rate_from !== 'own'" class="soft">{{
+                      r.coil.rate_from === 'peers' ? 'peers ' : 'assumed '
+                    }}</span
+                    >{{ percent(1 - Math.exp(-r.coil.rate_per_30_days)) }}</template
+                  ><span v-else class="soft">–</span>
+                </td>
+                <td class="number">
+                  <template v-if="waitOf(r.coil) !== undefined">{{
+                    (waitOf(r.coil) ?? 0).toFixed(2)
+                  }}</template><span v-else class="soft">–</span>
+                </td>
                 <td class="nowrap">
                   <template v-for="t in r.coil.tasks.slice(0, 1)" :key="t.task_id">
                     <template v-if="t.last_day"
                       >{{ t.about ? 'about ' : '' }}{{ shortDay(t.last_day) }}</template
                     >
                     <template v-else>{{ qualityWords[t.last_quality ?? 'unknown'] }}</template>
+                  </template>
+                </td>
+                <td class="nowrap">
+                  <template v-for="t in earliest(r.coil.tasks)" :key="t.task_id">
+                    <span :class="{ over: t.days_late > 0 && !t.first_look }">{{ dueWords(t) }}</span>
+                    <span v-if="t.on_round" class="soft"> on the round of {{ shortDay(t.on_round) }}</span>
                   </template>
                 </td>
                 <td class="nowrap">
@@ -331,12 +403,6 @@ const earliest = (tasks: Schemas['TaskLine'][]) =>
                     ></span
                   >
                 </td>
-                <td class="nowrap">
-                  <template v-for="t in earliest(r.coil.tasks)" :key="t.task_id">
-                    <span :class="{ over: t.days_late > 0 && !t.first_look }">{{ dueWords(t) }}</span>
-                    <span v-if="t.on_round" class="soft"> on the round of {{ shortDay(t.on_round) }}</span>
-                  </template>
-                </td>
               </tr>
             </tbody>
           </table>
@@ -346,8 +412,9 @@ const earliest = (tasks: Schemas['TaskLine'][]) =>
           </p>
           <SiltKey />
           <p class="soft">
-            Soil is expected today on each coil's worst side, at the class's assumed rate until findings say
-            otherwise.
+            Soil is expected today on each coil's worst side, by what was found there, else by its peers, else
+            at the rate its class and factors say. A week’s wait is what a week beyond the day it is due
+            costs.
             {{
               filtered && summary.data.value ? `${count(summary.data.value.all_units, 'unit')} in all.` : ''
             }}
@@ -440,7 +507,7 @@ h1 {
   text-decoration-color: var(--hairline);
 }
 .cut {
-  max-width: 190px;
+  max-width: 128px;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;

@@ -15,6 +15,7 @@ import { forgetCatalogue, mayManageHouse, session } from '../../session'
 import { evidenceWords } from '../../words'
 import { useSubmit } from '../../parts/useSubmit'
 import RulesNav from './RulesNav.vue'
+import WorkOutAnew from './WorkOutAnew.vue'
 
 const route = useRoute()
 const router = useRouter()
@@ -234,6 +235,7 @@ const setMonth = (key: string, i: number, v: unknown) => {
           </tbody>
         </table>
       </div>
+      <WorkOutAnew v-if="mayManageHouse()" />
     </template>
   </section>
 </template>

@@ -6,7 +6,7 @@ import { api, ask, type Schemas } from '../../api/client'
 import FieldNote from '../../parts/FieldNote.vue'
 import ReasonList from '../../parts/ReasonList.vue'
 import { mayManage, session } from '../../session'
-import { dueWords, kindWords, schoolWords, shortDay, upperFirst } from '../../words'
+import { count, dueWords, kindWords, schoolWords, shortDay, upperFirst } from '../../words'
 import { useSubmit } from '../../parts/useSubmit'
 import CapList from './CapList.vue'
 
@@ -20,7 +20,12 @@ const reason = ref('')
 const { busy, refused, submit } = useSubmit()
 const proposal = computed(() => props.task.proposal)
 const rails = computed(() =>
-  proposal.value.reasons.filter((r) => r.code.startsWith('rail_') || r.code === 'no_change'),
+  proposal.value.reasons.filter(
+    (r) =>
+      r.code.startsWith('rail_') ||
+      r.code === 'no_change' ||
+      ['start_past_limit', 'near_least_cost'].includes(r.code),
+  ),
 )
 const schools = computed(() => [
   proposal.value.habit,
@@ -82,10 +87,15 @@ async function send(accept: boolean) {
         <tr v-for="s in schools" :key="s.school" :class="{ leads: s.school === proposal.school }">
           <th scope="row">{{ schoolWords[s.school] }}</th>
           <td class="nowrap">
-            <strong v-if="s.days">{{ inDays(s.days) }}</strong><span v-else class="soft">–</span>
+            <strong v-if="s.days">{{
+              inDays(s.school === 'limit' ? Math.floor(s.days) : s.days)
+            }}</strong><span v-else class="soft">–</span>
           </td>
           <td>
-            <ReasonList v-if="s.reasons.length" :reasons="s.reasons" />
+            <ReasonList
+              v-if="s.reasons.length"
+              :reasons="s.school === 'staircase' ? s.reasons.slice(0, 1) : s.reasons"
+            />
             <span v-else class="soft">{{
               s.school === 'staircase' ? 'No finding yet.' : 'Nothing is known of its soil yet.'
             }}</span>
@@ -101,7 +111,7 @@ async function send(accept: boolean) {
     <div v-if="proposal.id" class="proposal">
       <p>
         Proposed by {{ schoolWords[proposal.school].toLowerCase() }}:
-        <strong>every {{ proposal.days }} d ({{ proposal.days / 7 }} weeks)</strong> instead of
+        <strong>every {{ proposal.days }} d ({{ count(proposal.days / 7, 'week') }})</strong> instead of
         {{ task.every_days }} d.
       </p>
       <p v-if="brings">{{ brings }}</p>

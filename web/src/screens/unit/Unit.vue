@@ -85,7 +85,7 @@ const notes = computed(() => {
       st.core_seen
         ? `The core is likely ${percent(st.core_share ?? 0)} blocked (${range}) and was not seen at the last two visits: look with light next time.`
         : (st.face_grade ?? 0) < (st.core_grade ?? 0)
-          ? `Behind a face that looks ${gradeNames[st.face_grade ?? 0]?.toLowerCase()} the core is likely ${percent(st.core_share ?? 0)} blocked (${range}), by assumed penetration; nobody has seen it. Look with light next time.`
+          ? `Behind a face likely no worse than ${gradeNames[st.face_grade ?? 0]} the core is likely ${percent(st.core_share ?? 0)} blocked (${range}), by assumed penetration; nobody has seen it. Look with light next time.`
           : `The core is likely ${percent(st.core_share ?? 0)} blocked (${range}), by assumed penetration; nobody has seen it. Look with light next time.`,
     )
   }
@@ -100,7 +100,7 @@ const notes = computed(() => {
       out.push(
         `${upperFirst(other.name)} is never reached${other.why_not ? `: ${other.why_not}` : ''}. It stays due and is in no interval.`,
       )
-  for (const t of coil.tasks) {
+  for (const t of coil.tasks.slice(0, 1)) {
     const found = s.observations.filter((o) => o.phase === 'opened_up').slice(-4)
     if (found.length >= 3 && found.every((o) => o.grade === 0) && t.every_days < 0.7 * t.proposal.cost.days)
       out.push(
@@ -115,6 +115,7 @@ const tried = ref('')
 const dragged = computed(
   () =>
     benches.value.find((t) => t.task_id === tried.value) ??
+    benches.value.find((t) => t.proposal.id) ??
     benches.value.find((t) => t.kind === 'deep') ??
     benches.value[0],
 )
@@ -201,8 +202,8 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
             :limit="data.limit_share"
             :today="session?.today ?? dayOf(Date.now())"
             :planned="planned"
-            :fan="preview?.fan"
-            :cleans="preview?.cleans"
+            :fan="at.side.reachable ? preview?.fan : undefined"
+            :cleans="at.side.reachable ? preview?.cleans : undefined"
           />
           <template v-if="dragged?.bench">
             <div v-if="benches.length > 1" class="which" role="group" aria-label="Interval to try">
