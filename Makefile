@@ -85,6 +85,7 @@ bench: deps
 # What others' programs make of our files; the values kept in testdata are compared on every test run.
 check-outside: deps $(BINARY)
 	@scripts/need openpyxl
+	@scripts/need R
 	$(GO) run ./internal/pg/withpostgres scripts/check-outside
 
 # Runs every fuzzer for a while; what it finds is kept and run by every test from then on.

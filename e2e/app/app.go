@@ -59,6 +59,10 @@ func Start(ctx context.Context, database string) (*App, error) {
 		Gauges: instrument.Gauges{Address: outside.Gauges}, Forecasts: weather.Service{Address: outside.Weather},
 		Mailer: post.Server{Address: outside.SMTP, From: "next-round@hallvik.example"},
 	})
+	if err := svc.StartQueue(ctx); err != nil {
+		st.Close()
+		return nil, err
+	}
 	server, err := api.NewServer(svc, st, api.Options{Pages: web.Files(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	if err != nil {
 		st.Close()
