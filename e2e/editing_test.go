@@ -72,6 +72,7 @@ func TestAUnitsLifeAndItsFiles(t *testing.T) {
 	ok(t, p.Upload(photo))
 	ok(t, p.WaitText("is not a JPEG, PNG or PDF file"))
 	ok(t, p.Click("Card"))
+	ok(t, p.WaitText("Save the card"))
 	ok(t, p.Click("Take it out of service"))
 	ok(t, p.Fill("Reason", "bar closed", 0))
 	ok(t, p.ClickNth("Take it out of service", 1))

@@ -272,7 +272,7 @@ func (q LadderQuestion) segment(table *heat.CostTable, from []soil.State, days i
 			weight = 4
 		}
 		tau := float64(days) * q.FanShare * float64(n) / simpson
-		load := 0.0
+		var load float64
 		if len(from) == 1 {
 			load = from[0].Total() + q.Sides[0].Rate*tau/30
 		} else {

@@ -114,9 +114,15 @@ func (w walk) over(lo, hi float64, n int, q Question, rough bool) grid {
 	}
 	g.known = w.start.Quality != soil.StartUnknown
 	first := true
+	old := -MostEvidence // looks that only move the state
+	for _, s := range w.steps {
+		if s.Found != nil {
+			old++
+		}
+	}
 	for _, s := range w.steps {
 		g.grow(s, multiple)
-		wasKnown := g.known
+		wasKnown := g.known && old <= 0
 		if wasKnown && s.ReadingShare != nil {
 			g.reading(s)
 		}
@@ -133,6 +139,7 @@ func (w walk) over(lo, hi float64, n int, q Question, rough bool) grid {
 			}
 			g.clamp(*s.Found, s)
 			first = false
+			old--
 		}
 		if len(s.Cleans) > 0 && g.known {
 			first = false

@@ -2,10 +2,10 @@ package learn
 
 import (
 	"math"
+	"strconv"
 
 	"nextround/core/invalid"
 	"nextround/core/reason"
-	"strconv"
 )
 
 // saysNothing is the variance from which on findings are taken to say nothing of the rate.

@@ -109,7 +109,7 @@ func simulated(rng *rand.Rand, x float64) soil.History {
 // Groups of 3, 5 and 10 sides with and without something in common: 80 % intervals cover 77 to 85 %; pooling lowers the
 // squared error where there is something in common and costs at most 1 % where there is not.
 func TestCoverageAndPooling(t *testing.T) {
-	const sides = 900
+	const sides = 480
 	for _, group := range []float64{0, learn.GroupVariance} {
 		covered, n, pooledError, aloneError := 0, 0, 0.0, 0.0
 		for _, size := range []int{3, 5, 10} {

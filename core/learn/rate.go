@@ -19,6 +19,10 @@ const ReadingSigma = .5
 // Slip is the share of findings that no rate explains: events and slips of the pen (assumption).
 const Slip = .02
 
+// MostEvidence is how many of the newest findings teach the rate; earlier ones only move the state (assumption: a side
+// visited that often is known by then, and what it was years ago is no longer what it is).
+const MostEvidence = 60
+
 // leastLoad keeps the logarithm of a predicted load finite.
 const leastLoad = 1e-6
 
@@ -88,7 +92,8 @@ type Evidence struct {
 	Seen  soil.Seen   `json:"seen,omitempty"`
 	// Expected is the load that was to be expected on what the look sees, before it.
 	Expected float64 `json:"expected_load"`
-	// Counted is false for a look that only sets the state: the first where nothing was known before.
+	// Counted is false for a look that only sets the state: the first where nothing was known before, and those before the
+	// newest MostEvidence.
 	Counted bool `json:"counted"`
 	// Event is the probability that the rate does not explain it; above one half it is flagged, not learned.
 	Event float64 `json:"event_probability"`

@@ -245,6 +245,28 @@ func TestExtremes(t *testing.T) {
 	assert.Greater(t, fast.Rate.P50, 2.0, "the grid follows the findings far beyond the prior")
 }
 
+// Only the newest sixty findings teach; what was before them is replayed all the same.
+func TestOldFindingsOnlyMoveTheState(t *testing.T) {
+	var visits []soil.Visit
+	for i := 1; i <= 100; i++ {
+		grade := soil.Blanket
+		if i > 40 {
+			grade = soil.Coat
+		}
+		v := found(30*i, grade, soil.LightThrough)
+		v.Cleans = []soil.Removal{{Face: .9, Core: .5}}
+		visits = append(visits, v)
+	}
+	all := learned(t, side(.2, .3, 3000, visits...))
+	assert.Equal(t, learn.MostEvidence, all.Counted)
+	assert.Len(t, all.Evidence, 100)
+	assert.False(t, all.Evidence[39].Counted)
+	assert.True(t, all.Evidence[40].Counted)
+	newest := side(.2, .3, 3000, visits[40:]...)
+	newest.Start.Day, newest.Conditions[0].From = visits[39].Day, visits[39].Day
+	assert.InDelta(t, learned(t, newest).MeanLog, all.MeanLog, .1)
+}
+
 func TestLearnNamesTheFieldsItCannotUse(t *testing.T) {
 	h := side(.1, .3, 10, found(5, soil.Grade(9), "by ear"), found(3, soil.Film, soil.FaceLook), found(50, soil.Film, soil.FaceLook))
 	h.Visits[0].GraderSigma = -1

@@ -96,7 +96,7 @@ func TestKaplanMeier(t *testing.T) {
 
 func TestRemovalIsLearnedFromPairs(t *testing.T) {
 	start := soil.Removal{Face: .85, Core: .05}
-	r, err := learn.LearnRemoval(start, nil)
+	r, err := learn.Blend(start, nil)
 	require.NoError(t, err)
 	assert.Equal(t, start, r.Removal, "without pairs the start value stands")
 
@@ -104,7 +104,7 @@ func TestRemovalIsLearnedFromPairs(t *testing.T) {
 	for range 30 {
 		pairs = append(pairs, learn.Pair{Found: soil.Felt, Left: soil.Coat, Seen: soil.FaceLook})
 	}
-	r, err = learn.LearnRemoval(start, pairs)
+	r, err = learn.Blend(start, pairs)
 	require.NoError(t, err)
 	own := 1 - soil.Coat.MiddleLoad()/soil.Felt.MiddleLoad()
 	assert.InDelta(t, (10*.85+30*own)/40, r.Face, 1e-12)
@@ -112,14 +112,14 @@ func TestRemovalIsLearnedFromPairs(t *testing.T) {
 	assert.Equal(t, 30, r.FacePairs)
 
 	light := learn.Pair{Found: soil.Blanket, Left: soil.Felt, Seen: soil.LightThrough, CoreShare: .6}
-	r, err = learn.LearnRemoval(start, []learn.Pair{light, {Found: soil.Bare, Left: soil.Bare, Seen: soil.FaceLook}})
+	r, err = learn.Blend(start, []learn.Pair{light, {Found: soil.Bare, Left: soil.Bare, Seen: soil.FaceLook}})
 	require.NoError(t, err)
 	assert.Equal(t, 1, r.CorePairs)
 	assert.Zero(t, r.FacePairs, "a side found bare tells nothing")
 	gone := 1 - soil.Felt.MiddleLoad()/soil.Blanket.MiddleLoad()
 	assert.InDelta(t, (10*.05+math.Max(0, (gone-.85*.4)/.6))/11, r.Core, 1e-12)
 
-	_, err = learn.LearnRemoval(start, []learn.Pair{{Found: 9, Left: -1, CoreShare: 2}})
+	_, err = learn.Blend(start, []learn.Pair{{Found: 9, Left: -1, CoreShare: 2}})
 	for _, field := range []string{"pairs[0].found", "pairs[0].left", "pairs[0].core_share"} {
 		assert.ErrorContains(t, err, field+":")
 	}
@@ -135,9 +135,9 @@ func ExampleKaplanMeier() {
 	// day 90: 0.375 go on
 }
 
-func ExampleLearnRemoval() {
+func ExampleBlend() {
 	brush, _ := soil.MethodByCode("brush_vacuum")
-	r, _ := learn.LearnRemoval(brush.Removal(soil.DustLike, soil.Against), []learn.Pair{{Found: soil.Felt, Left: soil.Coat, Seen: soil.FaceLook}})
+	r, _ := learn.Blend(brush.Removal(soil.DustLike, soil.Against), []learn.Pair{{Found: soil.Felt, Left: soil.Coat, Seen: soil.FaceLook}})
 	fmt.Printf("face %.2f after one pair\n", r.Face)
 	// Output: face 0.82 after one pair
 }

@@ -30,14 +30,14 @@ type Learned struct {
 // leastCore is the share of the load in the core from which a pair seen with light tells of the core's removal.
 const leastCore = .2
 
-// LearnRemoval blends the start values of a method with an organisation's own pairs of found and left:
+// Blend blends the start values of a method with an organisation's own pairs of found and left:
 //
 //	r = (10 · start + n · own) / (10 + n)
 //
 // own is the mean of 1 − left/found over the pairs, each at the middle load of its grade; a pair found Bare tells
 // nothing. A look at the face tells of the face. Light through tells of the core where at least a fifth of the load was
 // there: what went beyond the face's share, own = (gone − rF (1−c)) / c, cut to [0, 1] (assumption).
-func LearnRemoval(start soil.Removal, pairs []Pair) (Learned, error) {
+func Blend(start soil.Removal, pairs []Pair) (Learned, error) {
 	var bad invalid.Error
 	for i, p := range pairs {
 		at := "pairs[" + strconv.Itoa(i) + "]."

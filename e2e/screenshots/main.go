@@ -73,7 +73,9 @@ var views = []view{
 	{"+portfolio-acceptance", false, func(p *browser.Page) error {
 		return steps(func() error { return p.Go("/portfolio?proposed=1&sort=wait") }, func() error { return p.WaitText("A week’s wait") },
 			func() error { return p.Eval(`document.querySelector('thead .el-checkbox').click()`, nil) },
-			func() error { return p.WaitText("units chosen") }, func() error { return p.Eval(`[...document.querySelectorAll('button')].find(b => /^\s*Accept \d+ proposal/.test(b.textContent)).click()`, nil) },
+			func() error { return p.WaitText("units chosen") }, func() error {
+				return p.Eval(`[...document.querySelectorAll('button')].find(b => /^\s*Accept \d+ proposal/.test(b.textContent)).click()`, nil)
+			},
 			func() error { return p.WaitText("What accepting changes") }, func() error { return p.WaitText("a year;") })
 	}},
 	{"+portfolio-map", false, at("/portfolio?view=map", "The number is the grade")},

@@ -13,6 +13,7 @@ import (
 	"nextround/core/heat"
 	"nextround/core/interval"
 	"nextround/core/invalid"
+	"nextround/core/learn"
 	"nextround/core/method"
 	"nextround/core/soil"
 	"nextround/internal/calc"
@@ -97,4 +98,61 @@ func TestInputsOutsideTheirBounds(t *testing.T) {
 		var bad invalid.Error
 		require.ErrorAs(t, topic.Run(strings.NewReader(in), &bytes.Buffer{}), &bad, name)
 	}
+}
+
+func example[T any](t *testing.T, name string) T {
+	t.Helper()
+	topic, ok := calc.ByName(name)
+	require.True(t, ok)
+	return result[T](t, name, string(topic.Example()))
+}
+
+// The worked figures of the model, through the topics that others recompute them by.
+func TestTheModelsFiguresThroughCalc(t *testing.T) {
+	rate := example[learn.Rate](t, "rate")
+	assert.InDelta(t, -3.302, rate.MeanLog, 5e-4)
+	assert.InDelta(t, .338, rate.SDLog, 5e-4)
+	assert.InDelta(t, .0368, rate.Rate.P50, 5e-5)
+	ladder := example[interval.LadderResult](t, "ladder")
+	assert.Equal(t, []int{56, 5, 133}, []int{ladder.Cheapest.EveryDays, ladder.Cheapest.Rungs, ladder.DeepOnly.EveryDays})
+	assert.InDelta(t, .225, ladder.Saved, 5e-4)
+	assert.InDelta(t, 2.25, example[interval.Wait](t, "wait").Money, .01)
+	heated := example[calc.SoilCosts](t, "heat")
+	assert.InDelta(t, 1.397, heated.Costs[1].RiseK, 5e-4)
+	assert.InDelta(t, 1.1152, heated.Costs[2].Factor, 5e-5)
+	assert.InDelta(t, 1.465, heated.Costs[3].Factor, 5e-4)
+	// By hand: weights 1/(v + .18), the trade's 1/.18 beside them.
+	w := []float64{1 / .23, 1 / .26, 1 / .58}
+	pooled := example[learn.Pooled](t, "pool")
+	assert.InDelta(t, (.5*w[0]+.7*w[1]-.2*w[2])/(1/.18+w[0]+w[1]+w[2]), pooled.Mean.Mean, 1e-12)
+	cause := example[interval.CauseResult](t, "cause")
+	assert.InDelta(t, 318, cause.With.Days, 1)
+	assert.Greater(t, cause.Without.Days, 1.5*cause.With.Days)
+}
+
+// A preview starts at today's soil, drops at each clean and rises in between; its money is that of the interval.
+func TestPreviewFollowsTheInterval(t *testing.T) {
+	topic, _ := calc.ByName("preview")
+	p := result[interval.Preview](t, "preview", string(topic.Example()))
+	assert.InDelta(t, 1-math.Exp(-.3), p.Fan[0].P50, 1e-9, "the load of today")
+	assert.Equal(t, []int{40, 222}, p.Cleans)
+	assert.InDelta(t, 365*p.TotalDay, p.YearMoney, 1e-9)
+	assert.InDelta(t, 180./182, p.CleanDay, 1e-9)
+	last := 0.0
+	for i, at := range p.Fan {
+		assert.GreaterOrEqual(t, at.Day, last)
+		assert.LessOrEqual(t, at.Day, 365.0)
+		if i > 0 && at.Day > last {
+			assert.GreaterOrEqual(t, at.P50, p.Fan[i-1].P50)
+		}
+		last = at.Day
+	}
+	err := topic.Run(strings.NewReader(`{"days": 0, "due_in_days": -1, "horizon_days": -5}`), &bytes.Buffer{})
+	for _, field := range []string{"days", "due_in_days", "horizon_days", "now.sides", "after.clean_cost"} {
+		assert.ErrorContains(t, err, field+":")
+	}
+	heatTopic, _ := calc.ByName("heat")
+	err = heatTopic.Run(strings.NewReader(`{"economics": {"side": "roof"}, "blocked_shares": [2]}`), &bytes.Buffer{})
+	assert.ErrorContains(t, err, "economics.side:")
+	assert.ErrorContains(t, err, "blocked_shares[0]:")
 }

@@ -139,24 +139,27 @@ func (s *Service) estimateRow(org uuid.UUID, d dossier, c coilDossier, side side
 	return row
 }
 
-// movedBy is how far an own estimate has to move before peers are worked out anew, on ln λ.
+// movedBy is how far the mean of a group has to move before its members are worked out anew, on ln λ.
 const movedBy = .02
 
-// moved reports whether a side tells its peers something else than before.
-func moved(before store.RateEstimate, after store.RateEstimate) bool {
-	if before.Telling == 0 && after.Telling == 0 {
+// moved reports whether what a side tells now moves its group, at the site or in the house.
+func (p peers) moved(after store.RateEstimate) bool {
+	before := p.own[after.SurfaceID]
+	told := func(r store.RateEstimate) *learn.Normal {
+		if r.Telling == 0 || r.OwnMean == nil {
+			return nil
+		}
+		return &learn.Normal{Mean: *r.OwnMean, Variance: *r.OwnVariance}
+	}
+	old, now := told(before), told(after)
+	if old == nil && now == nil {
 		return false
 	}
-	told := func(r store.RateEstimate) (float64, float64) {
-		if r.Telling == 0 || r.OwnMean == nil {
-			return 0, 0
-		}
-		w := 1 / (*r.OwnVariance + learn.UnitVariance)
-		return w, w * *r.OwnMean
+	if old == nil || now == nil {
+		return true
 	}
-	w0, y0 := told(before)
-	w1, y1 := told(after)
-	return math.Abs(w1-w0) > movedBy || math.Abs(y1-y0) > movedBy
+	group := p.here[peerKey{before.ClassID, before.Role, before.SiteID}]
+	return math.Abs(group.Without(*old).Add(*now).Mean().Mean-group.Mean().Mean) > movedBy
 }
 
 // graderSigmas are the scatters of those who practised enough, by person.

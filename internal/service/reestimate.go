@@ -310,7 +310,7 @@ func (s *Service) learnRemovals(t store.Tenant) error {
 		if len(mine) == 0 {
 			continue
 		}
-		l, err := learn.LearnRemoval(soil.Removal{Face: r.FaceShare, Core: r.CoreShare}, mine)
+		l, err := learn.Blend(soil.Removal{Face: r.FaceShare, Core: r.CoreShare}, mine)
 		if err != nil {
 			return err
 		}

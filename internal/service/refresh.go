@@ -118,7 +118,7 @@ func (s *Service) derive(org uuid.UUID, r *register, decided map[store.Evidence]
 		for i := range d.coils {
 			for _, side := range d.coils[i].sides {
 				row := s.estimateRow(org, d, d.coils[i], side)
-				heard = heard || moved(r.peers.own[side.ID], row)
+				heard = heard || r.peers.moved(row)
 				out.rates = append(out.rates, row)
 			}
 			for k := range d.coils[i].tasks {

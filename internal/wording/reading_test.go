@@ -47,3 +47,14 @@ func TestEveryJudgementHasItsSentence(t *testing.T) {
 	}
 	assert.Empty(t, wording.Reading(heat.Judgement{}))
 }
+
+func TestProofsReadWell(t *testing.T) {
+	before := heat.Run{CondensingC: 48, AmbientC: 27, EvaporatingC: 4}
+	after := heat.Run{CondensingC: 42, AmbientC: 27, EvaporatingC: 5}
+	assert.Equal(t, "Condensing over ambient fell by 6.0 K, from 21.0 to 15.0 K: about 17 % less energy for the same cooling.", wording.Proof(heat.Proof(before, after)))
+	assert.Contains(t, wording.Proof(heat.Proof(after, before)), "rose by 6.0 K")
+	after.HeadControl, after.AmbientC = true, 12
+	text := wording.Proof(heat.Proof(before, after))
+	assert.Contains(t, text, "Cannot judge: ")
+	assert.Contains(t, text, "; a head-pressure control was at work.")
+}
