@@ -139,7 +139,7 @@ func (g *generator) run(ctx context.Context) (err error) {
 			g.units = append(g.units, row)
 		}
 	}
-	for _, step := range []func(context.Context) error{g.describeSites, g.addFactors, g.describeUnits, g.liveAll, g.remark, g.tick, g.watch, g.stock, g.complain} {
+	for _, step := range []func(context.Context) error{g.describeSites, g.stock, g.addFactors, g.describeUnits, g.liveAll, g.remark, g.tick, g.watch, g.complain} {
 		if err := step(ctx); err != nil {
 			return err
 		}

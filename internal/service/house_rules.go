@@ -463,7 +463,7 @@ var houseTables = []houseTable{
 		},
 	},
 	rulesTable[store.Cleaner]{
-		key: "cleaners", title: "Cleaners", note: "Classes of cleaner. The data sheet of what you really buy comes first; put its figures here.",
+		key: "cleaners", title: "Cleaners", note: "Classes of cleaner. The data sheet of what you really buy comes first; put its figures here.", moves: true,
 		columns: []rulesColumn[store.Cleaner]{
 			{column("name", "Name", "text", "", 0, 0), func(r *store.Cleaner) any { return &r.Name }},
 			{choiceColumn("form", "Form", "none", "concentrate", "ready_to_use", "aerosol"), func(r *store.Cleaner) any { return &r.Form }},

@@ -159,8 +159,11 @@ func (t taskDossier) view(r *register, d dossier, names accountNames, rounds map
 			Days: p.Days, FromDays: p.FromDays, School: contract.School(p.School), At: p.ComputedAt, ClosedAt: value(p.ClosedAt),
 		})
 	}
-	if t.open != nil && t.open.InputsHash == t.evidence && t.open.Days == t.result.Days {
-		task.Proposal.ID = &t.open.ID
+	// What was proposed stands until it is answered or newer evidence takes its place; what peers said since may be worth a
+	// week, not another proposal.
+	if t.open != nil && t.open.InputsHash == t.evidence {
+		task.Proposal.ID, task.Proposal.Days, task.Proposal.School = &t.open.ID, t.open.Days, contract.School(t.open.School)
+		task.Proposal.Change, task.Proposal.SavesYear = true, t.open.SavesYear
 	}
 	for _, c := range r.changes[t.ID] {
 		task.Changes = append(task.Changes, names.change(c))
