@@ -193,7 +193,7 @@ func run(ctx context.Context, folder string, only []string) error {
 		if (len(only) == 0 && extra) || (len(only) > 0 && !slices.Contains(only, name)) {
 			continue
 		}
-		if err := take(b, a.URL, v, filepath.Join(folder, name+".png")); err != nil {
+		if err := take(b, a.URL, v, filepath.Join(folder, strings.TrimPrefix(name, "story-")+".png")); err != nil {
 			return fmt.Errorf("%s: %w", v.name, err)
 		}
 	}
