@@ -19,13 +19,13 @@ type RateGroup struct {
 	Weighted float64
 }
 
-// RateGroups sums up the peers of some classes.
+// RateGroups sums up the peers of some classes, always in the same order, so that the sums are the same to the last digit.
 func (t Tenant) RateGroups(classes []uuid.UUID, unitVariance float64) ([]RateGroup, error) {
 	var rows []RateGroup
-	err := t.db.Raw(`SELECT class_id, role, site_id, count(*) AS members, sum(1 / (own_variance + ?)) AS weight,
-			sum(own_mean / (own_variance + ?)) AS weighted
+	err := t.db.Raw(`SELECT class_id, role, site_id, count(*) AS members, sum(1 / (own_variance + ?) ORDER BY surface_id) AS weight,
+			sum(own_mean / (own_variance + ?) ORDER BY surface_id) AS weighted
 		FROM rate_estimate WHERE organisation_id = ? AND class_id = ANY (?) AND telling > 0 AND own_mean IS NOT NULL
-		GROUP BY class_id, role, site_id`, unitVariance, unitVariance, t.Org, IDs(classes)).Scan(&rows).Error
+		GROUP BY class_id, role, site_id ORDER BY class_id, role, site_id`, unitVariance, unitVariance, t.Org, IDs(classes)).Scan(&rows).Error
 	return rows, err
 }
 
