@@ -571,7 +571,7 @@ func (r *register) taskDossier(d dossier, coil coilDossier, t store.Task) (taskD
 	if t.AnchorMonth != nil {
 		in.AnchorMonth = *t.AnchorMonth
 	}
-	for _, c := range r.capsOf(t.ID) {
+	for _, c := range r.caps[t.ID] {
 		in.Caps = append(in.Caps, interval.Cap{Kind: interval.CapKind(c.Kind), MostDays: value(c.MostDays), TimesAYear: value(c.TimesAYear), Note: c.Note})
 	}
 	task.ahead = r.ahead(d, coil, t, due.Day, covered)

@@ -97,7 +97,7 @@ func (c coilDossier) mainTask() *taskDossier {
 	return nil
 }
 
-// mostDeepYears bounds the time between two deep cleans of a ladder, as a multiple of the class maximum.
+// mostDeepTimes bounds the time between two deep cleans of a ladder, as a multiple of the class maximum.
 const mostDeepTimes = 2
 
 func (r *register) ladderView(d dossier, c coilDossier, out *contract.Coil) error {

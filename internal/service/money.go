@@ -1,8 +1,6 @@
 package service
 
 import (
-	"github.com/google/uuid"
-
 	"nextround/core/heat"
 	"nextround/core/reason"
 	"nextround/core/soil"
@@ -171,6 +169,3 @@ func (r *register) energyReasons(d dossier, c store.Coil) []reason.Reason {
 		},
 	}
 }
-
-// capsOf are the hard caps of a task.
-func (r *register) capsOf(task uuid.UUID) []store.TaskCap { return r.caps[task] }

@@ -142,7 +142,7 @@ func (t taskDossier) view(r *register, d dossier, names accountNames, rounds map
 			Limit: opinion(t.result.Limit), Cost: opinion(t.result.Cost), InForce: t.result.InForce, Proposed: t.result.Proposed,
 			Advice: words(t.result.Advice), SavesYear: savesYear(t.result),
 		},
-		Changes: []contract.IntervalChange{}, Caps: ptr(capViews(r.capsOf(t.ID))), Superseded: ptr([]contract.SupersededProposal{}),
+		Changes: []contract.IntervalChange{}, Caps: ptr(capViews(r.caps[t.ID])), Superseded: ptr([]contract.SupersededProposal{}),
 		School: line.School, SavesYear: line.SavesYear, WaitWeek: line.WaitWeek,
 	}
 	if best := t.result.Best; best != nil {
