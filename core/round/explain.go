@@ -1,0 +1,141 @@
+package round
+
+import (
+	"math"
+
+	"nextround/core/calendar"
+	"nextround/core/reason"
+)
+
+// why says why a job is where it is, the decisive first.
+func (m *model) why(t *tour, j, r int, out Round, stop, k int) []reason.Reason {
+	job, d := m.Jobs[j], r%m.Days
+	day := m.Start.Add(d)
+	var why []reason.Reason
+	switch {
+	case m.fixed[j] == r && m.locked[j]:
+		why = append(why, reason.Reason{Code: "plan_locked"})
+	case m.fixed[j] == r:
+		why = append(why, reason.Reason{Code: "plan_published", Numbers: reason.Numbers{"price": m.MovePrice}})
+	case m.fixed[j] >= 0:
+		was := m.fixed[j]
+		why = append(why, reason.Reason{
+			Code: "plan_moved", Numbers: reason.Numbers{"price": m.MovePrice},
+			Names: reason.Names{"crew": m.Crews[was/m.Days].ID, "day": m.Start.Add(was % m.Days).String()},
+		})
+	}
+	late := day.Sub(job.Due)
+	week := job.Waiting.On(job.Due, day.Add(7)) - m.cost[j][d]
+	switch {
+	case late > 0:
+		why = append(why, reason.Reason{Code: "plan_late", Numbers: reason.Numbers{"days": float64(late), "cost": m.cost[j][d], "week": week}})
+	case late < 0:
+		why = append(why, reason.Reason{Code: "plan_early", Numbers: reason.Numbers{"days": float64(-late), "cost": m.cost[j][d], "week": week}})
+	default:
+		why = append(why, reason.Reason{Code: "plan_on_day", Numbers: reason.Numbers{"week": week}})
+	}
+	here := out.Stops[stop]
+	if n := len(here.Jobs); n > 1 {
+		c := m.Crews[r/m.Days]
+		rides := reason.Reason{
+			Code:    "plan_rides",
+			Numbers: reason.Numbers{"others": float64(n - 1), "saves": (m.stop + here.Drive) * c.Hour / 60},
+			Names:   reason.Names{"with": here.Jobs[(k+1)%n].Job},
+		}
+		why = append(why, rides)
+	}
+	if closed := m.closedBetween(j, day); closed > 0 {
+		why = append(why, reason.Reason{Code: "plan_too_cold", Numbers: reason.Numbers{"days": float64(closed)}})
+	}
+	if m.people[j] > 1 {
+		why = append(why, reason.Reason{Code: "plan_people", Numbers: reason.Numbers{"people": float64(m.people[j])}})
+	}
+	if m.water[j] > 0 {
+		why = append(why, reason.Reason{Code: "plan_water", Numbers: reason.Numbers{"litres": m.water[j], "tank": m.Crews[r/m.Days].TankL}})
+	}
+	if h := m.hours[j]; h >= 0 {
+		for _, span := range m.spans[h][d] {
+			if s := here.Jobs[k].Starts; s >= span.From-1e-9 && s+m.minutes[j] <= span.To+1e-9 {
+				why = append(why, reason.Reason{Code: "plan_window", Numbers: reason.Numbers{"from": span.From, "to": span.To, "latest": here.Latest}})
+				break
+			}
+		}
+	}
+	return why
+}
+
+// closedBetween counts the days from the due day to the one it is on that were too cold.
+func (m *model) closedBetween(j int, day calendar.Day) int {
+	n := 0
+	for d := max(m.Jobs[j].Due, m.Start); d < day; d++ {
+		if m.dayClosed(j, d) == "too_cold" {
+			n++
+		}
+	}
+	return n
+}
+
+// whyNot says why a job is on no round: what rules it out, else what it would add at its best.
+func (m *model) whyNot(t *tour, j int) reason.Reason {
+	job := m.Jobs[j]
+	if m.able[j] == 0 {
+		return reason.Reason{Code: "unable", Numbers: reason.Numbers{"water": m.water[j]}, Names: reason.Names{"needs": m.lacks(job)}}
+	}
+	if len(m.days[j]) == 0 {
+		counts := map[string]int{}
+		for d := range m.Days {
+			counts[m.dayClosed(j, m.Start.Add(d))]++
+		}
+		code, most := "closed", 0
+		for _, c := range []string{"closed", "too_cold", "not_before"} {
+			if counts[c] > most {
+				code, most = c, counts[c]
+			}
+		}
+		return reason.Reason{Code: "no_day_" + code, Numbers: reason.Numbers{"days": float64(m.Days), "minutes": m.minutes[j]}}
+	}
+	if m.locked[j] {
+		return reason.Reason{Code: "lock_broken", Names: reason.Names{
+			"crew": m.Crews[m.fixed[j]/m.Days].ID, "day": m.Start.Add(m.fixed[j] % m.Days).String(),
+		}}
+	}
+	enough, best, free := false, math.Inf(1), false
+	scratch := make([]int32, 0, 64)
+	for _, d := range m.days[j] {
+		for c := range m.crews {
+			r := c*m.Days + d
+			enough = enough || (m.able[j]&(1<<c) != 0 && m.shift[r].Minutes > 0 && m.shift[r].People >= m.people[j])
+			if m.workable(j, r) && m.gapsKept(t, j, d) {
+				if s, ok := m.try(t, j, r, scratch); ok {
+					best, free = math.Min(best, s.adds), true
+				}
+			}
+		}
+	}
+	switch {
+	case !enough:
+		return reason.Reason{Code: "too_few_people", Numbers: reason.Numbers{"people": float64(m.people[j])}}
+	case !free:
+		return reason.Reason{Code: "no_room", Numbers: reason.Numbers{"minutes": m.minutes[j], "days": float64(len(m.days[j]))}}
+	}
+	return reason.Reason{Code: "cheaper_left", Numbers: reason.Numbers{"adds": best, "waits": m.left[j]}}
+}
+
+// lacks names the first skill or kit that no crew brings, or water.
+func (m *model) lacks(j Job) string {
+	for _, need := range append(append([]string{}, j.Skills...), j.Kit...) {
+		found := false
+		for _, c := range m.Crews {
+			for _, have := range append(append([]string{}, c.Skills...), c.Kit...) {
+				found = found || have == need
+			}
+		}
+		if !found {
+			return need
+		}
+	}
+	if j.WaterL > 0 {
+		return "water"
+	}
+	return "everything together"
+}
