@@ -304,15 +304,17 @@ func TestARoundIsKeptOnThePhone(t *testing.T) {
 	require.NoError(t, err)
 	next, err := a.Service.NextRound(ctx, manager, nil, nil)
 	require.NoError(t, err)
-	tasks, units := []uuid.UUID{}, map[uuid.UUID]string{}
-	for _, stop := range next.Stops {
+	units := map[uuid.UUID]string{}
+	for _, stop := range next.Round.Stops {
 		for _, j := range stop.Jobs {
-			tasks = append(tasks, j.TaskID)
 			units[j.UnitID] = j.Tag
 		}
 	}
-	round, err := a.Service.PublishRound(ctx, manager, uuid.New(), contract.NewRound{CrewID: *next.CrewID, Day: next.Day, TaskIds: tasks})
+	sent, err := a.Service.PublishRounds(ctx, manager, uuid.New(), contract.Publication{
+		Version: next.Version, Rounds: []contract.CrewDay{{CrewID: next.Round.CrewID, Day: next.Round.Day}},
+	})
 	require.NoError(t, err)
+	round := sent[0]
 	signIn(t, p, "technician")
 	ok(t, p.Go("/rounds/"+round.ID.String()))
 	ok(t, p.Click("Keep it on this phone"))

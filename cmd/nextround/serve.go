@@ -95,6 +95,9 @@ func sendWaiting(ctx context.Context, svc *service.Service) {
 		if err := svc.SendWaiting(ctx); err != nil && ctx.Err() == nil {
 			slog.ErrorContext(ctx, "sending mails that wait", "error", err)
 		}
+		if err := svc.SendWeekly(ctx); err != nil && ctx.Err() == nil {
+			slog.ErrorContext(ctx, "sending the week's mails", "error", err)
+		}
 	}
 }
 

@@ -64,6 +64,24 @@ func PriceOfWaiting(q WaitQuestion) (Wait, error) {
 	return a.wait(from, q), nil
 }
 
+// WaitingWeeks is PriceOfWaiting after each of so many weeks, worked out together. Days of the question is not used.
+func WaitingWeeks(q WaitQuestion, weeks int) ([]float64, error) {
+	q.Days = float64(7 * weeks)
+	if _, err := PriceOfWaiting(WaitQuestion{Now: q.Now, Average: q.Average, DueIn: q.DueIn, CapIn: q.CapIn, CapPenalty: q.CapPenalty}); err != nil {
+		return nil, err
+	}
+	from := math.Max(0, q.DueIn)
+	o := q.Now.withDefaults()
+	o.MostDays = max(1, min(mostDays, int(math.Ceil(from+q.Days))))
+	a := look(o, o.Economics.Table())
+	out := make([]float64, weeks)
+	for w := range out {
+		q.Days = float64(7 * (w + 1))
+		out[w] = a.wait(from, q).Money
+	}
+	return out, nil
+}
+
 func (a *Ahead) wait(from float64, q WaitQuestion) Wait {
 	out := Wait{Over: a.Over(from + q.Days)}
 	const parts = 64

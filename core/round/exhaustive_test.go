@@ -63,13 +63,21 @@ func everyOrder(p round.Problem, c round.Crew, off int, set []round.Job) float64
 				continue
 			}
 			rest := slices.Delete(slices.Clone(left), i, i+1)
-			go1(rest, t+j.Minutes, water, paid+j.Waiting.On(j.Due, day)+c.WorkHour*j.Minutes/60, place, true)
+			go1(rest, t+j.Minutes, water, paid+j.Waiting.On(j.Due, day)-sunk(p, j)+c.WorkHour*j.Minutes/60, place, true)
 		}
 	}
 	if shift.Minutes > 0 {
 		go1(set, shift.Starts, c.TankL, c.DayFee, at(c.Base), false)
 	}
 	return best
+}
+
+// sunk is what waiting had cost before the plan begins.
+func sunk(p round.Problem, j round.Job) float64 {
+	if j.Due < p.Start {
+		return j.Waiting.On(j.Due, p.Start)
+	}
+	return 0
 }
 
 // everyPlan is the least cost of all plans: each set of jobs on each crew-day in each order, and what is left out.
@@ -109,7 +117,7 @@ func everyPlan(p round.Problem) float64 {
 		for j := range n {
 			if s&(1<<j) == 0 {
 				job := p.Jobs[j]
-				left += job.Waiting.On(job.Due, max(p.Start.Add(p.Days-1), job.Due).Add(28))
+				left += job.Waiting.On(job.Due, max(p.Start.Add(p.Days-1), job.Due).Add(28)) - sunk(p, job)
 			}
 		}
 		best = math.Min(best, cost[s]+left)

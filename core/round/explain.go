@@ -25,7 +25,7 @@ func (m *model) why(t *tour, j, r int, out Round, stop, k int) []reason.Reason {
 		})
 	}
 	late := day.Sub(job.Due)
-	week := job.Waiting.On(job.Due, day.Add(7)) - m.cost[j][d]
+	week := math.Max(0, job.Waiting.After(m.Start, job.Due, day.Add(7))-m.cost[j][d])
 	switch {
 	case late > 0:
 		why = append(why, reason.Reason{Code: "plan_late", Numbers: reason.Numbers{"days": float64(late), "cost": m.cost[j][d], "week": week}})
@@ -55,6 +55,9 @@ func (m *model) why(t *tour, j, r int, out Round, stop, k int) []reason.Reason {
 	}
 	if h := m.hours[j]; h >= 0 {
 		for _, span := range m.spans[h][d] {
+			if span.From <= m.shift[r].Starts && span.To >= m.shift[r].Starts+m.shift[r].Minutes {
+				continue // open all the time the crew works
+			}
 			if s := here.Jobs[k].Starts; s >= span.From-1e-9 && s+m.minutes[j] <= span.To+1e-9 {
 				why = append(why, reason.Reason{Code: "plan_window", Numbers: reason.Numbers{"from": span.From, "to": span.To, "latest": here.Latest}})
 				break

@@ -39,6 +39,14 @@ func (w Waiting) On(due, day calendar.Day) float64 {
 	return money
 }
 
+// After is the price of a day counted from a day on: what was lost before cannot be saved any more.
+func (w Waiting) After(start, due, day calendar.Day) float64 {
+	if due >= start {
+		return w.On(due, day)
+	}
+	return w.On(due, day) - w.On(due, start)
+}
+
 // Job is the work of one visit to a unit: a clean with whatever rides along.
 type Job struct {
 	ID    string `json:"id"`
@@ -68,11 +76,11 @@ type Job struct {
 // beyond is how many days after the horizon a job that is left out is thought to be done (assumption).
 const beyond = 28
 
-func (j Job) leftOut(last calendar.Day) float64 {
+func (j Job) leftOut(start, last calendar.Day) float64 {
 	if j.LeftOut > 0 {
 		return j.LeftOut
 	}
-	return j.Waiting.On(j.Due, max(last, j.Due).Add(beyond))
+	return j.Waiting.After(start, j.Due, max(last, j.Due).Add(beyond))
 }
 
 // mostLost bounds a price, so that sums stay finite.

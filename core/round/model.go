@@ -103,7 +103,7 @@ func compile(p Problem) *model {
 		if job.Hours != "" {
 			h = hoursAt[job.Hours]
 		}
-		m.hours, m.able, m.left = append(m.hours, h), append(m.able, m.ableCrews(job)), append(m.left, job.leftOut(m.last))
+		m.hours, m.able, m.left = append(m.hours, h), append(m.able, m.ableCrews(job)), append(m.left, job.leftOut(m.Start, m.last))
 		if job.After != "" {
 			m.after[j], m.gap[j] = m.jobAt[job.After], job.Gap
 			m.next[m.after[j]] = j
@@ -149,7 +149,7 @@ func (m *model) price(j int) {
 		if m.dayClosed(j, day) != "" {
 			continue
 		}
-		cost[d] = job.Waiting.On(job.Due, day)
+		cost[d] = job.Waiting.After(m.Start, job.Due, day)
 		days = append(days, d)
 	}
 	sort.SliceStable(days, func(a, b int) bool { return cost[days[a]] < cost[days[b]] })

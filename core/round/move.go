@@ -29,7 +29,15 @@ type Moved struct {
 	Adds    float64    `json:"adds"`
 	Waiting float64    `json:"waiting"`
 	Rounds  []Sequence `json:"rounds"` // those that changed; one without jobs falls away
-	Weeks   []WeekLoad `json:"weeks"`  // those that changed
+	// Load is what the crews' weeks gain and lose.
+	Load []LoadChange `json:"load"`
+}
+
+// LoadChange is what a crew's week gains, or with a minus loses, in driving, stops and work.
+type LoadChange struct {
+	Crew    string       `json:"crew"`
+	From    calendar.Day `json:"from"`
+	Minutes float64      `json:"minutes"`
 }
 
 // Move takes a job from where it is and puts it at its cheapest place on another day. Nothing else moves. The question need
@@ -55,14 +63,14 @@ func Move(q MoveQuestion) (Moved, error) {
 		return Moved{}, err
 	}
 	t := m.take(q.Rounds)
-	before, from := t.total, int(t.at[j])
+	before, from, was := t.total, int(t.at[j]), t.copy()
 	paid := m.left[j]
 	if from >= 0 {
 		paid = m.cost[j][from%m.Days]
 		m.remove(t, []int{j})
 	}
 	if q.Day == nil {
-		return m.moved(t, before, m.left[j]-paid, from, -1), nil
+		return m.moved(was, t, before, m.left[j]-paid, from, -1), nil
 	}
 	d := q.Day.Sub(m.Start)
 	best, found := spot{adds: math.Inf(1)}, false
@@ -88,43 +96,41 @@ func Move(q MoveQuestion) (Moved, error) {
 		return refuse(why), nil
 	}
 	m.insert(t, j, best)
-	return m.moved(t, before, m.cost[j][d]-paid, from, best.route), nil
+	return m.moved(was, t, before, m.cost[j][d]-paid, from, best.route), nil
 }
 
 func refuse(why reason.Reason) Moved {
-	return Moved{Reason: &why, Rounds: []Sequence{}, Weeks: []WeekLoad{}}
+	return Moved{Reason: &why, Rounds: []Sequence{}, Load: []LoadChange{}}
 }
 
-func (m *model) moved(t *tour, before, waiting float64, from, to int) Moved {
-	out := Moved{Possible: true, Adds: t.total - before, Waiting: waiting, Rounds: []Sequence{}, Weeks: []WeekLoad{}}
-	seen := map[int]bool{}
-	weeks := map[[2]int]bool{}
-	var cost Cost
-	var rounds []Round
-	for r, seq := range t.routes {
-		if len(seq) > 0 {
-			rounds = append(rounds, m.round(t, r, &cost))
-		}
-	}
-	for _, r := range []int{from, to} {
-		if r < 0 || seen[r] {
+func (m *model) moved(was, t *tour, before, waiting float64, from, to int) Moved {
+	out := Moved{Possible: true, Adds: t.total - before, Waiting: waiting, Rounds: []Sequence{}, Load: []LoadChange{}}
+	for n, r := range []int{from, to} {
+		if r < 0 || (n == 1 && r == from) {
 			continue
 		}
-		seen[r] = true
-		weeks[[2]int{r / m.Days, r % m.Days / 7}] = true
 		s := Sequence{Crew: m.Crews[r/m.Days].ID, Day: m.Start.Add(r % m.Days), Jobs: []string{}}
-		for _, n := range t.routes[r] {
-			s.Jobs = append(s.Jobs, m.Jobs[n].ID)
+		for _, k := range t.routes[r] {
+			s.Jobs = append(s.Jobs, m.Jobs[k].ID)
 		}
 		out.Rounds = append(out.Rounds, s)
+		out.Load = append(out.Load, LoadChange{
+			Crew: s.Crew, From: m.Start.Add(r % m.Days / 7 * 7), Minutes: m.minutesOf(t, r) - m.minutesOf(was, r),
+		})
 	}
 	if to >= 0 {
 		out.Crew = m.Crews[to/m.Days].ID
 	}
-	for _, w := range m.weeks(rounds) {
-		if weeks[[2]int{m.crewAt[w.Crew], w.From.Sub(m.Start) / 7}] {
-			out.Weeks = append(out.Weeks, w)
-		}
-	}
 	return out
+}
+
+// minutesOf are a route's driving, stops and work.
+func (m *model) minutesOf(t *tour, r int) float64 {
+	base := m.base[r/m.Days]
+	at, total := base, t.work[r]
+	for _, n := range t.routes[r] {
+		total += m.travel[at][m.place[n]]
+		at = m.place[n]
+	}
+	return total + m.travel[at][base]
 }

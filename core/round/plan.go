@@ -95,6 +95,9 @@ type Sequence struct {
 
 // Make plans: construction by regret insertion, then the search. The error is an invalid.Error naming the fields.
 func Make(p Problem, s Search) (Plan, error) {
+	if err := s.check(); err != nil {
+		return Plan{}, err
+	}
 	m, err := ready(p)
 	if err != nil {
 		return Plan{}, err

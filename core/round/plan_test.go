@@ -362,8 +362,7 @@ func TestMovingANotch(t *testing.T) {
 	assert.InDelta(t, 30, moved.Waiting, 1e-9, "three days of 10")
 	assert.InDelta(t, 30+40, moved.Adds, 1e-9, "and a drive and a stop of its own")
 	assert.Equal(t, []round.Sequence{{Crew: "tern", Day: monday, Jobs: []string{"a"}}, {Crew: "tern", Day: to, Jobs: []string{"b"}}}, moved.Rounds)
-	require.Len(t, moved.Weeks, 1)
-	assert.Equal(t, 40.0+20+20+30+20+20, moved.Weeks[0].Planned)
+	assert.Equal(t, []round.LoadChange{{Crew: "tern", From: monday, Minutes: -30}, {Crew: "tern", From: monday, Minutes: 30 + 20 + 20}}, moved.Load)
 
 	whole, err := round.Price(p, moved.Rounds)
 	require.NoError(t, err)
@@ -494,5 +493,5 @@ func ExampleMake() {
 	}, round.Search{Iterations: 50})
 	r := plan.Rounds[0]
 	fmt.Println(r.Crew, r.Day, len(r.Stops), "stop, back at", r.Back, "for", plan.Cost.Total)
-	// Output: Crew A 2026-03-02 1 stop, back at 590 for 58
+	// Output: Crew A 2026-03-02 1 stop, back at 590 for 52
 }

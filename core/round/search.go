@@ -5,6 +5,8 @@ import (
 	"math/rand/v2"
 	"sort"
 	"sync"
+
+	"nextround/core/invalid"
 )
 
 // Search bounds the search. The same problem, seed, workers and iterations give the same plan.
@@ -19,6 +21,18 @@ type Search struct {
 	Spent func() float64 `json:"-"`
 	// Heard is told after each segment.
 	Heard func(Progress) `json:"-"`
+}
+
+// check lists every field that cannot be used.
+func (s Search) check() error {
+	var bad invalid.Error
+	if s.Iterations < 0 || s.Iterations > mostIterations {
+		bad.Addf("search.iterations", "must be between 1 and %d, or 0 for the usual", mostIterations)
+	}
+	if s.Workers < 0 || s.Workers > mostWorkers {
+		bad.Addf("search.workers", "must be between 1 and %d, or 0 for one", mostWorkers)
+	}
+	return bad.Err()
 }
 
 // Progress of a search.

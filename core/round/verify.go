@@ -41,7 +41,7 @@ func Verify(p Problem, plan Plan) []string {
 			v.brokenf("%s is left out and on a round, or unknown", l.Job)
 		}
 		v.on[l.Job] = Round{}
-		left += j.leftOut(p.Start.Add(p.Days - 1))
+		left += j.leftOut(p.Start, p.Start.Add(p.Days-1))
 		if slices.ContainsFunc(p.Fixed, func(f Fixed) bool { return f.Job == l.Job }) {
 			left += p.MovePrice
 		}
@@ -139,7 +139,7 @@ func (v *verifier) round(r Round) {
 			now = t.Ends
 			tank -= j.WaterL
 			v.job(name, c, shift, r, stop, t, j, tank)
-			v.money += j.Waiting.On(j.Due, r.Day) + c.WorkHour*j.Minutes/60
+			v.money += j.Waiting.After(v.p.Start, j.Due, r.Day) + c.WorkHour*j.Minutes/60
 			at := slices.IndexFunc(v.p.Fixed, func(f Fixed) bool { return f.Job == t.Job })
 			moved := at >= 0 && (v.p.Fixed[at].Crew != r.Crew || v.p.Fixed[at].Day != r.Day)
 			if moved || (at < 0 && published) {

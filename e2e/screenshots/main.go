@@ -67,6 +67,17 @@ func at(path, wait string) func(*browser.Page) error {
 
 var views = []view{
 	{"next-round", false, func(p *browser.Page) error { return p.WaitText("Came back from the field") }},
+	{"+next-round-unfolded", false, func(p *browser.Page) error {
+		return steps(func() error { return p.WaitText("Soil forecast") }, func() error { return p.Click("Fish Auction Hall") },
+			func() error { return p.WaitText("FA-IM-2") }, func() error { return p.Eval(`document.querySelector('.strips').scrollIntoView()`, nil) })
+	}},
+	{"rounds", false, at("/rounds", "cheaper than by due date")},
+	{"+rounds-lower", false, func(p *browser.Page) error {
+		return steps(func() error { return p.Go("/rounds") }, func() error { return p.WaitText("To buy") },
+			func() error {
+				return p.Eval(`[...document.querySelectorAll('h2')].find(h => h.textContent.includes('Hours planned')).scrollIntoView()`, nil)
+			})
+	}},
 	{"portfolio", false, func(p *browser.Page) error {
 		return steps(func() error { return p.Go("/portfolio") }, func() error { return p.WaitText("Ice machine") })
 	}},

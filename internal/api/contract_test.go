@@ -3,6 +3,7 @@ package api_test
 import (
 	"bytes"
 	"context"
+	"fmt"
 	"io"
 	"net/http"
 	"strings"
@@ -16,6 +17,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nextround/core/calendar"
 	"nextround/internal/api/gen"
 	"nextround/internal/contract"
 	"nextround/internal/demo"
@@ -62,7 +64,13 @@ var bodies = map[string]string{
 	"submitVisit":    `{"unit_id":"{unit_id}","day":"2026-03-01","outcome":"no_access","note":"shut","cautions_read":true,"people":[],"coils":[]}`,
 	"decideProposal": `{"accept":true}`,
 	"setInterval":    `{"days":20,"reason":"x"}`,
-	"publishRound":   `{"crew_id":"{crew_id}","day":"2026-03-05","task_ids":["{task_id}"]}`,
+	"publishRounds":  `{"version":1,"rounds":[{"crew_id":"{crew_id}","day":"2026-03-05"}]}`,
+	"startPlan":      `{"weeks":1,"iterations":1}`,
+	"movePlan":       `{"version":1,"moves":[{"key":"x","day":"2026-03-09"}]}`,
+	"lockPlan":       `{"version":1,"crew_id":"{crew_id}","day":"2026-03-05","locked":true}`,
+	"mailRound":      `{"to":"nobody"}`,
+	"sendDigest":     `{"to":"nobody"}`,
+	"addAbsence":     `{"from":"2027-03-01","to":"2027-03-02"}`,
 	"setPreferences": `{"units":"metric","theme":"auto"}`,
 	"changePassword": `{"current":"x","password":"three old herring nets"}`,
 	"addPerson":      `{"name":"Somebody"}`,
@@ -113,7 +121,7 @@ var bodies = map[string]string{
 var queries = map[string]string{
 	"search": "?q=x", "getAudit": "?entity=unit&entity_id={unit_id}", "listAttachments": "?entity=unit&entity_id={unit_id}",
 	"addAttachment": "?entity=unit&entity_id={unit_id}&kind=photo&name=x", "startImport": "?dry_run=true", "readGauges": "?phase=before",
-	"guestPhoto": "?entity=tick&entity_id={unit_id}",
+	"guestPhoto": "?entity=tick&entity_id={unit_id}", "exportPlan": "?format=csv",
 }
 
 // records are ids of the sample: a unit at one site, with what belongs to it.
@@ -143,10 +151,14 @@ func records(t testing.TB, s site) map[string]string {
 	require.NoError(t, err)
 	next, err := s.service.NextRound(ctx, manager, nil, nil)
 	require.NoError(t, err)
-	round, err := s.service.PublishRound(ctx, manager, uuid.New(), contract.NewRound{
-		CrewID: *next.CrewID, Day: next.Day, TaskIds: []uuid.UUID{uuid.MustParse(out["{task_id}"])},
+	sent, err := s.service.PublishRounds(ctx, manager, uuid.New(), contract.Publication{
+		Version: next.Version, Rounds: []contract.CrewDay{{CrewID: next.Round.CrewID, Day: next.Round.Day}},
 	})
 	require.NoError(t, err)
+	round := sent[0]
+	crew, err := s.service.AddAbsence(ctx, manager, uuid.MustParse(out["{crew_id}"]), contract.NewAbsence{From: calendar.MustParse("2027-01-04"), To: calendar.MustParse("2027-01-04")})
+	require.NoError(t, err)
+	out["{absence_id}"] = crew.Absences[0].ID.String()
 	unit := uuid.MustParse(out["{unit_id}"])
 	kept, err := s.service.AddAttachment(ctx, manager, service.NewAttachment{Entity: "unit", EntityID: unit, Kind: "manual", Name: "x", Content: []byte("%PDF-1.4\n")})
 	require.NoError(t, err)
@@ -295,14 +307,14 @@ func TestAnswersKeepTheContract(t *testing.T) {
 		status, answer := p.kept(s.client, c.method, c.address, "")
 		want := http.StatusOK
 		switch c.name {
-		case "getJoin", "getGuestPage", "getGuestVisitPack":
+		case "getJoin", "getGuestPage", "getGuestVisitPack", "getFeed":
 			want = http.StatusNotFound
 		case "readGauges":
 			want = http.StatusConflict // none is connected
 		}
 		assert.Equal(t, want, status, "%s: %.300s", c.name, answer)
 	}
-	assert.Equal(t, "2026-03-08", fetch[contract.NextRound](t, s.client, "/api/v1/next-round?day=2026-03-08").Day.String())
+	assert.Nil(t, fetch[contract.NextRound](t, s.client, "/api/v1/next-round?day=2026-03-08").Round, "nobody works on a Sunday")
 	for path, want := range map[string]int{
 		"/next-round?day=soon": http.StatusUnprocessableEntity, "/next-round?crew_id=" + uuid.NewString(): http.StatusNotFound,
 		"/portfolio?limit=0": http.StatusUnprocessableEntity, "/portfolio?after=x": http.StatusUnprocessableEntity,
@@ -324,12 +336,12 @@ func TestAnswersKeepTheContract(t *testing.T) {
 	assert.Len(t, seen, 73)
 
 	next := fetch[contract.NextRound](t, s.client, "/api/v1/next-round")
-	body := `{"crew_id":"` + next.CrewID.String() + `","day":"` + next.Day.String() + `","task_ids":["` + next.Stops[0].Jobs[0].TaskID.String() + `"]}`
-	status, answer := p.kept(s.client, "POST", "/api/v1/rounds", body, "Idempotency-Key", uuid.NewString())
+	body := fmt.Sprintf(`{"version":%d,"rounds":[{"crew_id":"%s","day":"%s"}]}`, next.Version, next.Round.CrewID, next.Round.Day)
+	status, answer := p.kept(s.client, "POST", "/api/v1/plan/publication", body, "Idempotency-Key", uuid.NewString())
 	require.Equal(t, http.StatusCreated, status, answer)
 	rounds := fetch[[]contract.RoundSummary](t, s.client, "/api/v1/rounds")
 	p.kept(s.client, "GET", "/api/v1/rounds/"+rounds[0].ID.String(), "")
-	status, _ = p.kept(s.client, "POST", "/api/v1/rounds", body, "Idempotency-Key", uuid.NewString())
+	status, _ = p.kept(s.client, "POST", "/api/v1/plan/publication", body, "Idempotency-Key", uuid.NewString())
 	assert.Equal(t, http.StatusConflict, status)
 	status, _ = p.kept(s.client, "POST", "/api/v1/rounds/"+rounds[0].ID.String()+"/withdrawal", "")
 	assert.Equal(t, http.StatusOK, status)
@@ -344,7 +356,8 @@ func TestAnotherOrganisationsListsAreEmpty(t *testing.T) {
 	s.signIn("stranger")
 	assert.Empty(t, fetch[contract.Portfolio](t, s.client, "/api/v1/portfolio").Rows)
 	assert.Empty(t, fetch[[]contract.VisitSummary](t, s.client, "/api/v1/visits"))
-	assert.Empty(t, fetch[contract.NextRound](t, s.client, "/api/v1/next-round").Stops)
+	assert.Nil(t, fetch[contract.NextRound](t, s.client, "/api/v1/next-round").Round)
+	assert.Empty(t, fetch[contract.Plan](t, s.client, "/api/v1/plan").Rounds)
 	assert.Empty(t, fetch[[]contract.SiteLine](t, s.client, "/api/v1/sites"))
 	assert.Empty(t, fetch[[]contract.SearchHit](t, s.client, "/api/v1/search?q=FA"))
 	assert.Empty(t, fetch[[]contract.ImportRun](t, s.client, "/api/v1/imports"))

@@ -71,6 +71,9 @@ func (f file) VisitGetImportTemplateResponse(w http.ResponseWriter) error { retu
 func (f file) VisitGetLabelsResponse(w http.ResponseWriter) error         { return f.write(w) }
 func (f file) VisitGetLabelResponse(w http.ResponseWriter) error          { return f.write(w) }
 func (f file) VisitGetAttachmentResponse(w http.ResponseWriter) error     { return f.write(w) }
+func (f file) VisitExportPlanResponse(w http.ResponseWriter) error        { return f.write(w) }
+func (f file) VisitGetRoundSheetsResponse(w http.ResponseWriter) error    { return f.write(w) }
+func (f file) VisitGetFeedResponse(w http.ResponseWriter) error           { return f.write(w) }
 
 func sheet(name, format string) file {
 	if format == "xlsx" {
@@ -549,34 +552,4 @@ func (h handlers) DecideProposal(ctx context.Context, r gen.DecideProposalReques
 func (h handlers) SetInterval(ctx context.Context, r gen.SetIntervalRequestObject) (gen.SetIntervalResponseObject, error) {
 	out, err := h.service.SetInterval(ctx, actorOf(ctx), r.TaskID, *r.Body)
 	return gen.SetInterval200JSONResponse(out), err
-}
-
-// GetNextRound proposes a crew-day.
-func (h handlers) GetNextRound(ctx context.Context, r gen.GetNextRoundRequestObject) (gen.GetNextRoundResponseObject, error) {
-	out, err := h.service.NextRound(ctx, actorOf(ctx), r.Params.CrewID, r.Params.Day)
-	return gen.GetNextRound200JSONResponse(out), err
-}
-
-// ListRounds lists rounds that went out.
-func (h handlers) ListRounds(ctx context.Context, _ gen.ListRoundsRequestObject) (gen.ListRoundsResponseObject, error) {
-	out, err := h.service.Rounds(ctx, actorOf(ctx))
-	return gen.ListRounds200JSONResponse(out), err
-}
-
-// PublishRound sends a round out.
-func (h handlers) PublishRound(ctx context.Context, r gen.PublishRoundRequestObject) (gen.PublishRoundResponseObject, error) {
-	out, err := h.service.PublishRound(ctx, actorOf(ctx), r.Params.IdempotencyKey, *r.Body)
-	return gen.PublishRound201JSONResponse(out), err
-}
-
-// GetRound shows a round with its sheets.
-func (h handlers) GetRound(ctx context.Context, r gen.GetRoundRequestObject) (gen.GetRoundResponseObject, error) {
-	out, err := h.service.Round(ctx, actorOf(ctx), r.RoundID)
-	return gen.GetRound200JSONResponse(out), err
-}
-
-// WithdrawRound takes a round back.
-func (h handlers) WithdrawRound(ctx context.Context, r gen.WithdrawRoundRequestObject) (gen.WithdrawRoundResponseObject, error) {
-	out, err := h.service.WithdrawRound(ctx, actorOf(ctx), r.RoundID)
-	return gen.WithdrawRound200JSONResponse(out), err
 }

@@ -1,12 +1,15 @@
 package calc
 
 import (
+	"errors"
 	"fmt"
+	"strings"
 
 	"nextround/core/heat"
 	"nextround/core/invalid"
 	"nextround/core/method"
 	"nextround/core/procedure"
+	"nextround/core/round"
 	"nextround/core/soil"
 	"nextround/core/teach"
 	"nextround/internal/wording"
@@ -133,4 +136,29 @@ func costSoil(in HeatInput) (SoilCosts, error) {
 		out.Costs[i] = SoilCost{b, c, c.Day()}
 	}
 	return out, bad.Err()
+}
+
+// RoundInput is a planning problem with how far to search. The plan by due date can be asked for instead.
+type RoundInput struct {
+	Problem round.Problem `json:"problem"`
+	Search  round.Search  `json:"search"`
+	// ByDue asks for the plan by hand: by due date, nothing swapped.
+	ByDue bool `json:"by_due,omitempty"`
+}
+
+func planRounds(in RoundInput) (plan round.Plan, err error) {
+	if in.ByDue {
+		plan, err = round.Greedy(in.Problem)
+	} else {
+		plan, err = round.Make(in.Problem, in.Search)
+	}
+	var bad invalid.Error
+	if errors.As(err, &bad) {
+		for i := range bad {
+			if !strings.HasPrefix(bad[i].Path, "search.") {
+				bad[i].Path = "problem." + bad[i].Path
+			}
+		}
+	}
+	return plan, err
 }

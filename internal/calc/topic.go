@@ -17,6 +17,7 @@ import (
 	"nextround/core/invalid"
 	"nextround/core/learn"
 	"nextround/core/method"
+	"nextround/core/round"
 	"nextround/core/soil"
 )
 
@@ -43,6 +44,9 @@ func Topics() []Topic {
 		{"saturation", "the saturation temperature of a pressure", topic(heat.Saturate)},
 		{"standoff", "how long a cooler may stand off", topic(standOff)},
 		{"steps", "the steps of a template that apply to a visit", topic(pickSteps)},
+		{"round", "which crew does which jobs on which day, with times, cost, reasons, lower bound and gap", topic(planRounds)},
+		{"move", "what it costs to do a planned job on another day", topic(round.Move)},
+		{"course", "how soil goes on week by week under planned cleans", topic(soil.CourseOf)},
 		{"cause", "what it would bring to take a site factor away", topic(interval.WithoutCause)},
 		{"heat", "what soil costs: airflow, temperature rise, energy and call-outs", topic(costSoil)},
 		{"interval", "the next interval of a cleaning task: four schools, caps, guard rails and the one proposal", topic(interval.Propose)},

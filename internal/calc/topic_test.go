@@ -14,6 +14,7 @@ import (
 	"nextround/core/interval"
 	"nextround/core/learn"
 	"nextround/core/method"
+	"nextround/core/round"
 	"nextround/core/soil"
 	"nextround/internal/calc"
 )
@@ -39,6 +40,7 @@ func TestSchemasNameTheFieldsThatAreRead(t *testing.T) {
 		"reading": heat.Reading{}, "saturation": heat.SaturationInput{}, "face": calc.FaceInput{}, "grader": calc.GraderInput{},
 		"standoff": calc.StandOffInput{}, "steps": calc.StepsInput{}, "rate": learn.Question{}, "pool": learn.Pool{}, "heat": calc.HeatInput{},
 		"ladder": interval.LadderQuestion{}, "wait": interval.WaitQuestion{}, "cause": interval.CauseQuestion{}, "preview": interval.PreviewQuestion{},
+		"round": calc.RoundInput{}, "move": round.MoveQuestion{}, "course": soil.CourseQuestion{},
 	} {
 		topic, ok := calc.ByName(name)
 		require.True(t, ok)

@@ -12,6 +12,7 @@ import (
 	"nextround/core/method"
 	"nextround/core/procedure"
 	"nextround/core/reason"
+	"nextround/core/round"
 	"nextround/core/soil"
 	"nextround/core/teach"
 
@@ -92,22 +93,22 @@ func (e AdviceGivenAnswer) Valid() bool {
 
 // Defines values for AmountUnit.
 const (
-	L      AmountUnit = "l"
-	Ml     AmountUnit = "ml"
-	UsFlOz AmountUnit = "us_fl_oz"
-	UsGal  AmountUnit = "us_gal"
+	AmountUnitL      AmountUnit = "l"
+	AmountUnitMl     AmountUnit = "ml"
+	AmountUnitUsFlOz AmountUnit = "us_fl_oz"
+	AmountUnitUsGal  AmountUnit = "us_gal"
 )
 
 // Valid indicates whether the value is a known member of the AmountUnit enum.
 func (e AmountUnit) Valid() bool {
 	switch e {
-	case L:
+	case AmountUnitL:
 		return true
-	case Ml:
+	case AmountUnitMl:
 		return true
-	case UsFlOz:
+	case AmountUnitUsFlOz:
 		return true
-	case UsGal:
+	case AmountUnitUsGal:
 		return true
 	default:
 		return false
@@ -179,22 +180,22 @@ func (e CapKind) Valid() bool {
 
 // Defines values for CleanerChoiceForm.
 const (
-	Aerosol     CleanerChoiceForm = "aerosol"
-	Concentrate CleanerChoiceForm = "concentrate"
-	None        CleanerChoiceForm = "none"
-	ReadyToUse  CleanerChoiceForm = "ready_to_use"
+	CleanerChoiceFormAerosol     CleanerChoiceForm = "aerosol"
+	CleanerChoiceFormConcentrate CleanerChoiceForm = "concentrate"
+	CleanerChoiceFormNone        CleanerChoiceForm = "none"
+	CleanerChoiceFormReadyToUse  CleanerChoiceForm = "ready_to_use"
 )
 
 // Valid indicates whether the value is a known member of the CleanerChoiceForm enum.
 func (e CleanerChoiceForm) Valid() bool {
 	switch e {
-	case Aerosol:
+	case CleanerChoiceFormAerosol:
 		return true
-	case Concentrate:
+	case CleanerChoiceFormConcentrate:
 		return true
-	case None:
+	case CleanerChoiceFormNone:
 		return true
-	case ReadyToUse:
+	case CleanerChoiceFormReadyToUse:
 		return true
 	default:
 		return false
@@ -348,6 +349,24 @@ func (e CountBackWhat) Valid() bool {
 	case Screws:
 		return true
 	case Tools:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for CrewCardKind.
+const (
+	CrewCardKindContractor CrewCardKind = "contractor"
+	CrewCardKindOwn        CrewCardKind = "own"
+)
+
+// Valid indicates whether the value is a known member of the CrewCardKind enum.
+func (e CrewCardKind) Valid() bool {
+	switch e {
+	case CrewCardKindContractor:
+		return true
+	case CrewCardKindOwn:
 		return true
 	default:
 		return false
@@ -606,6 +625,24 @@ func (e GuestPageKind) Valid() bool {
 	}
 }
 
+// Defines values for HolidayAccess.
+const (
+	HolidayAccessClosed    HolidayAccess = "closed"
+	HolidayAccessStaffAway HolidayAccess = "staff_away"
+)
+
+// Valid indicates whether the value is a known member of the HolidayAccess enum.
+func (e HolidayAccess) Valid() bool {
+	switch e {
+	case HolidayAccessClosed:
+		return true
+	case HolidayAccessStaffAway:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for HouseColumnKind.
 const (
 	HouseColumnKindChoice  HouseColumnKind = "choice"
@@ -717,6 +754,51 @@ func (e IsolationSecured) Valid() bool {
 	}
 }
 
+// Defines values for JobKind.
+const (
+	JobKindDeep    JobKind = "deep"
+	JobKindDrain   JobKind = "drain"
+	JobKindFilter  JobKind = "filter"
+	JobKindGrille  JobKind = "grille"
+	JobKindInspect JobKind = "inspect"
+	JobKindLight   JobKind = "light"
+	JobKindLook    JobKind = "look"
+	JobKindPump    JobKind = "pump"
+	JobKindRecheck JobKind = "recheck"
+	JobKindSymptom JobKind = "symptom"
+	JobKindTablet  JobKind = "tablet"
+)
+
+// Valid indicates whether the value is a known member of the JobKind enum.
+func (e JobKind) Valid() bool {
+	switch e {
+	case JobKindDeep:
+		return true
+	case JobKindDrain:
+		return true
+	case JobKindFilter:
+		return true
+	case JobKindGrille:
+		return true
+	case JobKindInspect:
+		return true
+	case JobKindLight:
+		return true
+	case JobKindLook:
+		return true
+	case JobKindPump:
+		return true
+	case JobKindRecheck:
+		return true
+	case JobKindSymptom:
+		return true
+	case JobKindTablet:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for JoinInfoKind.
 const (
 	Invite JoinInfoKind = "invite"
@@ -753,6 +835,60 @@ func (e LastCleanQuality) Valid() bool {
 	case Never:
 		return true
 	case Unknown:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for LoadLineKind.
+const (
+	LoadLineKindBag        LoadLineKind = "bag"
+	LoadLineKindBattery    LoadLineKind = "battery"
+	LoadLineKindCleaner    LoadLineKind = "cleaner"
+	LoadLineKindKit        LoadLineKind = "kit"
+	LoadLineKindPart       LoadLineKind = "part"
+	LoadLineKindProtection LoadLineKind = "protection"
+	LoadLineKindTablet     LoadLineKind = "tablet"
+	LoadLineKindWater      LoadLineKind = "water"
+)
+
+// Valid indicates whether the value is a known member of the LoadLineKind enum.
+func (e LoadLineKind) Valid() bool {
+	switch e {
+	case LoadLineKindBag:
+		return true
+	case LoadLineKindBattery:
+		return true
+	case LoadLineKindCleaner:
+		return true
+	case LoadLineKindKit:
+		return true
+	case LoadLineKindPart:
+		return true
+	case LoadLineKindProtection:
+		return true
+	case LoadLineKindTablet:
+		return true
+	case LoadLineKindWater:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for LoadLineUnit.
+const (
+	LoadLineUnitL      LoadLineUnit = "l"
+	LoadLineUnitPieces LoadLineUnit = "pieces"
+)
+
+// Valid indicates whether the value is a known member of the LoadLineUnit enum.
+func (e LoadLineUnit) Valid() bool {
+	switch e {
+	case LoadLineUnitL:
+		return true
+	case LoadLineUnitPieces:
 		return true
 	default:
 		return false
@@ -972,6 +1108,27 @@ func (e NewVisitSource) Valid() bool {
 	}
 }
 
+// Defines values for NotchStatus.
+const (
+	NotchStatusDraft     NotchStatus = "draft"
+	NotchStatusLeftOut   NotchStatus = "left_out"
+	NotchStatusPublished NotchStatus = "published"
+)
+
+// Valid indicates whether the value is a known member of the NotchStatus enum.
+func (e NotchStatus) Valid() bool {
+	switch e {
+	case NotchStatusDraft:
+		return true
+	case NotchStatusLeftOut:
+		return true
+	case NotchStatusPublished:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ObservationPhase.
 const (
 	AsLeft   ObservationPhase = "as_left"
@@ -1017,6 +1174,78 @@ func (e Outcome) Valid() bool {
 	case OutcomeUnsafe:
 		return true
 	case OutcomeWeather:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PlacementCardWater.
+const (
+	PlacementCardWaterNo       PlacementCardWater = "no"
+	PlacementCardWaterUnstated PlacementCardWater = "unstated"
+	PlacementCardWaterYes      PlacementCardWater = "yes"
+)
+
+// Valid indicates whether the value is a known member of the PlacementCardWater enum.
+func (e PlacementCardWater) Valid() bool {
+	switch e {
+	case PlacementCardWaterNo:
+		return true
+	case PlacementCardWaterUnstated:
+		return true
+	case PlacementCardWaterYes:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PlanRunStatus.
+const (
+	PlanRunStatusCancelled PlanRunStatus = "cancelled"
+	PlanRunStatusDone      PlanRunStatus = "done"
+	PlanRunStatusFailed    PlanRunStatus = "failed"
+	PlanRunStatusNone      PlanRunStatus = "none"
+	PlanRunStatusRunning   PlanRunStatus = "running"
+)
+
+// Valid indicates whether the value is a known member of the PlanRunStatus enum.
+func (e PlanRunStatus) Valid() bool {
+	switch e {
+	case PlanRunStatusCancelled:
+		return true
+	case PlanRunStatusDone:
+		return true
+	case PlanRunStatusFailed:
+		return true
+	case PlanRunStatusNone:
+		return true
+	case PlanRunStatusRunning:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PlannedRoundStatus.
+const (
+	PlannedRoundStatusCalledOff PlannedRoundStatus = "called_off"
+	PlannedRoundStatusChanged   PlannedRoundStatus = "changed"
+	PlannedRoundStatusDraft     PlannedRoundStatus = "draft"
+	PlannedRoundStatusPublished PlannedRoundStatus = "published"
+)
+
+// Valid indicates whether the value is a known member of the PlannedRoundStatus enum.
+func (e PlannedRoundStatus) Valid() bool {
+	switch e {
+	case PlannedRoundStatusCalledOff:
+		return true
+	case PlannedRoundStatusChanged:
+		return true
+	case PlannedRoundStatusDraft:
+		return true
+	case PlannedRoundStatusPublished:
 		return true
 	default:
 		return false
@@ -1077,6 +1306,54 @@ func (e PreferencesUnits) Valid() bool {
 	case PreferencesUnitsMetric:
 		return true
 	case PreferencesUnitsUs:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PurchaseKind.
+const (
+	PurchaseKindBag        PurchaseKind = "bag"
+	PurchaseKindBattery    PurchaseKind = "battery"
+	PurchaseKindCleaner    PurchaseKind = "cleaner"
+	PurchaseKindPart       PurchaseKind = "part"
+	PurchaseKindProtection PurchaseKind = "protection"
+	PurchaseKindTablet     PurchaseKind = "tablet"
+)
+
+// Valid indicates whether the value is a known member of the PurchaseKind enum.
+func (e PurchaseKind) Valid() bool {
+	switch e {
+	case PurchaseKindBag:
+		return true
+	case PurchaseKindBattery:
+		return true
+	case PurchaseKindCleaner:
+		return true
+	case PurchaseKindPart:
+		return true
+	case PurchaseKindProtection:
+		return true
+	case PurchaseKindTablet:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PurchaseUnit.
+const (
+	PurchaseUnitL      PurchaseUnit = "l"
+	PurchaseUnitPieces PurchaseUnit = "pieces"
+)
+
+// Valid indicates whether the value is a known member of the PurchaseUnit enum.
+func (e PurchaseUnit) Valid() bool {
+	switch e {
+	case PurchaseUnitL:
+		return true
+	case PurchaseUnitPieces:
 		return true
 	default:
 		return false
@@ -1151,9 +1428,10 @@ func (e Role) Valid() bool {
 
 // Defines values for RoundStatus.
 const (
-	RoundStatusDone      RoundStatus = "done"
-	RoundStatusPublished RoundStatus = "published"
-	RoundStatusWithdrawn RoundStatus = "withdrawn"
+	RoundStatusDone       RoundStatus = "done"
+	RoundStatusPublished  RoundStatus = "published"
+	RoundStatusSuperseded RoundStatus = "superseded"
+	RoundStatusWithdrawn  RoundStatus = "withdrawn"
 )
 
 // Valid indicates whether the value is a known member of the RoundStatus enum.
@@ -1162,6 +1440,8 @@ func (e RoundStatus) Valid() bool {
 	case RoundStatusDone:
 		return true
 	case RoundStatusPublished:
+		return true
+	case RoundStatusSuperseded:
 		return true
 	case RoundStatusWithdrawn:
 		return true
@@ -1172,9 +1452,10 @@ func (e RoundStatus) Valid() bool {
 
 // Defines values for RoundSummaryStatus.
 const (
-	RoundSummaryStatusDone      RoundSummaryStatus = "done"
-	RoundSummaryStatusPublished RoundSummaryStatus = "published"
-	RoundSummaryStatusWithdrawn RoundSummaryStatus = "withdrawn"
+	RoundSummaryStatusDone       RoundSummaryStatus = "done"
+	RoundSummaryStatusPublished  RoundSummaryStatus = "published"
+	RoundSummaryStatusSuperseded RoundSummaryStatus = "superseded"
+	RoundSummaryStatusWithdrawn  RoundSummaryStatus = "withdrawn"
 )
 
 // Valid indicates whether the value is a known member of the RoundSummaryStatus enum.
@@ -1183,6 +1464,8 @@ func (e RoundSummaryStatus) Valid() bool {
 	case RoundSummaryStatusDone:
 		return true
 	case RoundSummaryStatusPublished:
+		return true
+	case RoundSummaryStatusSuperseded:
 		return true
 	case RoundSummaryStatusWithdrawn:
 		return true
@@ -1193,25 +1476,25 @@ func (e RoundSummaryStatus) Valid() bool {
 
 // Defines values for School.
 const (
-	Cost      School = "cost"
-	Habit     School = "habit"
-	Limit     School = "limit"
-	Own       School = "own"
-	Staircase School = "staircase"
+	SchoolCost      School = "cost"
+	SchoolHabit     School = "habit"
+	SchoolLimit     School = "limit"
+	SchoolOwn       School = "own"
+	SchoolStaircase School = "staircase"
 )
 
 // Valid indicates whether the value is a known member of the School enum.
 func (e School) Valid() bool {
 	switch e {
-	case Cost:
+	case SchoolCost:
 		return true
-	case Habit:
+	case SchoolHabit:
 		return true
-	case Limit:
+	case SchoolLimit:
 		return true
-	case Own:
+	case SchoolOwn:
 		return true
-	case Staircase:
+	case SchoolStaircase:
 		return true
 	default:
 		return false
@@ -1866,6 +2149,24 @@ func (e GetLabelsParamsStatus) Valid() bool {
 	}
 }
 
+// Defines values for ExportPlanParamsFormat.
+const (
+	ExportPlanParamsFormatCsv  ExportPlanParamsFormat = "csv"
+	ExportPlanParamsFormatXlsx ExportPlanParamsFormat = "xlsx"
+)
+
+// Valid indicates whether the value is a known member of the ExportPlanParamsFormat enum.
+func (e ExportPlanParamsFormat) Valid() bool {
+	switch e {
+	case ExportPlanParamsFormatCsv:
+		return true
+	case ExportPlanParamsFormatXlsx:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for GetPortfolioParamsStatus.
 const (
 	GetPortfolioParamsStatusInService    GetPortfolioParamsStatus = "in_service"
@@ -1965,6 +2266,17 @@ func (e ReadGaugesParamsPhase) Valid() bool {
 	}
 }
 
+// Absence defines model for Absence.
+type Absence struct {
+	From   calendar.Day       `json:"from"`
+	ID     openapi_types.UUID `json:"id"`
+	People int                `json:"people"`
+	Reason string             `json:"reason"`
+
+	// To The last day.
+	To *calendar.Day `json:"to,omitempty"`
+}
+
 // Acceptance defines model for Acceptance.
 type Acceptance struct {
 	// Preview Shows what would change and changes nothing.
@@ -2019,6 +2331,9 @@ type AccessCard struct {
 	LadderM        *float64                `json:"ladder_m,omitempty"`
 	Panels         string                  `json:"panels"`
 	People         int                     `json:"people"`
+
+	// Skill What whoever works here must be able to do or be allowed to.
+	Skill *string `json:"skill,omitempty"`
 }
 
 // AccessCardIsolationKind defines model for AccessCard.IsolationKind.
@@ -2384,6 +2699,9 @@ type CountBack struct {
 // CountBackWhat defines model for CountBack.What.
 type CountBackWhat string
 
+// CourseQuestion defines model for CourseQuestion.
+type CourseQuestion = soil.CourseQuestion
+
 // Created defines model for Created.
 type Created struct {
 	ID openapi_types.UUID `json:"id"`
@@ -2391,8 +2709,27 @@ type Created struct {
 
 // CrewCard defines model for CrewCard.
 type CrewCard struct {
-	Hours []CrewHours `json:"hours"`
-	Name  string      `json:"name"`
+	// BaseSiteID Where it starts from; left out
+	BaseSiteID      *openapi_types.UUID `json:"base_site_id,omitempty"`
+	DayFee          *float64            `json:"day_fee,omitempty"`
+	Hours           []CrewHours         `json:"hours"`
+	Kind            *CrewCardKind       `json:"kind,omitempty"`
+	Kit             *[]string           `json:"kit,omitempty"`
+	Mail            *string             `json:"mail,omitempty"`
+	Name            string              `json:"name"`
+	OvertimeMinutes *int                `json:"overtime_minutes,omitempty"`
+	People          *int                `json:"people,omitempty"`
+	Skills          *[]string           `json:"skills,omitempty"`
+	TankL           *float64            `json:"tank_l,omitempty"`
+}
+
+// CrewCardKind defines model for CrewCard.Kind.
+type CrewCardKind string
+
+// CrewDay defines model for CrewDay.
+type CrewDay struct {
+	CrewID openapi_types.UUID `json:"crew_id"`
+	Day    calendar.Day       `json:"day"`
 }
 
 // CrewHours defines model for CrewHours.
@@ -2404,8 +2741,10 @@ type CrewHours struct {
 
 // CrewRecord defines model for CrewRecord.
 type CrewRecord struct {
-	Card CrewCard           `json:"card"`
-	ID   openapi_types.UUID `json:"id"`
+	Absences []Absence          `json:"absences"`
+	Card     CrewCard           `json:"card"`
+	HasFeed  bool               `json:"has_feed"`
+	ID       openapi_types.UUID `json:"id"`
 }
 
 // CurvePoint defines model for CurvePoint.
@@ -2547,6 +2886,11 @@ type FactorLine struct {
 // FactorScope defines model for FactorScope.
 type FactorScope string
 
+// FeedAddress defines model for FeedAddress.
+type FeedAddress struct {
+	Path string `json:"path"`
+}
+
 // FieldError defines model for FieldError.
 type FieldError struct {
 	Column *string `json:"column,omitempty"`
@@ -2565,12 +2909,37 @@ type Forecast struct {
 	WhyNot string        `json:"why_not"`
 }
 
+// ForecastCoil defines model for ForecastCoil.
+type ForecastCoil struct {
+	CoilID  openapi_types.UUID `json:"coil_id"`
+	Course  *CourseQuestion    `json:"course,omitempty"`
+	Grades  []int              `json:"grades"`
+	Known   bool               `json:"known"`
+	Notches []Notch            `json:"notches"`
+	Role    CoilRole           `json:"role"`
+	Tag     string             `json:"tag"`
+	UnitID  openapi_types.UUID `json:"unit_id"`
+
+	// Weeks Blocked share at the end of each week.
+	Weeks []float64 `json:"weeks"`
+}
+
 // ForecastDay defines model for ForecastDay.
 type ForecastDay struct {
 	Day    calendar.Day `json:"day"`
 	HighC  float64      `json:"high_c"`
 	LowC   float64      `json:"low_c"`
 	RainMm float64      `json:"rain_mm"`
+}
+
+// ForecastSite defines model for ForecastSite.
+type ForecastSite struct {
+	Coils []ForecastCoil `json:"coils"`
+
+	// Grades Its worst coil's.
+	Grades []int              `json:"grades"`
+	Site   string             `json:"site"`
+	SiteID openapi_types.UUID `json:"site_id"`
 }
 
 // GaugeProbe defines model for GaugeProbe.
@@ -2687,10 +3056,15 @@ type GuestUnit struct {
 
 // Holiday defines model for Holiday.
 type Holiday struct {
-	Day  calendar.Day        `json:"day"`
-	ID   *openapi_types.UUID `json:"id,omitempty"`
-	Name string              `json:"name"`
+	// Access Closed: nobody gets in. Staff away: crews do, and what staff do is left.
+	Access *HolidayAccess      `json:"access,omitempty"`
+	Day    calendar.Day        `json:"day"`
+	ID     *openapi_types.UUID `json:"id,omitempty"`
+	Name   string              `json:"name"`
 }
+
+// HolidayAccess Closed: nobody gets in. Staff away: crews do, and what staff do is left.
+type HolidayAccess string
 
 // HouseChange defines model for HouseChange.
 type HouseChange struct {
@@ -2835,25 +3209,47 @@ type IsolationSecured string
 
 // Job defines model for Job.
 type Job struct {
-	About     bool               `json:"about"`
-	Class     string             `json:"class"`
-	CoilID    openapi_types.UUID `json:"coil_id"`
-	CoilRole  CoilRole           `json:"coil_role"`
-	DaysLate  int                `json:"days_late"`
-	Due       calendar.Day       `json:"due"`
-	FirstLook bool               `json:"first_look"`
-	Kind      TaskKind           `json:"kind"`
-	Minutes   float64            `json:"minutes"`
-	Placement string             `json:"placement"`
-	Reasons   []Reason           `json:"reasons"`
-	Sides     []string           `json:"sides"`
+	About     bool                `json:"about"`
+	Class     string              `json:"class"`
+	CoilID    *openapi_types.UUID `json:"coil_id,omitempty"`
+	CoilRole  *CoilRole           `json:"coil_role,omitempty"`
+	DaysLate  int                 `json:"days_late"`
+	Due       calendar.Day        `json:"due"`
+	Ends      *string             `json:"ends,omitempty"`
+	FirstLook bool                `json:"first_look"`
+
+	// Key Which clock's job it is and which time it comes.
+	Key     string  `json:"key"`
+	Kind    JobKind `json:"kind"`
+	Minutes float64 `json:"minutes"`
+
+	// Needs Water, kit, people, what else it takes.
+	Needs     []string `json:"needs"`
+	People    int      `json:"people"`
+	Placement string   `json:"placement"`
+	Reasons   []Reason `json:"reasons"`
+	Riders    []Rider  `json:"riders"`
+	Sides     []string `json:"sides"`
+	Starts    *string  `json:"starts,omitempty"`
 
 	// State The soil expected today.
-	State  SoilState          `json:"state"`
-	Tag    string             `json:"tag"`
-	TaskID openapi_types.UUID `json:"task_id"`
-	UnitID openapi_types.UUID `json:"unit_id"`
+	State  SoilState           `json:"state"`
+	Tag    string              `json:"tag"`
+	TaskID *openapi_types.UUID `json:"task_id,omitempty"`
+	UnitID openapi_types.UUID  `json:"unit_id"`
+
+	// WaitingCost What doing it on this day costs for being late or early.
+	WaitingCost *float64 `json:"waiting_cost,omitempty"`
+
+	// WeekCost What a week more would cost.
+	WeekCost *float64 `json:"week_cost,omitempty"`
 }
+
+// JobKind defines model for JobKind.
+type JobKind string
+
+// JobSequence defines model for JobSequence.
+type JobSequence = round.Sequence
 
 // JoinInfo defines model for JoinInfo.
 type JoinInfo struct {
@@ -2879,13 +3275,21 @@ type LastClean struct {
 // LastCleanQuality defines model for LastCleanQuality.
 type LastCleanQuality string
 
-// LeftOut defines model for LeftOut.
-type LeftOut struct {
-	Jobs    []Job   `json:"jobs"`
-	Minutes float64 `json:"minutes"`
-	Reason  Reason  `json:"reason"`
-	Site    string  `json:"site"`
+// LoadLine defines model for LoadLine.
+type LoadLine struct {
+	Amount    float64             `json:"amount"`
+	CleanerID *openapi_types.UUID `json:"cleaner_id,omitempty"`
+	Kind      LoadLineKind        `json:"kind"`
+	Text      string              `json:"text"`
+	Unit      LoadLineUnit        `json:"unit"`
+	What      string              `json:"what"`
 }
+
+// LoadLineKind defines model for LoadLine.Kind.
+type LoadLineKind string
+
+// LoadLineUnit defines model for LoadLine.Unit.
+type LoadLineUnit string
 
 // Look defines model for Look.
 type Look struct {
@@ -2912,6 +3316,11 @@ type Mail struct {
 // MailStatus defines model for Mail.Status.
 type MailStatus string
 
+// MailTo defines model for MailTo.
+type MailTo struct {
+	To *string `json:"to,omitempty"`
+}
+
 // MethodAdvice defines model for MethodAdvice.
 type MethodAdvice = method.Advice
 
@@ -2932,6 +3341,19 @@ type MethodFacts = soil.Method
 
 // MixResult defines model for MixResult.
 type MixResult = method.MixResult
+
+// MonthLoad defines model for MonthLoad.
+type MonthLoad struct {
+	// DueMinutes Work that falls due in it; what is overdue counts in the first.
+	DueMinutes float64 `json:"due_minutes"`
+
+	// Month Its first day within the plan.
+	Month calendar.Day `json:"month"`
+
+	// PlannedMinutes Work planned in it.
+	PlannedMinutes float64 `json:"planned_minutes"`
+	ShiftMinutes   float64 `json:"shift_minutes"`
+}
 
 // Neighbour defines model for Neighbour.
 type Neighbour struct {
@@ -2955,6 +3377,18 @@ type NeighbourCoil struct {
 	// Times How many times as fast as class and factors say.
 	Times  float64            `json:"times"`
 	UnitID openapi_types.UUID `json:"unit_id"`
+}
+
+// NewAbsence defines model for NewAbsence.
+type NewAbsence struct {
+	From calendar.Day `json:"from"`
+
+	// People How many are away; left out
+	People *int    `json:"people,omitempty"`
+	Reason *string `json:"reason,omitempty"`
+
+	// To The last day.
+	To calendar.Day `json:"to"`
 }
 
 // NewBulkChange defines model for NewBulkChange.
@@ -3040,6 +3474,17 @@ type NewPerson struct {
 	SiteIds  *[]openapi_types.UUID `json:"site_ids,omitempty"`
 }
 
+// NewPlan defines model for NewPlan.
+type NewPlan struct {
+	// Iterations Searches so many steps instead of for a time.
+	Iterations *int `json:"iterations,omitempty"`
+
+	// Seconds How long to search; left out
+	Seconds *float64 `json:"seconds,omitempty"`
+	Seed    *int     `json:"seed,omitempty"`
+	Weeks   *int     `json:"weeks,omitempty"`
+}
+
 // NewReading defines model for NewReading.
 type NewReading struct {
 	Cause   *string             `json:"cause,omitempty"`
@@ -3064,15 +3509,6 @@ type NewRefrigerantTable struct {
 
 	// Csv Lines of temperature in °C, bubble and dew pressure in kPa absolute, under a header celsius,bubble_kpa,dew_kpa.
 	Csv string `json:"csv"`
-}
-
-// NewRound defines model for NewRound.
-type NewRound struct {
-	CrewID openapi_types.UUID `json:"crew_id"`
-	Day    calendar.Day       `json:"day"`
-
-	// TaskIds In the order of the stops.
-	TaskIds []openapi_types.UUID `json:"task_ids"`
 }
 
 // NewSavedFilter defines model for NewSavedFilter.
@@ -3180,26 +3616,40 @@ type NewWatchItem struct {
 
 // NextRound defines model for NextRound.
 type NextRound struct {
-	Crew   *string             `json:"crew,omitempty"`
-	CrewID *openapi_types.UUID `json:"crew_id,omitempty"`
-	Day    calendar.Day        `json:"day"`
+	Coils *int `json:"coils,omitempty"`
 
-	// DueThrough Work due up to this day is considered.
-	DueThrough   calendar.Day `json:"due_through"`
-	HoursMinutes float64      `json:"hours_minutes"`
-	LeftOut      []LeftOut    `json:"left_out"`
-	Minutes      float64      `json:"minutes"`
+	// Cold What stays behind for the cold.
+	Cold    *string           `json:"cold,omitempty"`
+	Crews   []PlanCrew        `json:"crews"`
+	HasPlan bool              `json:"has_plan"`
+	Load    []LoadLine        `json:"load"`
+	Round   *PlannedRound     `json:"round,omitempty"`
+	Stale   *bool             `json:"stale,omitempty"`
+	Today   calendar.Day      `json:"today"`
+	Version int               `json:"version"`
+	Waiting []WaitingDecision `json:"waiting"`
 
-	// PublishedRoundID The crew already has a round that day.
-	PublishedRoundID *openapi_types.UUID `json:"published_round_id,omitempty"`
-	Starts           string              `json:"starts"`
+	// WeekCost What leaving all of it for a week would cost.
+	WeekCost float64 `json:"week_cost"`
 
-	// StopMinutes Counted at every stop.
-	StopMinutes float64           `json:"stop_minutes"`
-	Stops       []Stop            `json:"stops"`
-	Today       calendar.Day      `json:"today"`
-	Waiting     []WaitingDecision `json:"waiting"`
+	// WeekCostMost The site where most of that is.
+	WeekCostMost *string `json:"week_cost_most,omitempty"`
 }
+
+// Notch defines model for Notch.
+type Notch struct {
+	Crew    string              `json:"crew"`
+	CrewID  *openapi_types.UUID `json:"crew_id,omitempty"`
+	Day     calendar.Day        `json:"day"`
+	Due     calendar.Day        `json:"due"`
+	Key     string              `json:"key"`
+	Kind    JobKind             `json:"kind"`
+	Minutes float64             `json:"minutes"`
+	Status  NotchStatus         `json:"status"`
+}
+
+// NotchStatus defines model for Notch.Status.
+type NotchStatus string
 
 // Observation defines model for Observation.
 type Observation struct {
@@ -3337,13 +3787,160 @@ type PlacementCard struct {
 	Occupied   bool                `json:"occupied"`
 	Setting    Setting             `json:"setting"`
 	WallBacked bool                `json:"wall_backed"`
+	Water      *PlacementCardWater `json:"water,omitempty"`
 }
+
+// PlacementCardWater defines model for PlacementCard.Water.
+type PlacementCardWater string
 
 // PlacementLine defines model for PlacementLine.
 type PlacementLine struct {
 	ID   openapi_types.UUID `json:"id"`
 	Name string             `json:"name"`
 }
+
+// Plan defines model for Plan.
+type Plan struct {
+	// Bound A sum that no plan can undercut.
+	Bound float64 `json:"bound"`
+
+	// Changes What moved against the plan before.
+	Changes []PlanChange `json:"changes"`
+
+	// ChangesCost What this plan costs more than the one before would have without what happened.
+	ChangesCost float64             `json:"changes_cost"`
+	Cost        PlanCost            `json:"cost"`
+	Crews       []PlanCrew          `json:"crews"`
+	Days        int                 `json:"days"`
+	GapShare    float64             `json:"gap_share"`
+	GreedyCost  PlanCost            `json:"greedy_cost"`
+	ID          *openapi_types.UUID `json:"id,omitempty"`
+	Iterations  int                 `json:"iterations"`
+	LeftOut     []PlannedLeftOut    `json:"left_out"`
+	MadeAt      *time.Time          `json:"made_at,omitempty"`
+	MadeBy      *string             `json:"made_by,omitempty"`
+	Months      []MonthLoad         `json:"months"`
+	Notes       []string            `json:"notes"`
+	Places      []PlanPlace         `json:"places"`
+	Rounds      []PlannedRound      `json:"rounds"`
+
+	// SavingShare How much cheaper than by due date.
+	SavingShare float64    `json:"saving_share"`
+	StaffJobs   []StaffJob `json:"staff_jobs"`
+
+	// Stale Something it rests on has changed since.
+	Stale   bool         `json:"stale"`
+	Start   calendar.Day `json:"start"`
+	Version int          `json:"version"`
+	Weeks   []WeekLoad   `json:"weeks"`
+}
+
+// PlanChange defines model for PlanChange.
+type PlanChange struct {
+	Kind JobKind `json:"kind"`
+	Tag  string  `json:"tag"`
+	Text string  `json:"text"`
+}
+
+// PlanCost defines model for PlanCost.
+type PlanCost = round.Cost
+
+// PlanCrew defines model for PlanCrew.
+type PlanCrew struct {
+	ID   openapi_types.UUID `json:"id"`
+	Lat  *float64           `json:"lat,omitempty"`
+	Lon  *float64           `json:"lon,omitempty"`
+	Name string             `json:"name"`
+}
+
+// PlanForecast defines model for PlanForecast.
+type PlanForecast struct {
+	LimitShare float64        `json:"limit_share"`
+	Load       []WeekLoad     `json:"load"`
+	Rounds     []JobSequence  `json:"rounds"`
+	Sites      []ForecastSite `json:"sites"`
+	Version    int            `json:"version"`
+	Weeks      []calendar.Day `json:"weeks"`
+}
+
+// PlanLock defines model for PlanLock.
+type PlanLock struct {
+	CrewID  openapi_types.UUID `json:"crew_id"`
+	Day     calendar.Day       `json:"day"`
+	Locked  bool               `json:"locked"`
+	Version int                `json:"version"`
+}
+
+// PlanMove defines model for PlanMove.
+type PlanMove struct {
+	CrewID *openapi_types.UUID `json:"crew_id,omitempty"`
+
+	// Day Left out
+	Day *calendar.Day `json:"day,omitempty"`
+	Key string        `json:"key"`
+}
+
+// PlanMoves defines model for PlanMoves.
+type PlanMoves struct {
+	Moves   []PlanMove `json:"moves"`
+	Version int        `json:"version"`
+}
+
+// PlanPlace defines model for PlanPlace.
+type PlanPlace struct {
+	Lat    *float64           `json:"lat,omitempty"`
+	Lon    *float64           `json:"lon,omitempty"`
+	Site   string             `json:"site"`
+	SiteID openapi_types.UUID `json:"site_id"`
+}
+
+// PlanProblem defines model for PlanProblem.
+type PlanProblem = round.Problem
+
+// PlanRun defines model for PlanRun.
+type PlanRun struct {
+	Cost   float64             `json:"cost"`
+	ID     *openapi_types.UUID `json:"id,omitempty"`
+	Note   string              `json:"note"`
+	Placed int                 `json:"placed"`
+	Share  float64             `json:"share"`
+	Status PlanRunStatus       `json:"status"`
+}
+
+// PlanRunStatus defines model for PlanRun.Status.
+type PlanRunStatus string
+
+// PlannedLeftOut defines model for PlannedLeftOut.
+type PlannedLeftOut struct {
+	Cost float64 `json:"cost"`
+	Job  Job     `json:"job"`
+	Site *string `json:"site,omitempty"`
+	Text string  `json:"text"`
+}
+
+// PlannedRound defines model for PlannedRound.
+type PlannedRound struct {
+	Back           string             `json:"back"`
+	Cost           float64            `json:"cost"`
+	Crew           string             `json:"crew"`
+	CrewID         openapi_types.UUID `json:"crew_id"`
+	Day            calendar.Day       `json:"day"`
+	DrivingMinutes float64            `json:"driving_minutes"`
+	Leaves         string             `json:"leaves"`
+	Locked         bool               `json:"locked"`
+
+	// Minutes Driving, stops and work.
+	Minutes         float64             `json:"minutes"`
+	OvertimeMinutes float64             `json:"overtime_minutes"`
+	RoundID         *openapi_types.UUID `json:"round_id,omitempty"`
+	ShiftMinutes    float64             `json:"shift_minutes"`
+	Status          PlannedRoundStatus  `json:"status"`
+	Stops           []Stop              `json:"stops"`
+	WorkMinutes     float64             `json:"work_minutes"`
+}
+
+// PlannedRoundStatus defines model for PlannedRound.Status.
+type PlannedRoundStatus string
 
 // Portfolio defines model for Portfolio.
 type Portfolio struct {
@@ -3516,6 +4113,36 @@ type Proposal struct {
 	Staircase Opinion             `json:"staircase"`
 }
 
+// Publication defines model for Publication.
+type Publication struct {
+	// Mail Mail each to its crew.
+	Mail    *bool     `json:"mail,omitempty"`
+	Rounds  []CrewDay `json:"rounds"`
+	Version int       `json:"version"`
+}
+
+// Purchase defines model for Purchase.
+type Purchase struct {
+	Buy    float64      `json:"buy"`
+	Cost   *float64     `json:"cost,omitempty"`
+	Kind   PurchaseKind `json:"kind"`
+	Needed float64      `json:"needed"`
+
+	// NeededBy The day it runs out.
+	NeededBy calendar.Day  `json:"needed_by"`
+	OnHand   float64       `json:"on_hand"`
+	OrderBy  *calendar.Day `json:"order_by,omitempty"`
+	Text     string        `json:"text"`
+	Unit     PurchaseUnit  `json:"unit"`
+	What     string        `json:"what"`
+}
+
+// PurchaseKind defines model for Purchase.Kind.
+type PurchaseKind string
+
+// PurchaseUnit defines model for Purchase.Unit.
+type PurchaseUnit string
+
 // RateFrom Where a rate comes from. Class and site factors alone, peers, or the side's own findings.
 type RateFrom string
 
@@ -3574,24 +4201,37 @@ type ReportMail struct {
 	To string `json:"to"`
 }
 
+// Rider defines model for Rider.
+type Rider struct {
+	Kind    JobKind             `json:"kind"`
+	Minutes float64             `json:"minutes"`
+	TaskID  *openapi_types.UUID `json:"task_id,omitempty"`
+
+	// Text Why it rides along.
+	Text string `json:"text"`
+}
+
 // Role defines model for Role.
 type Role string
 
 // Round defines model for Round.
 type Round struct {
-	Cautions     []string           `json:"cautions"`
-	Crew         string             `json:"crew"`
-	Day          calendar.Day       `json:"day"`
-	Deferral     string             `json:"deferral"`
-	HoursMinutes float64            `json:"hours_minutes"`
-	ID           openapi_types.UUID `json:"id"`
-	Minutes      float64            `json:"minutes"`
-	PublishedAt  time.Time          `json:"published_at"`
-	PublishedBy  string             `json:"published_by"`
-	Sequence     int                `json:"sequence"`
-	Starts       string             `json:"starts"`
-	Status       RoundStatus        `json:"status"`
-	Stops        []Stop             `json:"stops"`
+	Back           string             `json:"back"`
+	Cautions       []string           `json:"cautions"`
+	Crew           string             `json:"crew"`
+	Day            calendar.Day       `json:"day"`
+	Deferral       string             `json:"deferral"`
+	DrivingMinutes float64            `json:"driving_minutes"`
+	HoursMinutes   float64            `json:"hours_minutes"`
+	ID             openapi_types.UUID `json:"id"`
+	Load           []LoadLine         `json:"load"`
+	Minutes        float64            `json:"minutes"`
+	PublishedAt    time.Time          `json:"published_at"`
+	PublishedBy    string             `json:"published_by"`
+	Sequence       int                `json:"sequence"`
+	Starts         string             `json:"starts"`
+	Status         RoundStatus        `json:"status"`
+	Stops          []Stop             `json:"stops"`
 }
 
 // RoundStatus defines model for Round.Status.
@@ -3886,6 +4526,15 @@ type SprayerChoice struct {
 	WaterParts float64            `json:"water_parts"`
 }
 
+// StaffJob defines model for StaffJob.
+type StaffJob struct {
+	Due  calendar.Day `json:"due"`
+	Kind JobKind      `json:"kind"`
+	Site string       `json:"site"`
+	Tag  string       `json:"tag"`
+	Text string       `json:"text"`
+}
+
 // StandOff defines model for StandOff.
 type StandOff = method.StandOff
 
@@ -3967,15 +4616,21 @@ type StockMove struct {
 
 // Stop defines model for Stop.
 type Stop struct {
-	AccessNote string             `json:"access_note"`
-	Address    string             `json:"address"`
-	Contact    string             `json:"contact"`
-	Jobs       []Job              `json:"jobs"`
-	Minutes    float64            `json:"minutes"`
-	Reasons    []Reason           `json:"reasons"`
-	Site       string             `json:"site"`
-	SiteID     openapi_types.UUID `json:"site_id"`
-	Windows    []Window           `json:"windows"`
+	AccessNote   string  `json:"access_note"`
+	Address      string  `json:"address"`
+	Arrive       string  `json:"arrive"`
+	Contact      string  `json:"contact"`
+	DriveMinutes float64 `json:"drive_minutes"`
+	Jobs         []Job   `json:"jobs"`
+
+	// Latest The latest it can be arrived at so that all that follows still fits.
+	Latest  string             `json:"latest"`
+	Leave   string             `json:"leave"`
+	Minutes float64            `json:"minutes"`
+	Reasons []Reason           `json:"reasons"`
+	Site    string             `json:"site"`
+	SiteID  openapi_types.UUID `json:"site_id"`
+	Windows []Window           `json:"windows"`
 }
 
 // SupersededProposal defines model for SupersededProposal.
@@ -4419,6 +5074,9 @@ type WatchSeen struct {
 	State string       `json:"state"`
 }
 
+// WeekLoad defines model for WeekLoad.
+type WeekLoad = round.WeekLoad
+
 // Window defines model for Window.
 type Window struct {
 	Ends   string     `json:"ends"`
@@ -4435,14 +5093,17 @@ type WindowKind string
 
 // WindowCard defines model for WindowCard.
 type WindowCard struct {
-	Ends     string              `json:"ends"`
-	From     *calendar.Day       `json:"from,omitempty"`
-	ID       *openapi_types.UUID `json:"id,omitempty"`
-	Kind     WindowCardKind      `json:"kind"`
-	Note     string              `json:"note"`
-	Starts   string              `json:"starts"`
-	To       *calendar.Day       `json:"to,omitempty"`
-	Weekdays []int               `json:"weekdays"`
+	Ends string              `json:"ends"`
+	From *calendar.Day       `json:"from,omitempty"`
+	ID   *openapi_types.UUID `json:"id,omitempty"`
+	Kind WindowCardKind      `json:"kind"`
+	Note string              `json:"note"`
+
+	// Placement The one placement it is for, by name; left out, all of the site.
+	Placement *string       `json:"placement,omitempty"`
+	Starts    string        `json:"starts"`
+	To        *calendar.Day `json:"to,omitempty"`
+	Weekdays  []int         `json:"weekdays"`
 }
 
 // WindowCardKind defines model for WindowCard.Kind.
@@ -4561,6 +5222,20 @@ type GetNextRoundParams struct {
 	Day    *calendar.Day       `form:"day,omitempty" json:"day,omitempty"`
 }
 
+// ExportPlanParams defines parameters for ExportPlan.
+type ExportPlanParams struct {
+	Format ExportPlanParamsFormat `form:"format" json:"format"`
+}
+
+// ExportPlanParamsFormat defines parameters for ExportPlan.
+type ExportPlanParamsFormat string
+
+// PublishRoundsParams defines parameters for PublishRounds.
+type PublishRoundsParams struct {
+	// IdempotencyKey Made by the sender; the same request sent again gets the same answer and is done once.
+	IdempotencyKey IdempotencyKey `json:"Idempotency-Key"`
+}
+
 // GetPortfolioParams defines parameters for GetPortfolio.
 type GetPortfolioParams struct {
 	Q        *string                   `form:"q,omitempty" json:"q,omitempty"`
@@ -4594,12 +5269,6 @@ type GetPortfolioSummaryParams struct {
 
 // GetPortfolioSummaryParamsStatus defines parameters for GetPortfolioSummary.
 type GetPortfolioSummaryParamsStatus string
-
-// PublishRoundParams defines parameters for PublishRound.
-type PublishRoundParams struct {
-	// IdempotencyKey Made by the sender; the same request sent again gets the same answer and is done once.
-	IdempotencyKey IdempotencyKey `json:"Idempotency-Key"`
-}
 
 // SearchParams defines parameters for Search.
 type SearchParams struct {
@@ -4635,6 +5304,12 @@ type AddCrewJSONRequestBody = CrewCard
 // SaveCrewJSONRequestBody defines body for SaveCrew for application/json ContentType.
 type SaveCrewJSONRequestBody = CrewCard
 
+// AddAbsenceJSONRequestBody defines body for AddAbsence for application/json ContentType.
+type AddAbsenceJSONRequestBody = NewAbsence
+
+// SendDigestJSONRequestBody defines body for SendDigest for application/json ContentType.
+type SendDigestJSONRequestBody = MailTo
+
 // ScoreGraderJSONRequestBody defines body for ScoreGrader for application/json ContentType.
 type ScoreGraderJSONRequestBody = GraderScores
 
@@ -4662,6 +5337,18 @@ type AddPersonJSONRequestBody = NewPerson
 // SavePersonJSONRequestBody defines body for SavePerson for application/json ContentType.
 type SavePersonJSONRequestBody = PersonChange
 
+// StartPlanJSONRequestBody defines body for StartPlan for application/json ContentType.
+type StartPlanJSONRequestBody = NewPlan
+
+// LockPlanJSONRequestBody defines body for LockPlan for application/json ContentType.
+type LockPlanJSONRequestBody = PlanLock
+
+// MovePlanJSONRequestBody defines body for MovePlan for application/json ContentType.
+type MovePlanJSONRequestBody = PlanMoves
+
+// PublishRoundsJSONRequestBody defines body for PublishRounds for application/json ContentType.
+type PublishRoundsJSONRequestBody = Publication
+
 // SavePracticeJSONRequestBody defines body for SavePractice for application/json ContentType.
 type SavePracticeJSONRequestBody = PracticeChange
 
@@ -4677,8 +5364,8 @@ type DecideProposalJSONRequestBody = Decision
 // ImportRefrigerantTableJSONRequestBody defines body for ImportRefrigerantTable for application/json ContentType.
 type ImportRefrigerantTableJSONRequestBody = NewRefrigerantTable
 
-// PublishRoundJSONRequestBody defines body for PublishRound for application/json ContentType.
-type PublishRoundJSONRequestBody = NewRound
+// MailRoundJSONRequestBody defines body for MailRound for application/json ContentType.
+type MailRoundJSONRequestBody = MailTo
 
 // SaveFilterJSONRequestBody defines body for SaveFilter for application/json ContentType.
 type SaveFilterJSONRequestBody = NewSavedFilter

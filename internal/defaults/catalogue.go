@@ -151,6 +151,15 @@ var Rates = []Rate{
 	{"call_out", "Call-out, goods included", "each", 450},
 	{"over_limit", "A coil over the limit", "per day", .5},
 	{"co2e", "Greenhouse gas of electricity", "kg CO2e per kWh", .25},
+	{"vehicle", "A vehicle on the road", "per hour", 18},
+	{"overtime", "Overtime, on top", "per hour", 24},
+	{"stop", "Lost at every stop", "minutes", 20},
+	{"hand_back", "Handing a place back before its window ends", "minutes", 10},
+	{"speed", "Speed on the road", "km/h", 35},
+	{"road_factor", "Road against straight line", "times", 1.3},
+	{"move_published", "Moving what was published", "each", 40},
+	{"late_day", "A job past its day", "per day", .5},
+	{"cap_missed", "A hard cap passed", "each", 500},
 }
 
 // Cautions are the usual ones, in the order of the work (common practice, no source).

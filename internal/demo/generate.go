@@ -24,6 +24,9 @@ import (
 // seed of everything that is drawn.
 const seed = 20260304
 
+// planSteps are what the demonstration's plan is searched for.
+const planSteps = 600
+
 // How the invented truth lies about what class and factors suggest: half as fast in the middle, with the
 // scatter of a grader's eye in log load and of a unit's rate in log rate.
 const (
@@ -88,7 +91,11 @@ func (g *generator) begin(ctx context.Context) error {
 		g.people[name] = added.Person.PersonID
 	}
 	for _, c := range crews {
-		card := contract.CrewCard{Name: c.name}
+		kit := []string{"ladder", "brush and vacuum", "tank sprayer"}
+		card := contract.CrewCard{
+			Name: c.name, People: &c.people, TankL: &c.tankL, Skills: &c.skills, Kit: &kit, OvertimeMinutes: new(45),
+			Mail: text(strings.ToLower(strings.ReplaceAll(c.name, " ", "-")) + "@hallvik.example"),
+		}
 		for day := 1; day <= 5; day++ {
 			card.Hours = append(card.Hours, contract.CrewHours{Weekday: day, Starts: c.starts, Minutes: c.minutes})
 		}
@@ -139,12 +146,41 @@ func (g *generator) run(ctx context.Context) (err error) {
 			g.units = append(g.units, row)
 		}
 	}
-	for _, step := range []func(context.Context) error{g.describeSites, g.stock, g.addFactors, g.describeUnits, g.liveAll, g.remark, g.tick, g.watch, g.complain} {
+	for _, step := range []func(context.Context) error{g.describeSites, g.stock, g.addFactors, g.describeUnits, g.liveAll, g.remark, g.tick, g.watch, g.complain, g.photograph, g.baseCrews} {
 		if err := step(ctx); err != nil {
 			return err
 		}
 	}
-	return g.photograph(ctx)
+	return g.plan(ctx)
+}
+
+// plan plans the coming weeks: so many steps, not so long a time, so that the demonstration is the same everywhere.
+func (g *generator) plan(ctx context.Context) error {
+	_, err := g.svc.MakePlan(ctx, g.manager, contract.NewPlan{Iterations: new(planSteps), Seed: new(7)})
+	return err
+}
+
+// baseCrews says where crews start from, which the register has to know first.
+func (g *generator) baseCrews(ctx context.Context) error {
+	site := map[string]uuid.UUID{}
+	for _, x := range g.sites {
+		site[x.Name] = x.ID
+	}
+	records, err := g.svc.Crews(ctx, g.manager)
+	if err != nil {
+		return err
+	}
+	for _, r := range records {
+		for _, c := range crews {
+			if c.name == r.Card.Name {
+				r.Card.BaseSiteID = new(site[c.base])
+			}
+		}
+		if _, err := g.svc.SaveCrew(ctx, g.manager, &r.ID, r.Card); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // describeSites fills in what the register file does not say of the sites.
@@ -163,6 +199,13 @@ func (g *generator) describeSites(ctx context.Context) error {
 		card.Mail = text(strings.ToLower(in.code) + "@hallvik.example")
 		card.Power, card.AccessNote, card.Lat, card.Lon = &in.power, &in.access, &in.lat, &in.lon
 		card.Windows, card.Holidays = &in.windows, &in.holidays
+		for i, p := range *card.Placements {
+			water := contract.PlacementCardWaterYes
+			if dry[p.Name] {
+				water = contract.PlacementCardWaterNo
+			}
+			(*card.Placements)[i].Water = &water
+		}
 		if _, err := g.svc.SaveSite(ctx, g.manager, line.ID, contract.SiteChange{Version: record.Version, Card: card}); err != nil {
 			return fmt.Errorf("%s: %w", line.Name, err)
 		}
@@ -546,7 +589,7 @@ func (g *generator) dose(t *contract.VisitTreatment, habit habitOf, litres float
 			parts := habit.waterParts
 			t.WaterParts = &parts
 		}
-		t.Amount = &contract.Amount{Value: math.Round(100*litres*(.8+.4*g.random.Float64())) / 100, Unit: contract.L}
+		t.Amount = &contract.Amount{Value: math.Round(100*litres*(.8+.4*g.random.Float64())) / 100, Unit: contract.AmountUnitL}
 		t.EndPoints = &[]contract.EndPoint{contract.ClearRunOff, contract.LightThroughAll}
 	}
 }

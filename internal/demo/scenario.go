@@ -25,13 +25,19 @@ var Organisation = service.NewOrganisation{Name: "Hallvik Harbour Trust", Zone: 
 //go:embed register.csv
 var Register []byte
 
-// crew is an invented crew with its hours from Monday to Friday.
+// crew is an invented crew with its hours from Monday to Friday, its people, and what its vehicle carries.
 type crew struct {
-	name, starts string
-	minutes      int
+	name, starts, base string
+	minutes, people    int
+	tankL              float64
+	skills             []string
 }
 
-var crews = []crew{{"Crew Tern", "07:30", 450}, {"Crew Eider", "07:00", 450}, {"Crew Gannet", "06:00", 420}}
+var crews = []crew{
+	{"Crew Tern", "07:30", "Harbour Office", 450, 2, 80, []string{"roof edge"}},
+	{"Crew Eider", "07:00", "Harbour Office", 450, 1, 40, nil},
+	{"Crew Gannet", "06:00", "Fish Auction Hall", 420, 1, 40, nil},
+}
 
 // Crews whose members appear in visits. Gannet pours far more than was planned.
 const (
@@ -45,6 +51,21 @@ func text(s string) *string { return &s }
 
 func window(kind contract.WindowCardKind, starts, ends, note string, weekdays ...int) contract.WindowCard {
 	return contract.WindowCard{Kind: kind, Weekdays: weekdays, Starts: starts, Ends: ends, Note: note}
+}
+
+// at ties a window to one placement.
+func at(placement string, w contract.WindowCard) contract.WindowCard {
+	w.Placement = &placement
+	return w
+}
+
+// staffAway are days on which the staff are away and crews have the place to themselves.
+func staffAway(from string, days int, name string) (out []contract.Holiday) {
+	away := contract.HolidayAccessStaffAway
+	for d := range days {
+		out = append(out, contract.Holiday{Day: calendar.MustParse(from).Add(d), Name: name, Access: &away})
+	}
+	return out
 }
 
 func holiday(day, name string) contract.Holiday {
@@ -65,7 +86,7 @@ var sites = map[string]siteOf{
 		water: "tap in the café; none on the roof", power: "230 V in the hall", access: "The hall is free between sailings only.",
 		lat: 61.447, lon: 4.598,
 		windows: []contract.WindowCard{
-			window("allowed", "11:40", "13:10", "waiting hall, between sailings", 0, 1, 2, 3, 4, 5, 6),
+			at("Waiting hall", window("allowed", "11:40", "13:10", "between sailings", 0, 1, 2, 3, 4, 5, 6)),
 			window("open", "05:30", "22:30", "", 0, 1, 2, 3, 4, 5, 6),
 		},
 	},
@@ -82,14 +103,16 @@ var sites = map[string]siteOf{
 	"Crew Canteen": {
 		code: "CC", address: "3 Mess Road", contact: "kitchen lead", keys: "cellar key with the kitchen lead", water: "kitchen tap",
 		power: "230 V, kitchen", access: "No floor drain in the kitchen: catch all water.", lat: 61.420, lon: 4.624,
-		windows:  []contract.WindowCard{window("open", "10:30", "14:30", "be out of the kitchen by 10:00", 1, 2, 3, 4, 5, 6)},
-		holidays: []contract.Holiday{holiday("2025-12-24", "Winter break begins"), holiday("2026-04-03", "Spring break")},
+		windows:  []contract.WindowCard{window("blackout", "10:00", "14:30", "the kitchen works", 1, 2, 3, 4, 5, 6)},
+		holidays: append([]contract.Holiday{holiday("2025-12-24", "Winter break begins")}, staffAway("2026-03-30", 8, "Spring break")...),
 	},
 	"Maritime Museum": {
 		code: "MM", address: "9 Customs Steps", contact: "house steward", keys: "steward lets in", water: "tap in the courtyard", power: "230 V, galleries",
 		access: "Galleries are kept at 20 °C and 50 %; ask before a unit is stopped.", lat: 61.431, lon: 4.640,
 		windows: []contract.WindowCard{
-			window("quiet", "10:00", "16:00", "galleries are silent", 0, 2, 3, 4, 5, 6), window("open", "10:00", "17:00", "", 0, 2, 3, 4, 5, 6),
+			at("Upper gallery", window("quiet", "10:00", "16:00", "galleries are silent", 0, 1, 2, 3, 4, 5, 6)),
+			at("Lower gallery", window("quiet", "10:00", "16:00", "galleries are silent", 0, 1, 2, 3, 4, 5, 6)),
+			window("open", "07:00", "17:00", "the steward lets in", 1, 2, 3, 4, 5, 6),
 		},
 	},
 	"Net Loft Workshops": {
@@ -111,6 +134,9 @@ var sites = map[string]siteOf{
 		lat: 61.458, lon: 4.557, windows: []contract.WindowCard{window("allowed", "10:30", "14:30", "between guests", 0, 1, 2, 3, 4, 5, 6)},
 	},
 }
+
+// dry are the placements without a tap.
+var dry = map[string]bool{"Pilot tower roof": true, "Terminal roof": true, "Shed roof": true, "Compressor house": true, "Blasting shed annexe": true}
 
 // factorAt puts a factor to work at a site or placement.
 type factorAt struct {
@@ -236,7 +262,7 @@ var remarks = []remark{
 
 // accessOf is how some units are got at.
 var accessOf = map[string]contract.AccessCard{
-	"HO-PU-1": {IsolationPoint: "disconnect on the tower landing", IsolationKind: "disconnect", Panels: "two side panels", Fixings: "10 screws, 8 mm", People: 2, Hazards: "roof edge; no water up here; fixed ladder"},
+	"HO-PU-1": {IsolationPoint: "disconnect on the tower landing", IsolationKind: "disconnect", Panels: "two side panels", Fixings: "10 screws, 8 mm", People: 2, Hazards: "roof edge; no water up here; fixed ladder", Skill: text("roof edge")},
 	"FA-IM-2": {IsolationPoint: "plug behind the machine", IsolationKind: "plug", Panels: "front grille", Fixings: "2 screws", People: 1, Hazards: "wet floor, forklifts"},
 	"NL-CU-2": {IsolationPoint: "disconnect on the wall, left", IsolationKind: "disconnect", Panels: "top with fan, three guards", Fixings: "14 screws, hex 8 mm", People: 1, Hazards: "sharp guards; cable tray on the seaward side"},
 	"FN-CA-1": {IsolationPoint: "breaker 14, ticket office", IsolationKind: "breaker", Panels: "ceiling grille", Fixings: "4 clips", People: 1, Hazards: "public below: tape off"},

@@ -191,7 +191,7 @@ func (w *bulkWork) setDays(u store.Unit, task store.Task, days int, why string) 
 			return w.t.SetTaskInterval(task, days)
 		}
 		change := store.IntervalChange{
-			OrganisationID: w.t.Org, ID: store.NewID(), TaskID: task.ID, FromDays: task.EveryDays, ToDays: days, School: string(contract.Own),
+			OrganisationID: w.t.Org, ID: store.NewID(), TaskID: task.ID, FromDays: task.EveryDays, ToDays: days, School: string(contract.SchoolOwn),
 			Reason: why, AccountID: &w.a.AccountID, At: w.s.stamp(),
 		}
 		return errors.Join(w.t.SetTaskInterval(task, days), w.t.CloseProposals([]uuid.UUID{task.ID}, "overridden", w.s.stamp()), store.Insert(w.t, change))

@@ -44,10 +44,10 @@ func TestOneOfManyPublishesTheDay(t *testing.T) {
 	h := newHouse(t)
 	h.crew("Crew A", 120, 1, 2, 3, 4, 5)
 	h.unit("IM-1", "ice_machine", "2026-01-20")
+	h.planned()
 	n := h.next()
-	req := contract.NewRound{CrewID: *n.CrewID, Day: n.Day, TaskIds: tasksOf(n)}
 	assert.Equal(t, 1, at(t, 6, func() error {
-		_, err := h.svc.PublishRound(h.ctx, h.manager, store.NewID(), req)
+		_, err := h.svc.PublishRounds(h.ctx, h.manager, store.NewID(), publication(n.Version, *n.Round))
 		return err
 	}))
 	rounds, err := h.svc.Rounds(h.ctx, h.manager)
@@ -55,24 +55,19 @@ func TestOneOfManyPublishesTheDay(t *testing.T) {
 	assert.Len(t, rounds, 1)
 }
 
-// Two crews on one day: whoever comes second finds the work taken.
-func TestNoTwoRoundsCarryTheSameWork(t *testing.T) {
+// Two managers at once: whoever comes second is told, and nothing of theirs is stored.
+func TestOneOfManyMovesANotch(t *testing.T) {
 	h := newHouse(t)
-	for _, name := range []string{"Crew A", "Crew B", "Crew C"} {
-		h.crew(name, 120, 1, 2, 3, 4, 5)
-	}
+	h.crew("Crew A", 120, 1, 2, 3, 4, 5)
 	h.unit("IM-1", "ice_machine", "2026-01-20")
-	cat, err := h.svc.Catalogue(h.ctx, h.manager)
-	require.NoError(t, err)
-	n := h.next()
-	turn := make(chan contract.Choice, 3)
-	for _, c := range cat.Crews {
-		turn <- c
-	}
-	assert.Equal(t, 1, at(t, 3, func() error {
-		_, err := h.svc.PublishRound(h.ctx, h.manager, store.NewID(), contract.NewRound{CrewID: (<-turn).ID, Day: n.Day, TaskIds: tasksOf(n)})
+	p := h.planned()
+	j, r, _ := jobNamed(p, "IM-1", contract.JobKindLight)
+	day := r.Day.Add(5)
+	assert.Equal(t, 1, at(t, 5, func() error {
+		_, err := h.svc.MovePlan(h.ctx, h.manager, contract.PlanMoves{Version: p.Version, Moves: []contract.PlanMove{{Key: j.Key, Day: &day}}})
 		return err
 	}))
+	assert.Equal(t, p.Version+1, h.next().Version)
 }
 
 func TestOneOfManyAnswersAProposal(t *testing.T) {
@@ -137,15 +132,14 @@ func TestChangesLeaveATrail(t *testing.T) {
 	h.submit(h.visit(u, "2026-02-10", contract.TaskKindLight, 4, 0, contract.FaceLook))
 	_, err = h.svc.SetInterval(h.ctx, h.manager, task(u, contract.TaskKindLight).TaskID, contract.OwnInterval{Days: 20, Reason: "fair"})
 	require.NoError(t, err)
-	n := h.next()
-	r, err := h.svc.PublishRound(h.ctx, h.manager, store.NewID(), contract.NewRound{CrewID: *n.CrewID, Day: n.Day, TaskIds: tasksOf(n)})
-	require.NoError(t, err)
+	h.planned()
+	r := h.publish(*h.next().Round)[0]
 	_, err = h.svc.WithdrawRound(h.ctx, h.manager, r.ID)
 	require.NoError(t, err)
 	var trail []string
 	require.NoError(t, h.store.DB.Raw("SELECT entity || ' ' || action FROM audit ORDER BY id").Scan(&trail).Error)
 	assert.Equal(t, []string{
-		"crew added", "unit added", "unit factor added", "visit submitted", "unit interval set", "round published", "round withdrawn",
+		"crew added", "unit added", "unit factor added", "visit submitted", "unit interval set", "plan made", "round published", "plan published", "round withdrawn",
 	}, trail)
 	var byTechnician int64
 	require.NoError(t, h.store.DB.Raw("SELECT count(*) FROM audit WHERE account_id = ?", h.technician.AccountID).Scan(&byTechnician).Error)

@@ -233,6 +233,7 @@ type taskDossier struct {
 	ahead    outlooks
 	wait     float64 // price of a week beyond the due day
 	setBy    string  // the school that set the interval in force
+	coreSeen bool    // somebody looked through the core lately
 }
 
 // site and placement where the unit stands on a day; the last stay when none covers it.
@@ -574,7 +575,7 @@ func (r *register) taskDossier(d dossier, coil coilDossier, t store.Task) (taskD
 	for _, c := range r.caps[t.ID] {
 		in.Caps = append(in.Caps, interval.Cap{Kind: interval.CapKind(c.Kind), MostDays: value(c.MostDays), TimesAYear: value(c.TimesAYear), Note: c.Note})
 	}
-	task.ahead = r.ahead(d, coil, t, due.Day, covered)
+	task.ahead, task.coreSeen = r.ahead(d, coil, t, due.Day, covered), seen
 	if task.ahead.known {
 		in.Outlook, in.OverNow = &task.ahead.after, task.ahead.overNow()
 	}
@@ -584,7 +585,7 @@ func (r *register) taskDossier(d dossier, coil coilDossier, t store.Task) (taskD
 	}
 	task.wait = task.ahead.waitWeek(task.result.Best, due.Day.Sub(d.today))
 	task.evidence = evidenceOf(in, coil)
-	task.setBy = string(contract.Habit)
+	task.setBy = string(contract.SchoolHabit)
 	if changes := r.changes[t.ID]; len(changes) > 0 {
 		task.setBy = changes[0].School
 	}

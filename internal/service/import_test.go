@@ -158,7 +158,7 @@ func TestExportGivesTheSameFileBack(t *testing.T) {
 	u := h.unit("CU-1", "outdoor_condensing", "2025-03-04")
 	h.unit("RI-1", "reach_in", "")
 	v := h.visit(u, "2026-03-01", contract.TaskKindDeep, 3, 1, contract.LightThrough)
-	amount := contract.Amount{Value: 12.5, Unit: contract.UsFlOz}
+	amount := contract.Amount{Value: 12.5, Unit: contract.AmountUnitUsFlOz}
 	v.Coils[0].Treatments[0].MethodID = h.method("foam_rinse")
 	v.Coils[0].Treatments[0].CleanerID, v.Coils[0].Treatments[0].Amount = ptr(h.cat.Cleaners[4].ID), &amount
 	v.Coils[0].Sides[1].SoilIds = ptr([]uuid.UUID{h.soil("leaf_grass"), h.soil("dust")})

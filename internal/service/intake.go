@@ -105,7 +105,7 @@ func (in *intake) place(u newUnit) (store.Placement, error) {
 	key := placeKey{site.ID, strings.ToLower(u.placement)}
 	p, ok := in.placements[key]
 	if !ok {
-		p = store.Placement{OrganisationID: in.Org, ID: store.NewID(), SiteID: site.ID, Name: u.placement, Setting: u.setting}
+		p = store.Placement{OrganisationID: in.Org, ID: store.NewID(), SiteID: site.ID, Name: u.placement, Setting: u.setting, Water: "unstated"}
 		if p.Setting == "" {
 			p.Setting = "unstated"
 		}

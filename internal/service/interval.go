@@ -64,7 +64,7 @@ func (s *Service) DecideProposal(ctx context.Context, a Actor, id uuid.UUID, req
 			if err := checkOwn(value(req.Days), change.Reason); err != nil {
 				return err
 			}
-			status, change.ToDays, change.School = "overridden", value(req.Days), string(contract.Own)
+			status, change.ToDays, change.School = "overridden", value(req.Days), string(contract.SchoolOwn)
 		}
 		if err := t.CloseProposals([]uuid.UUID{p.TaskID}, status, s.stamp()); err != nil {
 			return err
@@ -79,7 +79,7 @@ func (s *Service) SetInterval(ctx context.Context, a Actor, task uuid.UUID, req 
 	if err := a.only(contract.RoleManager); err != nil {
 		return contract.IntervalChange{}, err
 	}
-	change := store.IntervalChange{ToDays: req.Days, School: string(contract.Own), Reason: strings.TrimSpace(req.Reason)}
+	change := store.IntervalChange{ToDays: req.Days, School: string(contract.SchoolOwn), Reason: strings.TrimSpace(req.Reason)}
 	if err := checkOwn(req.Days, change.Reason); err != nil {
 		return contract.IntervalChange{}, err
 	}

@@ -21,7 +21,7 @@ func TestAHeavyFindingProposesAShorterInterval(t *testing.T) {
 	u = h.look(u.ID)
 	p := task(u, contract.TaskKindLight).Proposal
 	require.NotNil(t, p.ID)
-	assert.Equal(t, contract.Staircase, p.School)
+	assert.Equal(t, contract.SchoolStaircase, p.School)
 	assert.Equal(t, "Front: found Blanket after 40 d. Two or more grades over the limit: 40 d × 0.5 = 20 d.", p.Staircase.Reasons[0].Text)
 
 	change, err := h.svc.DecideProposal(h.ctx, h.manager, *p.ID, contract.Decision{Accept: true})
@@ -50,7 +50,7 @@ func TestOverridingNeedsAReason(t *testing.T) {
 	assert.Contains(t, fields(t, err), "/days")
 	change, err := h.svc.DecideProposal(h.ctx, h.manager, id, contract.Decision{Accept: false, Days: &days, Reason: &why})
 	require.NoError(t, err)
-	assert.Equal(t, contract.Own, change.School)
+	assert.Equal(t, contract.SchoolOwn, change.School)
 	assert.Equal(t, why, change.Reason)
 	assert.Nil(t, task(h.look(u.ID), contract.TaskKindLight).Proposal.ID)
 }
@@ -98,7 +98,7 @@ func TestFactorsShortenTheHabitOnTheirDays(t *testing.T) {
 	after := h.look(u.ID)
 	assert.InDelta(t, 4.561, after.Factor, .001, "4 × √1.3")
 	p := task(after, contract.TaskKindDeep).Proposal
-	assert.Equal(t, contract.Habit, p.School)
+	assert.Equal(t, contract.SchoolHabit, p.School)
 	assert.Equal(t, 35, p.Days, "182 / 4.56 = 39.9, in whole weeks")
 	assert.Greater(t, *after.Coils[0].Sides[0].State.BlockedShare, *u.Coils[0].Sides[0].State.BlockedShare)
 	assert.Equal(t, "Grease", after.Coils[0].Sides[0].Soil)

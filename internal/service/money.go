@@ -1,6 +1,8 @@
 package service
 
 import (
+	"github.com/google/uuid"
+
 	"nextround/core/heat"
 	"nextround/core/reason"
 	"nextround/core/soil"
@@ -59,6 +61,9 @@ type work struct {
 	usual    bool
 	minutes  float64
 	material float64
+	// cleaner that was used last, and the litres it took on average; nil where it is dry or was never done.
+	cleaner *store.Cleaner
+	litres  float64
 }
 
 // assumedMethod is how a clean is taken to be done where it never was (common practice).
@@ -84,14 +89,18 @@ func (r *register) usualWork(d dossier, c store.Coil, kind string, family soil.F
 		out.minutes = float64(d.class.LightMinutes)
 	}
 	out.direction = soil.Against
+	used := map[uuid.UUID][]float64{}
 	for _, v := range r.visits[d.unit.ID] {
 		for _, t := range r.treatments[v.ID] {
 			if t.CoilID != c.ID || t.Work != kind {
 				continue
 			}
 			out.method, out.direction, out.usual, out.material = r.method[t.MethodID], soil.Direction(t.Direction), true, 0
+			out.cleaner = nil
 			if t.AmountL != nil && t.CleanerID != nil {
 				k := r.cleaner[*t.CleanerID]
+				used[k.ID] = append(used[k.ID], *t.AmountL)
+				out.cleaner = &k
 				if pack := value(k.PackL); pack > 0 {
 					out.material = *t.AmountL * value(k.PackPrice) / pack
 				}
@@ -104,6 +113,12 @@ func (r *register) usualWork(d dossier, c store.Coil, kind string, family soil.F
 			if m.Code == code {
 				out.method = m
 			}
+		}
+	}
+	if out.cleaner != nil {
+		amounts := used[out.cleaner.ID]
+		for _, l := range amounts {
+			out.litres += l / float64(len(amounts))
 		}
 	}
 	out.removal = r.removal[out.method.ID].Removal(family, out.direction)

@@ -9,7 +9,6 @@ import (
 	"errors"
 	"fmt"
 	"regexp"
-	"sort"
 	"strings"
 	"time"
 
@@ -368,83 +367,4 @@ func (s *Service) UseLink(ctx context.Context, token, password string) (Actor, e
 		return Actor{}, err
 	}
 	return s.Actor(ctx, m.Account.ID)
-}
-
-// Crews lists the crews with their hours.
-func (s *Service) Crews(ctx context.Context, a Actor) ([]contract.CrewRecord, error) {
-	t := s.tenant(ctx, a)
-	crews, err := store.All[store.Crew](t, "name")
-	if err != nil {
-		return nil, err
-	}
-	hours, err := store.All[store.CrewHours](t, "crew_id, weekday")
-	if err != nil {
-		return nil, err
-	}
-	of := store.By(hours, func(h store.CrewHours) uuid.UUID { return h.CrewID })
-	out := []contract.CrewRecord{}
-	for _, c := range crews {
-		r := contract.CrewRecord{ID: c.ID, Card: contract.CrewCard{Name: c.Name, Hours: []contract.CrewHours{}}}
-		for _, h := range of[c.ID] {
-			r.Card.Hours = append(r.Card.Hours, contract.CrewHours{Weekday: h.Weekday, Starts: clock(h.Starts), Minutes: h.Minutes})
-		}
-		out = append(out, r)
-	}
-	return out, nil
-}
-
-// SaveCrew adds a crew, or with an id changes it.
-func (s *Service) SaveCrew(ctx context.Context, a Actor, id *uuid.UUID, in contract.CrewCard) (contract.CrewRecord, error) {
-	out := contract.CrewRecord{Card: in}
-	if err := a.onlyHouse(contract.RoleManager); err != nil {
-		return out, err
-	}
-	var bad invalid.Error
-	in.Name = strings.TrimSpace(in.Name)
-	if in.Name == "" {
-		bad.Addf("/name", "is empty")
-	}
-	seen := map[int]bool{}
-	for i, h := range in.Hours {
-		if _, err := time.Parse("15:04", h.Starts); err != nil {
-			bad.Addf(fmt.Sprintf("/hours/%d/starts", i), "must be a time of day such as 07:30")
-		}
-		if seen[h.Weekday] {
-			bad.Addf(fmt.Sprintf("/hours/%d/weekday", i), "stands twice")
-		}
-		seen[h.Weekday] = true
-	}
-	if err := bad.Err(); err != nil {
-		return out, err
-	}
-	err := s.tenant(ctx, a).InTransaction(func(t store.Tenant) error {
-		crew := store.Crew{OrganisationID: t.Org, ID: store.NewID(), Name: in.Name}
-		action := "added"
-		var err error
-		if id == nil {
-			err = store.Insert(t, crew)
-		} else {
-			crew.ID, action = *id, "changed"
-			err = store.Save(t, *id, &crew)
-		}
-		switch {
-		case errors.Is(err, store.ErrStale):
-			return ErrNotFound
-		case errors.Is(err, store.ErrDuplicate):
-			return field("/name", "is another crew's name")
-		case err != nil:
-			return err
-		}
-		var hours []store.CrewHours
-		for _, h := range in.Hours {
-			hours = append(hours, store.CrewHours{OrganisationID: t.Org, CrewID: crew.ID, Weekday: h.Weekday, Starts: h.Starts, Minutes: h.Minutes})
-		}
-		out.ID = crew.ID
-		return errors.Join(
-			t.ClearCrewHours(crew.ID), store.Insert(t, hours...), t.Record(s.stamp(), a.AccountID, "crew", crew.ID, action, in),
-		)
-	})
-	out.Card = in
-	sort.Slice(out.Card.Hours, func(i, j int) bool { return out.Card.Hours[i].Weekday < out.Card.Hours[j].Weekday })
-	return out, err
 }

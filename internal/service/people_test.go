@@ -196,9 +196,7 @@ func TestListedSitesBound(t *testing.T) {
 	}
 	n, err := h.svc.NextRound(h.ctx, manager, nil, nil)
 	require.NoError(t, err)
-	for _, stop := range n.Stops {
-		assert.Equal(t, "Hall", stop.Site)
-	}
+	assert.Nil(t, n.Round, "nothing is planned yet")
 	_, err = h.svc.SetInterval(h.ctx, manager, outside.Coil.Tasks[0].TaskID, contract.OwnInterval{Days: 9, Reason: "x"})
 	assert.ErrorIs(t, err, service.ErrNotFound)
 	_, err = h.svc.ChangeInBulk(h.ctx, manager, contract.NewBulkChange{UnitIds: []uuid.UUID{outside.UnitID}, What: "make", Text: ptr("x")})
@@ -211,10 +209,21 @@ func TestListedSitesBound(t *testing.T) {
 	assert.Contains(t, fields(t, err), "/unit_id")
 
 	// A round over both sites shows each only its own stops.
+	h.planned()
 	all := h.next()
-	r, err := h.svc.PublishRound(h.ctx, h.manager, store.NewID(), contract.NewRound{CrewID: *all.CrewID, Day: all.Day, TaskIds: tasksOf(all)})
+	require.Len(t, all.Round.Stops, 2)
+	n, err = h.svc.NextRound(h.ctx, manager, nil, nil)
 	require.NoError(t, err)
-	require.Len(t, r.Stops, 2)
+	require.Len(t, n.Round.Stops, 1)
+	assert.Equal(t, "Hall", n.Round.Stops[0].Site)
+	plan, err := h.svc.Plan(h.ctx, viewer)
+	require.NoError(t, err)
+	for _, x := range plan.Rounds {
+		for _, stop := range x.Stops {
+			assert.Equal(t, "Hall", stop.Site)
+		}
+	}
+	r := h.publish(*all.Round)[0]
 	part, err := h.svc.Round(h.ctx, viewer, r.ID)
 	require.NoError(t, err)
 	assert.Len(t, part.Stops, 1)

@@ -84,7 +84,8 @@ func TestCrewsHaveHours(t *testing.T) {
 	assert.Equal(t, crews[0].ID, saved.ID)
 	crews, err = h.svc.Crews(h.ctx, h.viewer)
 	require.NoError(t, err)
-	assert.Equal(t, card, crews[0].Card, "the old hours are gone")
+	assert.Equal(t, card.Hours, crews[0].Card.Hours, "the old hours are gone")
+	assert.Equal(t, []string{"ladder"}, *crews[0].Card.Kit, "a crew is thought to have a ladder until it says otherwise")
 	for field, bad := range map[string]contract.CrewCard{
 		"/name":            {Name: " "},
 		"/hours/0/starts":  {Name: "C", Hours: []contract.CrewHours{{Weekday: 1, Starts: "six", Minutes: 10}}},
@@ -164,7 +165,7 @@ func TestFormsComeBackAsSent(t *testing.T) {
 	first := &v.Coils[0].Treatments[0]
 	first.MethodID, first.Direction, first.SurfaceIds = h.method("foam_rinse"), contract.AgainstAirflow, first.SurfaceIds[:3]
 	first.CleanerID, first.WaterParts = ptr(h.cat.Cleaners[4].ID), ptr(6.0)
-	first.Amount = &contract.Amount{Value: 1.25, Unit: contract.UsGal}
+	first.Amount = &contract.Amount{Value: 1.25, Unit: contract.AmountUnitUsGal}
 	first.EndPoints = &[]contract.EndPoint{contract.ClearRunOff}
 	second := contract.VisitTreatment{Work: contract.TaskKindLight, MethodID: h.method("brush_vacuum"), Direction: contract.AlongFins, SurfaceIds: first.SurfaceIds[:1]}
 	v.Coils[0].Treatments = append(v.Coils[0].Treatments, second)

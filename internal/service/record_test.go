@@ -269,7 +269,7 @@ func TestRetiredAndReplaced(t *testing.T) {
 	assert.Equal(t, "Hall", fresh.Site)
 	assert.Equal(t, "2026-03-22", task(fresh, contract.TaskKindLight).Due.String(), "its clocks run from its first day")
 	assert.Len(t, h.portfolio(h.manager), 1, "the retired one is out of the way")
-	for _, stop := range h.next().Stops {
+	for _, stop := range h.stops() {
 		for _, job := range stop.Jobs {
 			assert.NotEqual(t, "IM-1", job.Tag)
 		}

@@ -213,7 +213,7 @@ func TestRolesBound(t *testing.T) {
 		assert.ErrorIs(t, err, service.ErrForbidden)
 		_, err = h.svc.SetInterval(h.ctx, a, id, contract.OwnInterval{Days: 20, Reason: "x"})
 		assert.ErrorIs(t, err, service.ErrForbidden)
-		_, err = h.svc.PublishRound(h.ctx, a, store.NewID(), contract.NewRound{})
+		_, err = h.svc.PublishRounds(h.ctx, a, store.NewID(), contract.Publication{})
 		assert.ErrorIs(t, err, service.ErrForbidden)
 	}
 	_, err := h.svc.SubmitVisit(h.ctx, h.viewer, store.NewID(), contract.NewVisit{})

@@ -86,17 +86,22 @@ func (r siteRows) card() contract.SiteCard {
 	for _, p := range r.placements {
 		*c.Placements = append(*c.Placements, contract.PlacementCard{
 			ID: ptr(p.ID), Name: p.Name, Setting: contract.Setting(p.Setting), NearFood: p.NearFood, Occupied: p.Occupied,
-			WallBacked: p.WallBacked, HeightM: p.HeightM, Drain: p.Drain,
+			WallBacked: p.WallBacked, HeightM: p.HeightM, Drain: p.Drain, Water: ptr(contract.PlacementCardWater(p.Water)),
 		})
 	}
+	name := store.Index(r.placements, func(p store.Placement) uuid.UUID { return p.ID })
 	for _, w := range r.windows {
-		*c.Windows = append(*c.Windows, contract.WindowCard{
+		card := contract.WindowCard{
 			ID: ptr(w.ID), Kind: contract.WindowCardKind(w.Kind), Weekdays: w.Weekdays, Starts: clock(w.Starts), Ends: clock(w.Ends),
 			From: w.Valid.From, To: w.Valid.To, Note: w.Note,
-		})
+		}
+		if w.PlacementID != nil {
+			card.Placement = ptr(name[*w.PlacementID].Name)
+		}
+		*c.Windows = append(*c.Windows, card)
 	}
 	for _, h := range r.holidays {
-		*c.Holidays = append(*c.Holidays, contract.Holiday{ID: ptr(h.ID), Day: h.Day.Day(), Name: h.Name})
+		*c.Holidays = append(*c.Holidays, contract.Holiday{ID: ptr(h.ID), Day: h.Day.Day(), Name: h.Name, Access: ptr(contract.HolidayAccess(h.Access))})
 	}
 	return c
 }
@@ -131,7 +136,7 @@ func checkSite(in contract.SiteCard, org, id uuid.UUID, bad *invalid.Error) site
 		within(bad, at+"/height_m", p.HeightM, 0, 200, "m")
 		r.placements = append(r.placements, store.Placement{
 			OrganisationID: org, ID: value(p.ID), SiteID: id, Name: strings.TrimSpace(p.Name), Setting: string(p.Setting), NearFood: p.NearFood,
-			Occupied: p.Occupied, WallBacked: p.WallBacked, HeightM: p.HeightM, Drain: strings.TrimSpace(p.Drain),
+			Occupied: p.Occupied, WallBacked: p.WallBacked, HeightM: p.HeightM, Drain: strings.TrimSpace(p.Drain), Water: orElse(p.Water, "unstated"),
 		})
 	}
 	for i, w := range value(in.Windows) {
@@ -157,10 +162,36 @@ func checkSite(in contract.SiteCard, org, id uuid.UUID, bad *invalid.Error) site
 	}
 	for _, h := range value(in.Holidays) {
 		r.holidays = append(r.holidays, store.Holiday{
-			OrganisationID: org, ID: value(h.ID), SiteID: id, Day: store.Date(h.Day), Name: strings.TrimSpace(h.Name),
+			OrganisationID: org, ID: value(h.ID), SiteID: id, Day: store.Date(h.Day), Name: strings.TrimSpace(h.Name), Access: orElse(h.Access, "closed"),
 		})
 	}
 	return r
+}
+
+// orElse is a chosen word, or the usual one where none was chosen.
+func orElse[T ~string](chosen *T, usual string) string {
+	if chosen == nil || *chosen == "" {
+		return usual
+	}
+	return string(*chosen)
+}
+
+// placeWindows ties windows to the placements they name; the placements have their keys by now.
+func placeWindows(bad *invalid.Error, in contract.SiteCard, r siteRows) {
+	for i, w := range value(in.Windows) {
+		name := trim(w.Placement)
+		if name == "" {
+			continue
+		}
+		for _, p := range r.placements {
+			if p.Name == name {
+				r.windows[i].PlacementID = ptr(p.ID)
+			}
+		}
+		if r.windows[i].PlacementID == nil {
+			bad.Addf(fmt.Sprintf("/card/windows/%d/placement", i), "is not a placement of the site")
+		}
+	}
 }
 
 // Site is a site with its card, the factors at work there and what happened there.
@@ -265,6 +296,7 @@ func (s *Service) storeSite(t store.Tenant, a Actor, before siteRows, in contrac
 	id := before.site.ID
 	r := checkSite(in, t.Org, id, &bad)
 	places := compare(&bad, "/card/placements", before.placements, r.placements, func(x *store.Placement) *uuid.UUID { return &x.ID })
+	placeWindows(&bad, in, r)
 	windows := compare(&bad, "/card/windows", before.windows, r.windows, func(x *store.SiteWindow) *uuid.UUID { return &x.ID })
 	holidays := compare(&bad, "/card/holidays", before.holidays, r.holidays, func(x *store.Holiday) *uuid.UUID { return &x.ID })
 	if err := bad.Err(); err != nil {

@@ -58,7 +58,7 @@ func (r unitRows) card() contract.UnitCard {
 	if a := r.access; a != nil {
 		c.Access = contract.AccessCard{
 			IsolationPoint: a.IsolationPoint, IsolationKind: contract.AccessCardIsolationKind(a.IsolationKind), Panels: a.Panels,
-			Fixings: a.Fixings, People: a.People, LadderM: a.LadderM, Hazards: a.Hazards,
+			Fixings: a.Fixings, People: a.People, LadderM: a.LadderM, Hazards: a.Hazards, Skill: &a.Skill,
 		}
 	}
 	for _, x := range r.coils {
@@ -123,7 +123,7 @@ func checkUnit(in contract.UnitCard, before unitRows, today calendar.Day, bad *i
 	r.access = &store.UnitAccess{
 		OrganisationID: u.OrganisationID, ID: store.NewID(), UnitID: u.ID, IsolationPoint: strings.TrimSpace(a.IsolationPoint),
 		IsolationKind: string(a.IsolationKind), Panels: strings.TrimSpace(a.Panels), Fixings: strings.TrimSpace(a.Fixings), People: a.People,
-		LadderM: a.LadderM, Hazards: strings.TrimSpace(a.Hazards), Valid: store.DateRange{From: &today},
+		LadderM: a.LadderM, Hazards: strings.TrimSpace(a.Hazards), Skill: trim(a.Skill), Valid: store.DateRange{From: &today},
 	}
 	r.checkCoils(in, before, bad)
 	for i, s := range in.Surfaces {

@@ -67,7 +67,7 @@ func TestRetiredWhileOutOfService(t *testing.T) {
 	h.crew("Crew A", 400, 1, 2, 3, 4, 5)
 	u := h.unit("IM-1", "ice_machine", "2025-09-03")
 	h.submit(h.visit(u, "2026-01-20", contract.TaskKindLight, 3, 0, contract.FaceLook))
-	require.NotEmpty(t, h.next().Stops)
+	require.NotEmpty(t, h.stops())
 	_, err := h.svc.PauseUnit(h.ctx, h.manager, u.ID, contract.UnitPause{Day: on("2026-02-10"), Reason: "compressor"})
 	require.NoError(t, err)
 	for _, c := range []struct {
@@ -92,7 +92,7 @@ func TestRetiredWhileOutOfService(t *testing.T) {
 	assert.Equal(t, on("2026-03-01"), *gone.Pauses[0].To)
 	assert.Equal(t, on("2026-03-01"), *gone.Stays[len(gone.Stays)-1].To)
 	assert.Empty(t, h.portfolio(h.viewer))
-	assert.Empty(t, h.next().Stops)
+	assert.Empty(t, h.stops())
 	assert.Len(t, h.look(u.ID).Visits, 1)
 	page, err := h.svc.Portfolio(h.ctx, h.viewer, service.PortfolioQuery{CoilFilter: store.CoilFilter{Status: "retired"}})
 	require.NoError(t, err)

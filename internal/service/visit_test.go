@@ -128,11 +128,11 @@ func TestVisitErrorsNameTheirFields(t *testing.T) {
 			v.Coils[0].Treatments[0].MethodID, v.Coils[0].Treatments[0].CleanerID, v.Coils[0].Treatments[0].WaterParts = foam, &neutral, &parts
 		}, "/coils/0/treatments/0/water_parts"},
 		"amount of nothing": {func(v *contract.NewVisit) {
-			v.Coils[0].Treatments[0].Amount = &contract.Amount{Value: 1, Unit: contract.L}
+			v.Coils[0].Treatments[0].Amount = &contract.Amount{Value: 1, Unit: contract.AmountUnitL}
 		}, "/coils/0/treatments/0/amount"},
 		"too much cleaner": {func(v *contract.NewVisit) {
 			v.Coils[0].Treatments[0].MethodID, v.Coils[0].Treatments[0].CleanerID = foam, &neutral
-			v.Coils[0].Treatments[0].Amount = &contract.Amount{Value: 2000, Unit: contract.L}
+			v.Coils[0].Treatments[0].Amount = &contract.Amount{Value: 2000, Unit: contract.AmountUnitL}
 		}, "/coils/0/treatments/0/amount/value"},
 	} {
 		t.Run(name, func(t *testing.T) {
@@ -157,7 +157,7 @@ func TestAmountsAreKeptAsTypedAndInLitres(t *testing.T) {
 	}
 	v.Coils[0].Treatments[0].MethodID = h.method("foam_rinse")
 	v.Coils[0].Treatments[0].Direction = contract.AgainstAirflow
-	v.Coils[0].Treatments[0].Amount = &contract.Amount{Value: 16, Unit: contract.UsFlOz}
+	v.Coils[0].Treatments[0].Amount = &contract.Amount{Value: 16, Unit: contract.AmountUnitUsFlOz}
 	h.submit(v)
 	var litres float64
 	require.NoError(t, h.store.DB.Raw("SELECT amount_l FROM treatment").Scan(&litres).Error)

@@ -188,17 +188,129 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("Core likely %s blocked, by assumed penetration (%s to %s); nobody has seen it. Look with light at the next visit.",
 			percent(n["core_blocked_share"]), percent(n["low"]), percent(n["high"]))
 	},
-	"whole_site": func(n reason.Numbers, _ reason.Names) string {
-		return late(n) + "The whole site fits."
+	"plan_locked": func(reason.Numbers, reason.Names) string { return "Tied down by hand." },
+	"plan_published": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Stays as published: moving it must gain more than %s.", amount(n["price"]))
 	},
-	"part_of_site": func(n reason.Numbers, _ reason.Names) string {
-		return late(n) + fmt.Sprintf("More than a day's work here: %.0f of %.0f jobs, earliest due first.", n["jobs"], n["of"])
+	"plan_moved": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Moved from %s's round of %s, which was out already; that counts %s.", s["crew"], dated(s["day"]), amount(n["price"]))
 	},
-	"no_room_left": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("Needs %s and a stop; %s of the day are left.", minutes(n["minutes"]), minutes(n["left"]))
+	"plan_late": func(n reason.Numbers, _ reason.Names) string {
+		text := fmt.Sprintf("%s past its day", days(n["days"]))
+		if n["cost"] >= .005 {
+			text += fmt.Sprintf(", which costs %s", amount(n["cost"]))
+		}
+		return text + fmt.Sprintf("; a week more would cost %s.", amount(n["week"]))
 	},
-	"site_too_large": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("The rest of a site that is more than a day's work: %s.", minutes(n["minutes"]))
+	"plan_early": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("%s early, which throws %s of its interval away.", days(n["days"]), amount(n["cost"]))
+	},
+	"plan_on_day": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("On its day; waiting a week would cost %s.", amount(n["week"]))
+	},
+	"plan_rides": func(n reason.Numbers, s reason.Names) string {
+		if n["others"] == 1 {
+			return fmt.Sprintf("Rides with %s: a stop of its own would cost %s.", s["with"], amount(n["saves"]))
+		}
+		return fmt.Sprintf("Rides with %s and %s: a stop of its own would cost %s.", s["with"], count(int(n["others"])-1, "other"), amount(n["saves"]))
+	},
+	"plan_too_cold": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("%s before were too cold for wet work outdoors.", count(int(n["days"]), "day"))
+	},
+	"plan_people": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Takes %.0f people.", n["people"])
+	},
+	"plan_water": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("No water there: %.0f L out of a tank of %.0f L.", n["litres"], n["tank"])
+	},
+	"plan_window": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Between %s and %s; be there by %s at the latest.", s["from"], s["to"], s["latest"])
+	},
+	"unable": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("No crew brings what it takes: %s.", s["needs"])
+	},
+	"too_few_people": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Takes %.0f people; no crew that can do it has so many on any day.", n["people"])
+	},
+	"no_day_closed": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("On none of %s is the place free for %s at a stretch.", count(int(n["days"]), "day"), minutes(n["minutes"]))
+	},
+	"no_day_too_cold": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Too cold for wet work outdoors (%s looked at).", count(int(n["days"]), "day"))
+	},
+	"no_day_not_before": func(reason.Numbers, reason.Names) string { return "Not before its first day." },
+	"lock_broken": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Tied down to %s on %s, where it cannot be any more.", s["crew"], dated(s["day"]))
+	},
+	"no_room": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("No crew has %s left with the drive on any of %s.", minutes(n["minutes"]), count(int(n["days"]), "possible day"))
+	},
+	"cheaper_left": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Going there would add %s; leaving it for later costs %s.", amount(n["adds"]), amount(n["waits"]))
+	},
+	"gap_broken": func(reason.Numbers, reason.Names) string {
+		return "Too near to the clean before or after it."
+	},
+	"cold_behind": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("%s outdoors wait for warmer days, until %s at the latest: %s.", count(int(n["jobs"]), "unit"), dated(s["until"]), s["tags"])
+	},
+	"change_new": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("New: %s, %s.", dated(s["to"]), s["is"])
+	},
+	"change_out": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Off the plan; was %s, %s.", dated(s["from"]), s["was"])
+	},
+	"change_in": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Now on the plan: %s, %s.", dated(s["to"]), s["is"])
+	},
+	"change_day": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("From %s (%s) to %s (%s).", dated(s["from"]), s["was"], dated(s["to"]), s["is"])
+	},
+	"change_crew": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("%s, from %s to %s.", dated(s["to"]), s["was"], s["is"])
+	},
+	"job_minutes": func(n reason.Numbers, _ reason.Names) string {
+		text := fmt.Sprintf("%s: ", minutes(n["minutes"]))
+		if n["visits"] > 0 {
+			text += fmt.Sprintf("%s by %s to such units", minutes(n["base"]), count(int(n["visits"]), "visit"))
+		} else {
+			text += fmt.Sprintf("%s by the class", minutes(n["base"]))
+		}
+		if n["extra"] > 0 {
+			text += fmt.Sprintf(", %s for slabs, ladder or guards", minutes(n["extra"]))
+		}
+		return text + "."
+	},
+	"job_again": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Comes round again: every %s.", days(n["every_days"]))
+	},
+	"job_forward": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Brought forward to %s.", dated(s["day"]))
+	},
+	"job_rides": func(n reason.Numbers, s reason.Names) string {
+		text := fmt.Sprintf("%s, due %s", upperFirst(jobKindWords[contract.JobKind(s["what"])]), dated(s["due"]))
+		return text + fmt.Sprintf(": rides along, within %s.", days(n["within"]))
+	},
+	"job_look": func(reason.Numbers, reason.Names) string {
+		return "Nobody has looked through its core lately, and no clean comes soon enough to do it then."
+	},
+	"job_staff": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("By the site's own staff, every %s.", days(n["every_days"]))
+	},
+	"job_staff_away": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("The site's staff do it else; they are away: %s.", s["holiday"])
+	},
+	"job_companion": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Every %s; no clean of the unit comes within %s of it to ride along with.", days(n["every_days"]), days(n["within"]))
+	},
+	"job_companion_unknown": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Every %s; when it was last done is not known.", days(n["every_days"]))
+	},
+	"job_watch": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Watched since it was last seen on %s: %s", dated(s["last"]), s["what"])
+	},
+	"job_symptom": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Reported on %s: %s. Nobody has decided yet what to do.", dated(s["day"]), s["what"])
 	},
 	"due": func(n reason.Numbers, s reason.Names) string {
 		switch {
@@ -260,6 +372,17 @@ func count(n int, thing string) string {
 	}
 	return fmt.Sprintf("%d %ss", n, thing)
 }
+
+// counted is count for a thing whose plural is not made with an s.
+func counted(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}
+
+// amount is money, without its currency, which the screens know.
+func amount(v float64) string { return strconv.FormatFloat(v, 'f', 2, 64) }
 
 // dated writes a day the way the screens do.
 func dated(day string) string {

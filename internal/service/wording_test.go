@@ -45,11 +45,14 @@ func TestEveryReasonHasASentence(t *testing.T) {
 			}
 		}
 	}
+	for _, why := range []string{"closed", "too_cold", "not_before"} {
+		codes["no_day_"+why] = true
+	}
 	for _, kind := range []interval.CapKind{interval.Contract, interval.Maker, interval.Hygiene, interval.Chemistry} {
 		codes["rail_cap_"+string(kind)] = true
 	}
 	// Said in other words by this package, or put together from others.
-	for _, code := range []string{"rate", "core_likely", "cap", "rail_", "rail_cap", "rail_cap_", "aerosol_rinse"} {
+	for _, code := range []string{"rate", "core_likely", "cap", "rail_", "rail_cap", "rail_cap_", "aerosol_rinse", "closed", "no_day_"} {
 		delete(codes, code)
 	}
 	assert.Greater(t, len(codes), 20, "the sources were read")
@@ -75,7 +78,9 @@ func TestSentencesReadWell(t *testing.T) {
 			reason.Reason{Code: "due", Numbers: reason.Numbers{"days_late": 3, "every_days": 30}, Names: reason.Names{"last": "2026-01-31"}},
 			"3 d late: every 30 d, last on 31 Jan 2026.",
 		},
-		{reason.Reason{Code: "no_room_left", Numbers: reason.Numbers{"minutes": 130, "left": 45}}, "Needs 2 h 10 min and a stop; 45 min of the day are left."},
+		{reason.Reason{Code: "no_room", Numbers: reason.Numbers{"minutes": 130, "days": 1}}, "No crew has 2 h 10 min left with the drive on any of 1 possible day."},
+		{reason.Reason{Code: "plan_rides", Numbers: reason.Numbers{"others": 2, "saves": 24.5}, Names: reason.Names{"with": "CU-1"}}, "Rides with CU-1 and 1 other: a stop of its own would cost 24.50."},
+		{reason.Reason{Code: "plan_late", Numbers: reason.Numbers{"days": 3, "cost": 6.2, "week": 14}}, "3 d past its day, which costs 6.20; a week more would cost 14.00."},
 		{reason.Reason{Code: "start_rate", Numbers: reason.Numbers{"rate": .02932, "reference_days": 365, "factor": 1}, Names: reason.Names{"class": "Cassette"}}, "Class and factors say 0.0293 load in 30 days: Cassette, 30 % blocked after 365 d if never cleaned, × site factor 1."},
 		{reason.Reason{Code: "rail_class_max", Numbers: reason.Numbers{"days": 1095}}, "At most the class maximum, 1095 d."},
 	} {

@@ -1,6 +1,7 @@
 package standin
 
 import (
+	"context"
 	"encoding/json"
 	"math"
 	"math/rand/v2"
@@ -40,12 +41,18 @@ func (s Weather) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		http.Error(w, "give lat, lon, from and 1 to 16 days", http.StatusBadRequest)
 		return
 	}
-	out := weather.Forecast{Source: "Simulated forecast", Days: []weather.Day{}}
-	for i := range days {
-		out.Days = append(out.Days, s.day(lat, lon, from.Add(i)))
-	}
+	out, _ := s.Forecast(r.Context(), lat, lon, from, days)
 	w.Header().Set("Content-Type", "application/json")
 	_ = json.NewEncoder(w).Encode(out) //nolint:errchkjson // the reader is gone
+}
+
+// Forecast answers without a network between: for what is filled in before a server listens.
+func (s Weather) Forecast(_ context.Context, lat, lon float64, from calendar.Day, days int) (weather.Forecast, error) {
+	out := weather.Forecast{Source: "Simulated forecast", Days: []weather.Day{}}
+	for i := range min(days, mostDays) {
+		out.Days = append(out.Days, s.day(lat, lon, from.Add(i)))
+	}
+	return out, nil
 }
 
 func (s Weather) day(lat, lon float64, day calendar.Day) weather.Day {

@@ -74,6 +74,18 @@ func (s *Store) Organisations(ctx context.Context) (int64, error) {
 	return n, err
 }
 
+// Organisation is one organisation by its id.
+func (s *Store) Organisation(ctx context.Context, id uuid.UUID) (Organisation, error) {
+	var row Organisation
+	err := s.DB.WithContext(ctx).Where("id = ?", id).Take(&row).Error
+	return row, notFound(err)
+}
+
+// SetDigestMail sets where the weekly digest goes.
+func (t Tenant) SetDigestMail(to string) error {
+	return t.db.Model(&Organisation{}).Where("id = ?", t.Org).Update("digest_mail", to).Error
+}
+
 // OrganisationIDs lists all organisations.
 func (s *Store) OrganisationIDs(ctx context.Context) ([]uuid.UUID, error) {
 	var ids []uuid.UUID

@@ -25,7 +25,7 @@ func furnish(t *testing.T, tenant store.Tenant) (class, place uuid.UUID) {
 		LightMinutes: 10, DeepMinutes: 30, UsualSoil: "dust", Founded: store.Founded{Evidence: "assumption", DefaultVersion: 1, Version: 1},
 	}))
 	require.NoError(t, store.Insert(tenant, store.Site{OrganisationID: tenant.Org, ID: site, Name: "Hall", Status: "open", Zone: "UTC", Version: 1}))
-	require.NoError(t, store.Insert(tenant, store.Placement{OrganisationID: tenant.Org, ID: place, SiteID: site, Name: "Yard", Setting: "indoor"}))
+	require.NoError(t, store.Insert(tenant, store.Placement{OrganisationID: tenant.Org, ID: place, SiteID: site, Name: "Yard", Setting: "indoor", Water: "unstated"}))
 	return class, place
 }
 

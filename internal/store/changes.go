@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
 	"nextround/core/calendar"
@@ -28,10 +29,13 @@ func (t Tenant) CloseProposals(tasks []uuid.UUID, status string, at time.Time) e
 		Updates(map[string]any{"status": status, "closed_at": at}).Error
 }
 
-// SetRoundStatus moves a round to another status.
-func (t Tenant) SetRoundStatus(id uuid.UUID, status string) error {
-	return t.scoped().Model(&Round{}).Where("id = ?", id).
-		Updates(map[string]any{"status": status}).Error
+// SetRoundStatus moves a round to another status. What is withdrawn is told to the crew's calendar as a change of its own.
+func (t Tenant) SetRoundStatus(id uuid.UUID, status string, at time.Time) error {
+	change := map[string]any{"status": status, "changed_at": at}
+	if status == "withdrawn" {
+		change["sequence"] = gorm.Expr("sequence + 1")
+	}
+	return t.scoped().Model(&Round{}).Where("id = ?", id).Updates(change).Error
 }
 
 // LockUnits reads the units and keeps them locked until the transaction ends, in one order for all callers.
@@ -55,15 +59,15 @@ type OnRound struct {
 	Day    Date
 }
 
-// TasksOnRounds lists the tasks carried by rounds published for today or later.
+// TasksOnRounds lists the tasks carried by rounds published for today or later, the last day first.
 func (t Tenant) TasksOnRounds(today calendar.Day) ([]OnRound, error) {
 	var rows []OnRound
 	err := t.db.Table("stop_job j").
-		Select("j.task_id, min(r.day) AS day").
+		Select("unnest(j.tasks) AS task_id, r.day").
 		Joins("JOIN stop s ON s.organisation_id = j.organisation_id AND s.id = j.stop_id").
 		Joins("JOIN round r ON r.organisation_id = s.organisation_id AND r.id = s.round_id").
 		Where("j.organisation_id = ? AND r.status = 'published' AND r.day >= ?", t.Org, Date(today)).
-		Group("j.task_id").Scan(&rows).Error
+		Order("r.day DESC").Scan(&rows).Error
 	return rows, err
 }
 

@@ -14,6 +14,8 @@ type Organisation struct {
 	Currency  string
 	Units     string
 	CreatedAt time.Time
+	// DigestMail is where the weekly digest goes; empty: nowhere.
+	DigestMail string
 }
 
 // Account can sign in.

@@ -30,13 +30,14 @@ type Site struct {
 	OverPrice *float64
 }
 
-// Holiday is a day on which a site is closed.
+// Holiday is a day on which a site is closed, or its staff away.
 type Holiday struct {
 	OrganisationID uuid.UUID
 	ID             uuid.UUID
 	SiteID         uuid.UUID
 	Day            Date
 	Name           string
+	Access         string
 }
 
 // SiteWindow is when a site is open, quiet, or may be worked in.
@@ -50,6 +51,8 @@ type SiteWindow struct {
 	Ends           string
 	Valid          DateRange
 	Note           string
+	// PlacementID is the one placement it is for; nil: all of the site.
+	PlacementID *uuid.UUID
 }
 
 // Placement is where at a site units stand.
@@ -64,6 +67,7 @@ type Placement struct {
 	WallBacked     bool
 	HeightM        *float64
 	Drain          string
+	Water          string
 }
 
 // Unit is one piece of equipment.
@@ -116,6 +120,7 @@ type UnitAccess struct {
 	LadderM        *float64
 	Hazards        string
 	Valid          DateRange
+	Skill          string
 }
 
 // Part is something of a unit that gets replaced or bought.

@@ -47,9 +47,30 @@ type IntervalChange struct {
 
 // Crew is a crew.
 type Crew struct {
+	OrganisationID  uuid.UUID
+	ID              uuid.UUID
+	Name            string
+	Kind            string
+	BaseSiteID      *uuid.UUID
+	People          int
+	Skills          Array[string]
+	Kit             Array[string]
+	TankL           float64
+	OvertimeMinutes int
+	DayFee          float64
+	Mail            string
+}
+
+// CrewAbsence is a time in which some or all of a crew are away.
+type CrewAbsence struct {
 	OrganisationID uuid.UUID
 	ID             uuid.UUID
-	Name           string
+	CrewID         uuid.UUID
+	During         DateRange
+	People         int
+	Reason         string
+	AccountID      *uuid.UUID
+	At             time.Time
 }
 
 // CrewHours is what a crew works on a weekday.
@@ -61,15 +82,36 @@ type CrewHours struct {
 	Minutes        int
 }
 
-// Plan is one run of the planner that led to rounds.
+// Plan is one run of the planner; the current one is what rounds are published from. It carries what it was made from and
+// what came out, so that a page is read without planning anew.
 type Plan struct {
 	OrganisationID uuid.UUID
 	ID             uuid.UUID
 	MadeBy         string
 	MadeAt         time.Time
+	Status         string
+	IsCurrent      bool
+	Version        int
+	AccountID      *uuid.UUID
+	Start          *Date
+	Days           int
+	Seed           int64
+	Iterations     int
+	Share          float64
+	Cost           float64
+	Placed         int
+	CancelWanted   bool
+	HeardAt        time.Time
+	Note           string
+	Problem        JSON
+	Jobs           JSON
+	Result         JSON
+	Greedy         JSON
+	Changes        JSON
 }
 
-// Round is a crew-day that went out.
+// Round is a crew-day that went out. A change makes a new one with the same UID and the next sequence number; the one
+// before is superseded.
 type Round struct {
 	OrganisationID uuid.UUID
 	ID             uuid.UUID
@@ -83,6 +125,12 @@ type Round struct {
 	PublishedAt    time.Time
 	AccountID      *uuid.UUID
 	Version        int
+	UID            uuid.UUID
+	Starts         string
+	Back           string
+	DrivingMinutes float64
+	// ChangedAt is when it was published, withdrawn or superseded.
+	ChangedAt time.Time
 }
 
 // Stop is a site on a round.
@@ -94,18 +142,46 @@ type Stop struct {
 	Seq            int
 	Minutes        float64
 	Windows        JSON
+	Arrive         string
+	Leave          string
+	Latest         string
+	DriveMinutes   float64
 }
 
-// StopJob is a task at a stop, as it went out.
+// StopJob is a job at a stop, as it went out.
 type StopJob struct {
 	OrganisationID uuid.UUID
 	StopID         uuid.UUID
 	Seq            int
-	TaskID         uuid.UUID
-	Due            Date
-	Minutes        float64
-	State          JSON
-	Reasons        JSON
+	// TaskID is nil where it serves no clock: a look, a watch item, a symptom.
+	TaskID  *uuid.UUID
+	Due     Date
+	Minutes float64
+	State   JSON
+	Reasons JSON
+	Key     string
+	// Tasks are all clocks it serves, with those that ride along.
+	Tasks IDs
+	Job   JSON
+}
+
+// FeedToken opens a crew's calendar; only its hash is kept.
+type FeedToken struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	CrewID         uuid.UUID
+	TokenHash      string
+	AccountID      *uuid.UUID
+	At             time.Time
+	RevokedAt      *time.Time
+}
+
+// NoticeSent is what went out once.
+type NoticeSent struct {
+	OrganisationID uuid.UUID
+	Kind           string
+	Key            string
+	At             time.Time
 }
 
 // TableName names the table.
@@ -131,3 +207,12 @@ func (Stop) TableName() string { return "stop" }
 
 // TableName names the table.
 func (StopJob) TableName() string { return "stop_job" }
+
+// TableName names the table.
+func (CrewAbsence) TableName() string { return "crew_absence" }
+
+// TableName names the table.
+func (FeedToken) TableName() string { return "feed_token" }
+
+// TableName names the table.
+func (NoticeSent) TableName() string { return "notice_sent" }

@@ -124,7 +124,7 @@ func TestValuesSurviveTheDatabase(t *testing.T) {
 
 	_, err = store.Get[store.Site](st.For(ctx, other.ID), site.ID)
 	assert.ErrorIs(t, err, store.ErrNotFound, "another organisation sees nothing")
-	alien := store.Placement{OrganisationID: other.ID, ID: store.NewID(), SiteID: site.ID, Name: "Roof", Setting: "roof"}
+	alien := store.Placement{OrganisationID: other.ID, ID: store.NewID(), SiteID: site.ID, Name: "Roof", Setting: "roof", Water: "unstated"}
 	assert.Error(t, store.Insert(st.For(ctx, other.ID), alien), "a row cannot point into another organisation")
 	twin := store.Site{OrganisationID: org.ID, ID: store.NewID(), Name: "Hall", Status: "open", Zone: "UTC", Version: 1}
 	assert.ErrorIs(t, store.Insert(tenant, twin), store.ErrDuplicate)

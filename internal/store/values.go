@@ -126,6 +126,26 @@ func (ids IDs) Value() (driver.Value, error) {
 // GormDataType names the column type.
 func (IDs) GormDataType() string { return "uuid[]" }
 
+// Scan reads the array's text form.
+func (ids *IDs) Scan(src any) error {
+	s, ok := src.(string)
+	if !ok {
+		return fmt.Errorf("an array of keys gave %T", src)
+	}
+	*ids = IDs{}
+	for part := range strings.SplitSeq(strings.Trim(s, "{}"), ",") {
+		if part == "" {
+			continue
+		}
+		id, err := uuid.Parse(part)
+		if err != nil {
+			return fmt.Errorf("array of keys %q: %w", s, err)
+		}
+		*ids = append(*ids, id)
+	}
+	return nil
+}
+
 // JSON is a jsonb column.
 type JSON json.RawMessage
 

@@ -11,6 +11,19 @@ export const roleWords: Record<Schemas['CoilRole'], string> = {
   back: 'back coil',
 }
 export const kindWords: Record<Schemas['TaskKind'], string> = { light: 'light clean', deep: 'deep clean' }
+export const jobWords: Record<Schemas['JobKind'], string> = {
+  light: 'light clean',
+  deep: 'deep clean',
+  inspect: 'inspection',
+  filter: 'filters',
+  grille: 'grille wipe',
+  tablet: 'pan tablets',
+  drain: 'drain',
+  pump: 'pump',
+  recheck: 'look at what is watched',
+  look: 'look with light',
+  symptom: 'look at a symptom',
+}
 export const seenWords: Record<Schemas['Seen'], string> = {
   face_look: 'face look',
   light_through: 'light through',

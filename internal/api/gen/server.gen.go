@@ -73,6 +73,21 @@ type ServerInterface interface {
 	// (PUT /crews/{crew_id})
 	SaveCrew(c *gin.Context, crewID openapi_types.UUID)
 
+	// (POST /crews/{crew_id}/absences)
+	AddAbsence(c *gin.Context, crewID openapi_types.UUID)
+
+	// (DELETE /crews/{crew_id}/absences/{absence_id})
+	EndAbsence(c *gin.Context, crewID openapi_types.UUID, absenceID openapi_types.UUID)
+
+	// (DELETE /crews/{crew_id}/feed)
+	EndFeed(c *gin.Context, crewID openapi_types.UUID)
+
+	// (POST /crews/{crew_id}/feed)
+	MakeFeed(c *gin.Context, crewID openapi_types.UUID)
+
+	// (POST /digest)
+	SendDigest(c *gin.Context)
+
 	// (GET /doses)
 	GetDoses(c *gin.Context)
 
@@ -90,6 +105,9 @@ type ServerInterface interface {
 
 	// (GET /exports/{kind})
 	Export(c *gin.Context, kind string, params ExportParams)
+
+	// (GET /feeds/{token})
+	GetFeed(c *gin.Context, token string)
 
 	// (GET /graders)
 	ListGraders(c *gin.Context)
@@ -178,6 +196,39 @@ type ServerInterface interface {
 	// (POST /people/{person_id}/link)
 	MakeLink(c *gin.Context, personID openapi_types.UUID)
 
+	// (GET /plan)
+	GetPlan(c *gin.Context)
+
+	// (POST /plan)
+	StartPlan(c *gin.Context)
+
+	// (GET /plan/export)
+	ExportPlan(c *gin.Context, params ExportPlanParams)
+
+	// (GET /plan/forecast)
+	GetPlanForecast(c *gin.Context)
+
+	// (POST /plan/locks)
+	LockPlan(c *gin.Context)
+
+	// (POST /plan/moves)
+	MovePlan(c *gin.Context)
+
+	// (GET /plan/problem)
+	GetPlanProblem(c *gin.Context)
+
+	// (POST /plan/publication)
+	PublishRounds(c *gin.Context, params PublishRoundsParams)
+
+	// (GET /plan/purchases)
+	GetPurchases(c *gin.Context)
+
+	// (DELETE /plan/run)
+	StopPlan(c *gin.Context)
+
+	// (GET /plan/run)
+	GetPlanRun(c *gin.Context)
+
 	// (GET /portfolio)
 	GetPortfolio(c *gin.Context, params GetPortfolioParams)
 
@@ -211,14 +262,20 @@ type ServerInterface interface {
 	// (POST /refrigerant-tables)
 	ImportRefrigerantTable(c *gin.Context)
 
+	// (POST /reminders)
+	SendReminders(c *gin.Context)
+
 	// (GET /rounds)
 	ListRounds(c *gin.Context)
 
-	// (POST /rounds)
-	PublishRound(c *gin.Context, params PublishRoundParams)
-
 	// (GET /rounds/{round_id})
 	GetRound(c *gin.Context, roundID RoundID)
+
+	// (POST /rounds/{round_id}/mails)
+	MailRound(c *gin.Context, roundID RoundID)
+
+	// (GET /rounds/{round_id}/sheets)
+	GetRoundSheets(c *gin.Context, roundID RoundID)
 
 	// (POST /rounds/{round_id}/withdrawal)
 	WithdrawRound(c *gin.Context, roundID RoundID)
@@ -747,6 +804,128 @@ func (siw *ServerInterfaceWrapper) SaveCrew(c *gin.Context) {
 	siw.Handler.SaveCrew(c, crewID)
 }
 
+// AddAbsence operation middleware
+func (siw *ServerInterfaceWrapper) AddAbsence(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "crew_id" -------------
+	var crewID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "crew_id", c.Param("crew_id"), &crewID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter crew_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddAbsence(c, crewID)
+}
+
+// EndAbsence operation middleware
+func (siw *ServerInterfaceWrapper) EndAbsence(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "crew_id" -------------
+	var crewID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "crew_id", c.Param("crew_id"), &crewID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter crew_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "absence_id" -------------
+	var absenceID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "absence_id", c.Param("absence_id"), &absenceID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter absence_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndAbsence(c, crewID, absenceID)
+}
+
+// EndFeed operation middleware
+func (siw *ServerInterfaceWrapper) EndFeed(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "crew_id" -------------
+	var crewID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "crew_id", c.Param("crew_id"), &crewID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter crew_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndFeed(c, crewID)
+}
+
+// MakeFeed operation middleware
+func (siw *ServerInterfaceWrapper) MakeFeed(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "crew_id" -------------
+	var crewID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "crew_id", c.Param("crew_id"), &crewID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter crew_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MakeFeed(c, crewID)
+}
+
+// SendDigest operation middleware
+func (siw *ServerInterfaceWrapper) SendDigest(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SendDigest(c)
+}
+
 // GetDoses operation middleware
 func (siw *ServerInterfaceWrapper) GetDoses(c *gin.Context) {
 
@@ -870,6 +1049,31 @@ func (siw *ServerInterfaceWrapper) Export(c *gin.Context) {
 	}
 
 	siw.Handler.Export(c, kind, params)
+}
+
+// GetFeed operation middleware
+func (siw *ServerInterfaceWrapper) GetFeed(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "token" -------------
+	var token string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "token", c.Param("token"), &token, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter token: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetFeed(c, token)
 }
 
 // ListGraders operation middleware
@@ -1649,6 +1853,193 @@ func (siw *ServerInterfaceWrapper) MakeLink(c *gin.Context) {
 	siw.Handler.MakeLink(c, personID)
 }
 
+// GetPlan operation middleware
+func (siw *ServerInterfaceWrapper) GetPlan(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPlan(c)
+}
+
+// StartPlan operation middleware
+func (siw *ServerInterfaceWrapper) StartPlan(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.StartPlan(c)
+}
+
+// ExportPlan operation middleware
+func (siw *ServerInterfaceWrapper) ExportPlan(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportPlanParams
+
+	// ------------- Required query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "format", c.Request.URL.Query(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter format: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExportPlan(c, params)
+}
+
+// GetPlanForecast operation middleware
+func (siw *ServerInterfaceWrapper) GetPlanForecast(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPlanForecast(c)
+}
+
+// LockPlan operation middleware
+func (siw *ServerInterfaceWrapper) LockPlan(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LockPlan(c)
+}
+
+// MovePlan operation middleware
+func (siw *ServerInterfaceWrapper) MovePlan(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MovePlan(c)
+}
+
+// GetPlanProblem operation middleware
+func (siw *ServerInterfaceWrapper) GetPlanProblem(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPlanProblem(c)
+}
+
+// PublishRounds operation middleware
+func (siw *ServerInterfaceWrapper) PublishRounds(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PublishRoundsParams
+
+	headers := c.Request.Header
+
+	// ------------- Required header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: true, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = IdempotencyKey
+
+	} else {
+		siw.ErrorHandler(c, fmt.Errorf("Header parameter Idempotency-Key is required, but not found"), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PublishRounds(c, params)
+}
+
+// GetPurchases operation middleware
+func (siw *ServerInterfaceWrapper) GetPurchases(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPurchases(c)
+}
+
+// StopPlan operation middleware
+func (siw *ServerInterfaceWrapper) StopPlan(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.StopPlan(c)
+}
+
+// GetPlanRun operation middleware
+func (siw *ServerInterfaceWrapper) GetPlanRun(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPlanRun(c)
+}
+
 // GetPortfolio operation middleware
 func (siw *ServerInterfaceWrapper) GetPortfolio(c *gin.Context) {
 
@@ -1988,6 +2379,19 @@ func (siw *ServerInterfaceWrapper) ImportRefrigerantTable(c *gin.Context) {
 	siw.Handler.ImportRefrigerantTable(c)
 }
 
+// SendReminders operation middleware
+func (siw *ServerInterfaceWrapper) SendReminders(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SendReminders(c)
+}
+
 // ListRounds operation middleware
 func (siw *ServerInterfaceWrapper) ListRounds(c *gin.Context) {
 
@@ -1999,49 +2403,6 @@ func (siw *ServerInterfaceWrapper) ListRounds(c *gin.Context) {
 	}
 
 	siw.Handler.ListRounds(c)
-}
-
-// PublishRound operation middleware
-func (siw *ServerInterfaceWrapper) PublishRound(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params PublishRoundParams
-
-	headers := c.Request.Header
-
-	// ------------- Required header parameter "Idempotency-Key" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
-		var IdempotencyKey IdempotencyKey
-		n := len(valueList)
-		if n != 1 {
-			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
-			return
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: true, Type: "string", Format: "uuid"})
-		if err != nil {
-			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
-			return
-		}
-
-		params.IdempotencyKey = IdempotencyKey
-
-	} else {
-		siw.ErrorHandler(c, fmt.Errorf("Header parameter Idempotency-Key is required, but not found"), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.PublishRound(c, params)
 }
 
 // GetRound operation middleware
@@ -2067,6 +2428,56 @@ func (siw *ServerInterfaceWrapper) GetRound(c *gin.Context) {
 	}
 
 	siw.Handler.GetRound(c, roundID)
+}
+
+// MailRound operation middleware
+func (siw *ServerInterfaceWrapper) MailRound(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "round_id" -------------
+	var roundID RoundID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "round_id", c.Param("round_id"), &roundID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter round_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MailRound(c, roundID)
+}
+
+// GetRoundSheets operation middleware
+func (siw *ServerInterfaceWrapper) GetRoundSheets(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "round_id" -------------
+	var roundID RoundID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "round_id", c.Param("round_id"), &roundID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter round_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetRoundSheets(c, roundID)
 }
 
 // WithdrawRound operation middleware
@@ -3257,9 +3668,23 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/estimations/:estimation_id", wrapper.GetEstimation)
 	router.PUT(options.BaseURL+"/tasks/:task_id/interval", wrapper.SetInterval)
 	router.GET(options.BaseURL+"/next-round", wrapper.GetNextRound)
+	router.GET(options.BaseURL+"/plan", wrapper.GetPlan)
+	router.POST(options.BaseURL+"/plan", wrapper.StartPlan)
+	router.DELETE(options.BaseURL+"/plan/run", wrapper.StopPlan)
+	router.GET(options.BaseURL+"/plan/run", wrapper.GetPlanRun)
+	router.GET(options.BaseURL+"/plan/problem", wrapper.GetPlanProblem)
+	router.GET(options.BaseURL+"/plan/forecast", wrapper.GetPlanForecast)
+	router.POST(options.BaseURL+"/plan/moves", wrapper.MovePlan)
+	router.POST(options.BaseURL+"/plan/locks", wrapper.LockPlan)
+	router.POST(options.BaseURL+"/plan/publication", wrapper.PublishRounds)
+	router.GET(options.BaseURL+"/plan/purchases", wrapper.GetPurchases)
+	router.GET(options.BaseURL+"/plan/export", wrapper.ExportPlan)
+	router.POST(options.BaseURL+"/digest", wrapper.SendDigest)
+	router.POST(options.BaseURL+"/reminders", wrapper.SendReminders)
 	router.GET(options.BaseURL+"/rounds", wrapper.ListRounds)
-	router.POST(options.BaseURL+"/rounds", wrapper.PublishRound)
 	router.GET(options.BaseURL+"/rounds/:round_id", wrapper.GetRound)
+	router.GET(options.BaseURL+"/rounds/:round_id/sheets", wrapper.GetRoundSheets)
+	router.POST(options.BaseURL+"/rounds/:round_id/mails", wrapper.MailRound)
 	router.POST(options.BaseURL+"/rounds/:round_id/withdrawal", wrapper.WithdrawRound)
 	router.GET(options.BaseURL+"/setup", wrapper.GetSetup)
 	router.POST(options.BaseURL+"/setup", wrapper.SetUp)
@@ -3274,6 +3699,11 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/crews", wrapper.ListCrews)
 	router.POST(options.BaseURL+"/crews", wrapper.AddCrew)
 	router.PUT(options.BaseURL+"/crews/:crew_id", wrapper.SaveCrew)
+	router.POST(options.BaseURL+"/crews/:crew_id/absences", wrapper.AddAbsence)
+	router.DELETE(options.BaseURL+"/crews/:crew_id/absences/:absence_id", wrapper.EndAbsence)
+	router.DELETE(options.BaseURL+"/crews/:crew_id/feed", wrapper.EndFeed)
+	router.POST(options.BaseURL+"/crews/:crew_id/feed", wrapper.MakeFeed)
+	router.GET(options.BaseURL+"/feeds/:token", wrapper.GetFeed)
 	router.GET(options.BaseURL+"/portfolio", wrapper.GetPortfolio)
 	router.GET(options.BaseURL+"/portfolio/summary", wrapper.GetPortfolioSummary)
 	router.GET(options.BaseURL+"/saved-filters", wrapper.ListSavedFilters)
@@ -3992,6 +4422,203 @@ func (response SaveCrewdefaultApplicationProblemPlusJSONResponse) VisitSaveCrewR
 	return err
 }
 
+type AddAbsenceRequestObject struct {
+	CrewID openapi_types.UUID `json:"crew_id"`
+	Body   *AddAbsenceJSONRequestBody
+}
+
+type AddAbsenceResponseObject interface {
+	VisitAddAbsenceResponse(w http.ResponseWriter) error
+}
+
+type AddAbsence201JSONResponse CrewRecord
+
+func (response AddAbsence201JSONResponse) VisitAddAbsenceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddAbsencedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddAbsencedefaultApplicationProblemPlusJSONResponse) VisitAddAbsenceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndAbsenceRequestObject struct {
+	CrewID    openapi_types.UUID `json:"crew_id"`
+	AbsenceID openapi_types.UUID `json:"absence_id"`
+}
+
+type EndAbsenceResponseObject interface {
+	VisitEndAbsenceResponse(w http.ResponseWriter) error
+}
+
+type EndAbsence200JSONResponse CrewRecord
+
+func (response EndAbsence200JSONResponse) VisitEndAbsenceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndAbsencedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndAbsencedefaultApplicationProblemPlusJSONResponse) VisitEndAbsenceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndFeedRequestObject struct {
+	CrewID openapi_types.UUID `json:"crew_id"`
+}
+
+type EndFeedResponseObject interface {
+	VisitEndFeedResponse(w http.ResponseWriter) error
+}
+
+type EndFeed200JSONResponse CrewRecord
+
+func (response EndFeed200JSONResponse) VisitEndFeedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndFeeddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndFeeddefaultApplicationProblemPlusJSONResponse) VisitEndFeedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeFeedRequestObject struct {
+	CrewID openapi_types.UUID `json:"crew_id"`
+}
+
+type MakeFeedResponseObject interface {
+	VisitMakeFeedResponse(w http.ResponseWriter) error
+}
+
+type MakeFeed201JSONResponse FeedAddress
+
+func (response MakeFeed201JSONResponse) VisitMakeFeedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeFeeddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MakeFeeddefaultApplicationProblemPlusJSONResponse) VisitMakeFeedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SendDigestRequestObject struct {
+	Body *SendDigestJSONRequestBody
+}
+
+type SendDigestResponseObject interface {
+	VisitSendDigestResponse(w http.ResponseWriter) error
+}
+
+type SendDigest201JSONResponse Mail
+
+func (response SendDigest201JSONResponse) VisitSendDigestResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SendDigestdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SendDigestdefaultApplicationProblemPlusJSONResponse) VisitSendDigestResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetDosesRequestObject struct {
 }
 
@@ -4251,6 +4878,51 @@ type ExportdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ExportdefaultApplicationProblemPlusJSONResponse) VisitExportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetFeedRequestObject struct {
+	Token string `json:"token"`
+}
+
+type GetFeedResponseObject interface {
+	VisitGetFeedResponse(w http.ResponseWriter) error
+}
+
+type GetFeed200TextCalendarResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetFeed200TextCalendarResponse) VisitGetFeedResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/calendar")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetFeeddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetFeeddefaultApplicationProblemPlusJSONResponse) VisitGetFeedResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5439,6 +6111,437 @@ func (response MakeLinkdefaultApplicationProblemPlusJSONResponse) VisitMakeLinkR
 	return err
 }
 
+type GetPlanRequestObject struct {
+}
+
+type GetPlanResponseObject interface {
+	VisitGetPlanResponse(w http.ResponseWriter) error
+}
+
+type GetPlan200JSONResponse Plan
+
+func (response GetPlan200JSONResponse) VisitGetPlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPlandefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPlandefaultApplicationProblemPlusJSONResponse) VisitGetPlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartPlanRequestObject struct {
+	Body *StartPlanJSONRequestBody
+}
+
+type StartPlanResponseObject interface {
+	VisitStartPlanResponse(w http.ResponseWriter) error
+}
+
+type StartPlan202JSONResponse PlanRun
+
+func (response StartPlan202JSONResponse) VisitStartPlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(202)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartPlandefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StartPlandefaultApplicationProblemPlusJSONResponse) VisitStartPlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportPlanRequestObject struct {
+	Params ExportPlanParams
+}
+
+type ExportPlanResponseObject interface {
+	VisitExportPlanResponse(w http.ResponseWriter) error
+}
+
+type ExportPlan200AsteriskResponse struct {
+	Body          io.Reader
+	ContentType   string
+	ContentLength int64
+}
+
+func (response ExportPlan200AsteriskResponse) VisitExportPlanResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", response.ContentType)
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportPlandefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportPlandefaultApplicationProblemPlusJSONResponse) VisitExportPlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPlanForecastRequestObject struct {
+}
+
+type GetPlanForecastResponseObject interface {
+	VisitGetPlanForecastResponse(w http.ResponseWriter) error
+}
+
+type GetPlanForecast200JSONResponse PlanForecast
+
+func (response GetPlanForecast200JSONResponse) VisitGetPlanForecastResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPlanForecastdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPlanForecastdefaultApplicationProblemPlusJSONResponse) VisitGetPlanForecastResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LockPlanRequestObject struct {
+	Body *LockPlanJSONRequestBody
+}
+
+type LockPlanResponseObject interface {
+	VisitLockPlanResponse(w http.ResponseWriter) error
+}
+
+type LockPlan200JSONResponse Plan
+
+func (response LockPlan200JSONResponse) VisitLockPlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LockPlandefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LockPlandefaultApplicationProblemPlusJSONResponse) VisitLockPlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MovePlanRequestObject struct {
+	Body *MovePlanJSONRequestBody
+}
+
+type MovePlanResponseObject interface {
+	VisitMovePlanResponse(w http.ResponseWriter) error
+}
+
+type MovePlan200JSONResponse Plan
+
+func (response MovePlan200JSONResponse) VisitMovePlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MovePlandefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MovePlandefaultApplicationProblemPlusJSONResponse) VisitMovePlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPlanProblemRequestObject struct {
+}
+
+type GetPlanProblemResponseObject interface {
+	VisitGetPlanProblemResponse(w http.ResponseWriter) error
+}
+
+type GetPlanProblem200JSONResponse PlanProblem
+
+func (response GetPlanProblem200JSONResponse) VisitGetPlanProblemResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPlanProblemdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPlanProblemdefaultApplicationProblemPlusJSONResponse) VisitGetPlanProblemResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PublishRoundsRequestObject struct {
+	Params PublishRoundsParams
+	Body   *PublishRoundsJSONRequestBody
+}
+
+type PublishRoundsResponseObject interface {
+	VisitPublishRoundsResponse(w http.ResponseWriter) error
+}
+
+type PublishRounds201JSONResponse []RoundSummary
+
+func (response PublishRounds201JSONResponse) VisitPublishRoundsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PublishRoundsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PublishRoundsdefaultApplicationProblemPlusJSONResponse) VisitPublishRoundsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPurchasesRequestObject struct {
+}
+
+type GetPurchasesResponseObject interface {
+	VisitGetPurchasesResponse(w http.ResponseWriter) error
+}
+
+type GetPurchases200JSONResponse []Purchase
+
+func (response GetPurchases200JSONResponse) VisitGetPurchasesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPurchasesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPurchasesdefaultApplicationProblemPlusJSONResponse) VisitGetPurchasesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StopPlanRequestObject struct {
+}
+
+type StopPlanResponseObject interface {
+	VisitStopPlanResponse(w http.ResponseWriter) error
+}
+
+type StopPlan200JSONResponse PlanRun
+
+func (response StopPlan200JSONResponse) VisitStopPlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StopPlandefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StopPlandefaultApplicationProblemPlusJSONResponse) VisitStopPlanResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPlanRunRequestObject struct {
+}
+
+type GetPlanRunResponseObject interface {
+	VisitGetPlanRunResponse(w http.ResponseWriter) error
+}
+
+type GetPlanRun200JSONResponse PlanRun
+
+func (response GetPlanRun200JSONResponse) VisitGetPlanRunResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPlanRundefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPlanRundefaultApplicationProblemPlusJSONResponse) VisitGetPlanRunResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetPortfolioRequestObject struct {
 	Params GetPortfolioParams
 }
@@ -5868,6 +6971,44 @@ func (response ImportRefrigerantTabledefaultApplicationProblemPlusJSONResponse) 
 	return err
 }
 
+type SendRemindersRequestObject struct {
+}
+
+type SendRemindersResponseObject interface {
+	VisitSendRemindersResponse(w http.ResponseWriter) error
+}
+
+type SendReminders201JSONResponse []Mail
+
+func (response SendReminders201JSONResponse) VisitSendRemindersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SendRemindersdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SendRemindersdefaultApplicationProblemPlusJSONResponse) VisitSendRemindersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListRoundsRequestObject struct {
 }
 
@@ -5895,46 +7036,6 @@ type ListRoundsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListRoundsdefaultApplicationProblemPlusJSONResponse) VisitListRoundsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type PublishRoundRequestObject struct {
-	Params PublishRoundParams
-	Body   *PublishRoundJSONRequestBody
-}
-
-type PublishRoundResponseObject interface {
-	VisitPublishRoundResponse(w http.ResponseWriter) error
-}
-
-type PublishRound201JSONResponse Round
-
-func (response PublishRound201JSONResponse) VisitPublishRoundResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type PublishRounddefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response PublishRounddefaultApplicationProblemPlusJSONResponse) VisitPublishRoundResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5974,6 +7075,91 @@ type GetRounddefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetRounddefaultApplicationProblemPlusJSONResponse) VisitGetRoundResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MailRoundRequestObject struct {
+	RoundID RoundID `json:"round_id"`
+	Body    *MailRoundJSONRequestBody
+}
+
+type MailRoundResponseObject interface {
+	VisitMailRoundResponse(w http.ResponseWriter) error
+}
+
+type MailRound201JSONResponse Mail
+
+func (response MailRound201JSONResponse) VisitMailRoundResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MailRounddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MailRounddefaultApplicationProblemPlusJSONResponse) VisitMailRoundResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetRoundSheetsRequestObject struct {
+	RoundID RoundID `json:"round_id"`
+}
+
+type GetRoundSheetsResponseObject interface {
+	VisitGetRoundSheetsResponse(w http.ResponseWriter) error
+}
+
+type GetRoundSheets200ApplicationPdfResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetRoundSheets200ApplicationPdfResponse) VisitGetRoundSheetsResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/pdf")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetRoundSheetsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetRoundSheetsdefaultApplicationProblemPlusJSONResponse) VisitGetRoundSheetsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8077,6 +9263,21 @@ type StrictServerInterface interface {
 	// (PUT /crews/{crew_id})
 	SaveCrew(ctx context.Context, request SaveCrewRequestObject) (SaveCrewResponseObject, error)
 
+	// (POST /crews/{crew_id}/absences)
+	AddAbsence(ctx context.Context, request AddAbsenceRequestObject) (AddAbsenceResponseObject, error)
+
+	// (DELETE /crews/{crew_id}/absences/{absence_id})
+	EndAbsence(ctx context.Context, request EndAbsenceRequestObject) (EndAbsenceResponseObject, error)
+
+	// (DELETE /crews/{crew_id}/feed)
+	EndFeed(ctx context.Context, request EndFeedRequestObject) (EndFeedResponseObject, error)
+
+	// (POST /crews/{crew_id}/feed)
+	MakeFeed(ctx context.Context, request MakeFeedRequestObject) (MakeFeedResponseObject, error)
+
+	// (POST /digest)
+	SendDigest(ctx context.Context, request SendDigestRequestObject) (SendDigestResponseObject, error)
+
 	// (GET /doses)
 	GetDoses(ctx context.Context, request GetDosesRequestObject) (GetDosesResponseObject, error)
 
@@ -8094,6 +9295,9 @@ type StrictServerInterface interface {
 
 	// (GET /exports/{kind})
 	Export(ctx context.Context, request ExportRequestObject) (ExportResponseObject, error)
+
+	// (GET /feeds/{token})
+	GetFeed(ctx context.Context, request GetFeedRequestObject) (GetFeedResponseObject, error)
 
 	// (GET /graders)
 	ListGraders(ctx context.Context, request ListGradersRequestObject) (ListGradersResponseObject, error)
@@ -8182,6 +9386,39 @@ type StrictServerInterface interface {
 	// (POST /people/{person_id}/link)
 	MakeLink(ctx context.Context, request MakeLinkRequestObject) (MakeLinkResponseObject, error)
 
+	// (GET /plan)
+	GetPlan(ctx context.Context, request GetPlanRequestObject) (GetPlanResponseObject, error)
+
+	// (POST /plan)
+	StartPlan(ctx context.Context, request StartPlanRequestObject) (StartPlanResponseObject, error)
+
+	// (GET /plan/export)
+	ExportPlan(ctx context.Context, request ExportPlanRequestObject) (ExportPlanResponseObject, error)
+
+	// (GET /plan/forecast)
+	GetPlanForecast(ctx context.Context, request GetPlanForecastRequestObject) (GetPlanForecastResponseObject, error)
+
+	// (POST /plan/locks)
+	LockPlan(ctx context.Context, request LockPlanRequestObject) (LockPlanResponseObject, error)
+
+	// (POST /plan/moves)
+	MovePlan(ctx context.Context, request MovePlanRequestObject) (MovePlanResponseObject, error)
+
+	// (GET /plan/problem)
+	GetPlanProblem(ctx context.Context, request GetPlanProblemRequestObject) (GetPlanProblemResponseObject, error)
+
+	// (POST /plan/publication)
+	PublishRounds(ctx context.Context, request PublishRoundsRequestObject) (PublishRoundsResponseObject, error)
+
+	// (GET /plan/purchases)
+	GetPurchases(ctx context.Context, request GetPurchasesRequestObject) (GetPurchasesResponseObject, error)
+
+	// (DELETE /plan/run)
+	StopPlan(ctx context.Context, request StopPlanRequestObject) (StopPlanResponseObject, error)
+
+	// (GET /plan/run)
+	GetPlanRun(ctx context.Context, request GetPlanRunRequestObject) (GetPlanRunResponseObject, error)
+
 	// (GET /portfolio)
 	GetPortfolio(ctx context.Context, request GetPortfolioRequestObject) (GetPortfolioResponseObject, error)
 
@@ -8215,14 +9452,20 @@ type StrictServerInterface interface {
 	// (POST /refrigerant-tables)
 	ImportRefrigerantTable(ctx context.Context, request ImportRefrigerantTableRequestObject) (ImportRefrigerantTableResponseObject, error)
 
+	// (POST /reminders)
+	SendReminders(ctx context.Context, request SendRemindersRequestObject) (SendRemindersResponseObject, error)
+
 	// (GET /rounds)
 	ListRounds(ctx context.Context, request ListRoundsRequestObject) (ListRoundsResponseObject, error)
 
-	// (POST /rounds)
-	PublishRound(ctx context.Context, request PublishRoundRequestObject) (PublishRoundResponseObject, error)
-
 	// (GET /rounds/{round_id})
 	GetRound(ctx context.Context, request GetRoundRequestObject) (GetRoundResponseObject, error)
+
+	// (POST /rounds/{round_id}/mails)
+	MailRound(ctx context.Context, request MailRoundRequestObject) (MailRoundResponseObject, error)
+
+	// (GET /rounds/{round_id}/sheets)
+	GetRoundSheets(ctx context.Context, request GetRoundSheetsRequestObject) (GetRoundSheetsResponseObject, error)
 
 	// (POST /rounds/{round_id}/withdrawal)
 	WithdrawRound(ctx context.Context, request WithdrawRoundRequestObject) (WithdrawRoundResponseObject, error)
@@ -8870,6 +10113,171 @@ func (sh *strictHandler) SaveCrew(ctx *gin.Context, crewID openapi_types.UUID) {
 	}
 }
 
+// AddAbsence operation middleware
+func (sh *strictHandler) AddAbsence(ctx *gin.Context, crewID openapi_types.UUID) {
+	var request AddAbsenceRequestObject
+
+	request.CrewID = crewID
+
+	var body AddAbsenceJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddAbsence(ctx, request.(AddAbsenceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddAbsence")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddAbsenceResponseObject); ok {
+		if err := validResponse.VisitAddAbsenceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EndAbsence operation middleware
+func (sh *strictHandler) EndAbsence(ctx *gin.Context, crewID openapi_types.UUID, absenceID openapi_types.UUID) {
+	var request EndAbsenceRequestObject
+
+	request.CrewID = crewID
+	request.AbsenceID = absenceID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndAbsence(ctx, request.(EndAbsenceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndAbsence")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EndAbsenceResponseObject); ok {
+		if err := validResponse.VisitEndAbsenceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EndFeed operation middleware
+func (sh *strictHandler) EndFeed(ctx *gin.Context, crewID openapi_types.UUID) {
+	var request EndFeedRequestObject
+
+	request.CrewID = crewID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndFeed(ctx, request.(EndFeedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndFeed")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EndFeedResponseObject); ok {
+		if err := validResponse.VisitEndFeedResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MakeFeed operation middleware
+func (sh *strictHandler) MakeFeed(ctx *gin.Context, crewID openapi_types.UUID) {
+	var request MakeFeedRequestObject
+
+	request.CrewID = crewID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MakeFeed(ctx, request.(MakeFeedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MakeFeed")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MakeFeedResponseObject); ok {
+		if err := validResponse.VisitMakeFeedResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SendDigest operation middleware
+func (sh *strictHandler) SendDigest(ctx *gin.Context) {
+	var request SendDigestRequestObject
+
+	var body SendDigestJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SendDigest(ctx, request.(SendDigestRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SendDigest")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SendDigestResponseObject); ok {
+		if err := validResponse.VisitSendDigestResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetDoses operation middleware
 func (sh *strictHandler) GetDoses(ctx *gin.Context) {
 	var request GetDosesRequestObject
@@ -9014,6 +10422,32 @@ func (sh *strictHandler) Export(ctx *gin.Context, kind string, params ExportPara
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ExportResponseObject); ok {
 		if err := validResponse.VisitExportResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetFeed operation middleware
+func (sh *strictHandler) GetFeed(ctx *gin.Context, token string) {
+	var request GetFeedRequestObject
+
+	request.Token = token
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetFeed(ctx, request.(GetFeedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetFeed")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetFeedResponseObject); ok {
+		if err := validResponse.VisitGetFeedResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -9927,6 +11361,346 @@ func (sh *strictHandler) MakeLink(ctx *gin.Context, personID openapi_types.UUID)
 	}
 }
 
+// GetPlan operation middleware
+func (sh *strictHandler) GetPlan(ctx *gin.Context) {
+	var request GetPlanRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPlan(ctx, request.(GetPlanRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPlan")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetPlanResponseObject); ok {
+		if err := validResponse.VisitGetPlanResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// StartPlan operation middleware
+func (sh *strictHandler) StartPlan(ctx *gin.Context) {
+	var request StartPlanRequestObject
+
+	var body StartPlanJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.StartPlan(ctx, request.(StartPlanRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "StartPlan")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(StartPlanResponseObject); ok {
+		if err := validResponse.VisitStartPlanResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ExportPlan operation middleware
+func (sh *strictHandler) ExportPlan(ctx *gin.Context, params ExportPlanParams) {
+	var request ExportPlanRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportPlan(ctx, request.(ExportPlanRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportPlan")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExportPlanResponseObject); ok {
+		if err := validResponse.VisitExportPlanResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetPlanForecast operation middleware
+func (sh *strictHandler) GetPlanForecast(ctx *gin.Context) {
+	var request GetPlanForecastRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPlanForecast(ctx, request.(GetPlanForecastRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPlanForecast")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetPlanForecastResponseObject); ok {
+		if err := validResponse.VisitGetPlanForecastResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LockPlan operation middleware
+func (sh *strictHandler) LockPlan(ctx *gin.Context) {
+	var request LockPlanRequestObject
+
+	var body LockPlanJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LockPlan(ctx, request.(LockPlanRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LockPlan")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LockPlanResponseObject); ok {
+		if err := validResponse.VisitLockPlanResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MovePlan operation middleware
+func (sh *strictHandler) MovePlan(ctx *gin.Context) {
+	var request MovePlanRequestObject
+
+	var body MovePlanJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MovePlan(ctx, request.(MovePlanRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MovePlan")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MovePlanResponseObject); ok {
+		if err := validResponse.VisitMovePlanResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetPlanProblem operation middleware
+func (sh *strictHandler) GetPlanProblem(ctx *gin.Context) {
+	var request GetPlanProblemRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPlanProblem(ctx, request.(GetPlanProblemRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPlanProblem")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetPlanProblemResponseObject); ok {
+		if err := validResponse.VisitGetPlanProblemResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PublishRounds operation middleware
+func (sh *strictHandler) PublishRounds(ctx *gin.Context, params PublishRoundsParams) {
+	var request PublishRoundsRequestObject
+
+	request.Params = params
+
+	var body PublishRoundsJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PublishRounds(ctx, request.(PublishRoundsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PublishRounds")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PublishRoundsResponseObject); ok {
+		if err := validResponse.VisitPublishRoundsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetPurchases operation middleware
+func (sh *strictHandler) GetPurchases(ctx *gin.Context) {
+	var request GetPurchasesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPurchases(ctx, request.(GetPurchasesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPurchases")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetPurchasesResponseObject); ok {
+		if err := validResponse.VisitGetPurchasesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// StopPlan operation middleware
+func (sh *strictHandler) StopPlan(ctx *gin.Context) {
+	var request StopPlanRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.StopPlan(ctx, request.(StopPlanRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "StopPlan")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(StopPlanResponseObject); ok {
+		if err := validResponse.VisitStopPlanResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetPlanRun operation middleware
+func (sh *strictHandler) GetPlanRun(ctx *gin.Context) {
+	var request GetPlanRunRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPlanRun(ctx, request.(GetPlanRunRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPlanRun")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetPlanRunResponseObject); ok {
+		if err := validResponse.VisitGetPlanRunResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetPortfolio operation middleware
 func (sh *strictHandler) GetPortfolio(ctx *gin.Context, params GetPortfolioParams) {
 	var request GetPortfolioRequestObject
@@ -10293,6 +12067,30 @@ func (sh *strictHandler) ImportRefrigerantTable(ctx *gin.Context) {
 	}
 }
 
+// SendReminders operation middleware
+func (sh *strictHandler) SendReminders(ctx *gin.Context) {
+	var request SendRemindersRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SendReminders(ctx, request.(SendRemindersRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SendReminders")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SendRemindersResponseObject); ok {
+		if err := validResponse.VisitSendRemindersResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListRounds operation middleware
 func (sh *strictHandler) ListRounds(ctx *gin.Context) {
 	var request ListRoundsRequestObject
@@ -10310,50 +12108,6 @@ func (sh *strictHandler) ListRounds(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListRoundsResponseObject); ok {
 		if err := validResponse.VisitListRoundsResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// PublishRound operation middleware
-func (sh *strictHandler) PublishRound(ctx *gin.Context, params PublishRoundParams) {
-	var request PublishRoundRequestObject
-
-	request.Params = params
-
-	var body PublishRoundJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.PublishRound(ctx, request.(PublishRoundRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "PublishRound")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(PublishRoundResponseObject); ok {
-		if err := validResponse.VisitPublishRoundResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -10380,6 +12134,76 @@ func (sh *strictHandler) GetRound(ctx *gin.Context, roundID RoundID) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetRoundResponseObject); ok {
 		if err := validResponse.VisitGetRoundResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MailRound operation middleware
+func (sh *strictHandler) MailRound(ctx *gin.Context, roundID RoundID) {
+	var request MailRoundRequestObject
+
+	request.RoundID = roundID
+
+	var body MailRoundJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MailRound(ctx, request.(MailRoundRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MailRound")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MailRoundResponseObject); ok {
+		if err := validResponse.VisitMailRoundResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetRoundSheets operation middleware
+func (sh *strictHandler) GetRoundSheets(ctx *gin.Context, roundID RoundID) {
+	var request GetRoundSheetsRequestObject
+
+	request.RoundID = roundID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetRoundSheets(ctx, request.(GetRoundSheetsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetRoundSheets")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetRoundSheetsResponseObject); ok {
+		if err := validResponse.VisitGetRoundSheetsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -12250,352 +14074,404 @@ func (sh *strictHandler) CloseWatchItem(ctx *gin.Context, watchID openapi_types.
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L1rkxu30T/6VVB7zqm8OJRWvsRPYr2S5ZsS29poHeepSrlY4EyTRDgDjAHMUozK3+l8hvPJ/oUGMIMZ",
-	"AnPhkpQS+420uzODS6PRaPTl1+9uMlFWggPX6ubzdzcVlbQEDRJ/e5VDWQkNPDv8FQ7mLzmoTLJKM8Fv",
-	"Pr/5nuZAVgeit0AU8Bzkc/szLYFI+KUGpc0DTeiGMk42oFX7AuVqD5JQnhOmSC44EMEzeHqzuGGm9S3Q",
-	"HOTN4obTEm4+D0fzxAxncWO6YBLym8+1rGFxo7ItlNSMcy1kSfXN5zd1zfKbxY0+VKYJpSXjm5tff13c",
-	"vBE1z199aV7G3iqqt21f0jxd4qeP6eTvnOlkHzVn+rFd/Go+VpXgCnDF7qRYFVCaHzPBNXBtfqRVVbCM",
-	"mlW7rewb/++/lFnCd0Ff/7eE9c3nN//XbcsSt/apuvXtYo9dJvjHlmqzgHsp+GZBGCd7IXO1IHumt7ja",
-	"awZFrgjTJDMLLLl6evPr4uYelGJ2EImxzhujby86RmGGqNiGQ04Yf4qr4z407b7IMqg05RngLpCiAqmZ",
-	"pWkl4YHB/pj977dir8jezH8v6iIn2ZbyDSBH2x8V4UJvGd88bdduJUQBlBsKmH6EosWS5dgT01CqCcu+",
-	"uCnp21f25Y+fPXu2uCkZd79/1LxNpaSHG8sinr/+2e1z0Uzu5+YzsfoXZNp00hLlO8YjhMlrWNK1BtkZ",
-	"ck41xIZs3l7BWkiY9PpainKZ0wP25J4yrmED0jzeilqq5QGobIfg3uJ1uTp6qe356K0d4/kYb/1I1e6v",
-	"5r3uqk1aKykKGGv/pWDFG/OeYUv6AHbU0eGqbCtEMboZ7FvmfabDebfjUpraJ8Dr0rCGqIDfLG4oLjuY",
-	"uai6Aqkgx1/EA0jJ8hx4wC1tc5puot1oMbCMXgZOkqYJNr5ZBKLUjMLN2VHeLXDIUe2gGnJ2+HMRsHaM",
-	"iyLs58k5vI/egKoLfbyTGpJfmtcLxqEraoaYqCcAfu2LFssTSMmBkbXvtAPrCtIv6UER8xoeFwUrmSaU",
-	"mLkEcjPYAZ0N0lNJBIeD+3iBzVWSZUDEmuSRXjJRcw15vJuW+SPL0uNHS9j05pnKRO3UIoQ7pneK3ZR6",
-	"SWV+zGhr9pbxDf5Y0rffAd/o7c3nn5gj5Gjjbum/qcz77370LPoyU6LAQ3vpxamXKjXHnWGIsJJAdzjP",
-	"nKlMcG5GvLipinoTFSlto5VgVj0IRvJxdCAFzXOQyzLKihXlUEybfQWisnK7pG9ZaebyGZ6z9uf2mE1x",
-	"RH/wRzRqhrNolqXptqV+YoUN3x4vb2Y0C8Mf0dn3xHBvh1K9BJ4P7uCR7Z0+sgQrkt9roWnqaY+kTmS3",
-	"swyaDkYZtnk0vu5sj6i7uHn7ZCOeBGsrH2jx1FM8ePyElZWQdhGMXv/5DYe3Gi8Ot5mQcOs/xmm8yB9Y",
-	"BuaYj6warWjG9GG520cplAmutKwz7bTlyM7S9QqWa2aO75JlUhj1k0Phn2ykvWeIooA8utVygGpZMl5r",
-	"iPNILhQs1zTTIr7Ga5rBsvw4/qygZUlXRXgmBWpwKR7SD41wWDIef+hVq2PdpqArNUFsd0jrPxthihL0",
-	"VuRPcS3n8IP9LuCGr82zCDsIaVaM5hBXBwYeedl7rIRtpag32xgVexSxrbumplHCzuNRpPiGPQCP6EVo",
-	"Igh5ngu91KJAnrf/0Y0E3AM5ZOYUjvO3hrf98+OP7uLUnGxjOie2sfCDigpmnMwrXtUp4ewsK5PUr5f2",
-	"g69pplVM+cqcNBlU4Vq5Yzai57jxT+yiOp6aPuZ7wYrkgFHnWqotTWinli2md/Y9vp/szl1YegrvMWv0",
-	"PqsKmsE0It3hq3gnZBmoiR/Zdw1z1YXj8zxnRgTR4q7DMqmxthy3F3IXefNIzKGsWruNamfoPp62x0PO",
-	"ftROv/PU7dkSJE0J+ULsl1mUX7hRnddC5PEPRZbVFYPEUwVaG1rFyLynRbFc0WyX+nhPu7edlDT1nUwj",
-	"8p1bl8eQt2HELn0LuhK1XJorR5SUOKFl+UlcCZsydtvxqYMvvULbvc45EUhySfd8Qew9iJSoLj+9WfQm",
-	"WXOmw8PC8Hxp/qnVcl0sxb/tjxtaRM+IB1rUMK6F2tes0SF+CmhNs20JMQ2d6iPr1xPNyqgJbHWIMufq",
-	"0NXRgvN/okUqqSaUkDO6tH+OPLaG68iDaktVysgEVfxBLVFlPMX4g6+4OxSOqTNyT6GFITZSMbFIwA2X",
-	"JWyb9j4yaqbs33Y3VMNS7VhVoU4CbzOonHIpgebmK3Nw27sEF0tDHxUqL4sbdSgrLcrm6rKHorDCWkGU",
-	"byVQZyg/pnLK+Je01jk96ejBdEvd4uaBqRPNem5RE/Y8d7mzapibdXRt65zpl2iBj+zAnqEq2Fh9u1nA",
-	"4CjAxo5Z599prDUDNhozwjjn0eaedzSKMwgP55eYbgIMSBnRlU7evX5rLvx826HF6PUF5bGLUh5fra2z",
-	"fR2f2+iSTJE3wftHulRu7TMy98w47XQ3czjxePwCCmbW6IhXJNABfXrNeO7NfceHRVqag7ulRC7cVMfV",
-	"6cCe02MRpanUs77pEdxJeNt1MKmpthtHvJNNN18Az7Z3NNsd039F+fSt9IUl4dEtrqBKwZxbIVXqS1Bs",
-	"k2juzLfMHNYgJS2irPKfezmspBE89ipy+vXrtHufl0LTJ3PnRvs3L78iM3L6xXLemryxX3nn5nGja8k2",
-	"ICnXM6/RqpL0MIcR7+0HL7eCZdHDRtPVyH15Uj8/mmbu0CYf66S7xH3h73dXy49+EwQzDrirYZFw1Xtk",
-	"bWbWX8NWOHS3R7ApF1YGRc/MutgllaDHaxITdcF5Hkcz5pSvsea54Akr8X5LJxzdPc0DP2ra9UNNkTKu",
-	"ra2lKOOat7sDzFK+xaNV72mE6OvXjhI4GRxGO/4YOV7S6pgSM++eg0cSrbw8KoXSA/EDXKTuN6wEtaQp",
-	"n9TQhVIk3Ph+VMFtLxNcm51uxIHzbG4PGwbITmYyTGl5iF7aXlJNC7GpIeYPqo9Ph1F5e5IekRa2p+oR",
-	"Ay1K2M9oLtlOqJB0rUU/2jhEDTwDordUk6rWihQiowUxervC2Cy9BYLL9QdFSsprWpA1k0o/jcYhoctr",
-	"+ri/xvfTo0f/yvTmvjGv32uorqcypcfe+sQfuYRKsOLxrHB0Nvuz0jYfHtHBue0XNPC1W85s1qZ/2Db7",
-	"MeC9uICoFbyBUjxALPSi7zvt89hUEV/WhWZVwRLhNoo+QJ72xaNgPN46GMVpNoa5ZpE1LQpFtCBUEUqQ",
-	"DtEQmT3T22UyrMA8FbVOvdBbvpYIniA3nbn6oYe99vroTD66QpaTplsSctCUxa8+8MBy4OOeoq/8e9N1",
-	"puTNXIlaZjBR0XGGCmwsSozgADAqYVG8Xt98/s+Je/GYhKxYSlHMOYGCoMdjIQ/VwLmfCFcI3ijYZjuk",
-	"Odjng02U9G2ygX5kSjPc4LN+J71hL0KaHS/Qz36J3F0/GjSoIlv5W7EnDEOyJdBs24luCwyBpumpIsd7",
-	"mvsyAySg0DDPCVNPZzGzUbTUBHubH2hj63feTDd/31CcxUOd5AxMbk+CuBAXsuxGKlgtUPAMjJZoI1KB",
-	"5oelFstaoYEYpFAi5o3qC0fTeHMSJbklsOR8PmfsaflX60NiB+6hKJaG19XgC4ynXhiJCjovPRc3jOdC",
-	"pOyanaCp6BtpNh52Qlc02y2LRDRitluieSDxWGq17F0w+487V8bg4Tb+Zyk0pP0LknEFE7za7mRB5lh4",
-	"3oyfM/HQKcuop1rDXxYi270BBbEgGy9S5xw+eT0tJwEeQB4GzpTTMgkgH2hS+fiVXuqJ+TPZb4UCkhly",
-	"kD1wTVY02xm1zcjknB6IWOOP6I/DvKrp1jvNimLpCBPrmwvtzxdM+mLSDkQRpSnP5/QWCVZZdkP3LRXs",
-	"QkXlfDSucmXGA3l7QerO40VREGyYaLEBvQVJVgeyphkQKoE+dw+pBFJRSYsCCmJ4U0VV4cwo/zN0n/Cu",
-	"cKpjzUc7T+H17+ybaFLhsWS+5gaAzw3rMK2IuUoRCUorInhnUUeMyipupObANtuVqGfcqH/wn/gotmNT",
-	"vhDr1J0Gb36KrDD+UZsVdjZW5aNJKM8JemonT+/OdBi1ls9N9WFzbAFm4yU9bMupEQv27V9qWjB7tg91",
-	"+R1VGqX139z7aL1UuznWdrUb3fI+Ohlu+uNb9HZxKwvsMJqN12Etz+QNb6SERjxLIhPUh4aFmQ8fP4uq",
-	"xpcPzsZAmS3Yy0Q6+nrPcr1NvcD4sgRtrWaRMdKiLhlnNWqZoqpcShNAQpmaJp6Y6QCnNYUzL797cLl/",
-	"HUyXDGLHpyZ+uHUcIm9D0pDOafJie1Lsu8P4+Nm8BJRgU0Xj3EOu6Mxh0ewAT+TU/vmuOX96O2gLtAKl",
-	"x+WLP5Xs1dgqeXFLDFRLwYvD9Cbt7Xsrijyh9bvrebpTG2M0y5maOPesYSptqtX+IjSpn3aO/X72TG8Z",
-	"X6IBc2orff3Lr11I9O4MurT1o+8RtLumLTGTvBR1sKE2OFkbUsPLSTU0F6rBdaQavjbv+Y8qkMtPnqVN",
-	"nbNFl8+9HQuXuMcXTzp1U37UvZBKL82+nhY4vuydzlZ443BSS/nGkSPwk+XAFUpAeKCVkNTad0Wtza0c",
-	"3djZLu4oE2VFuTtdj4I01bKgOpENk4tx1fhL4d490xUQHUnLQohdXOSc00vqCeOvk8j+U9XAyqhN+YTL",
-	"fugbDWbvyNs01Jm6peciWKA4p7gJxLWwOcvXXZbmxPzksz8+Gzu7P5gVwZcfoZdPXtEpi9kZzODi9X3i",
-	"jKvKWn7WrLBZzRvJigL8OYEHC6Z7LG6quqwSu17CmyaueaK3JnTJ+OFU9apgauu0sLIUfBkE51Cl6rLq",
-	"2VS7tutHJujYM2JKI0fhkKkYJDP9EUObPWufOgrOsbO5sGq0s4ma6y8SgY/2r81O88l09rdnUSWZ7myO",
-	"35yPfDyLX07lfbVVUduEaZ9DrYUoVHQV99vDhJTvHpVdSIwd9NHxFOwDCVTH/L0nhkYn+tjHZeR2liXF",
-	"tPMtfhGzzDgDd//GOydD0jlo7KhSM/nWj7k7lcAV1zDIR59+Oiq/2/jiMLczxgYAOyeLoze7Z6M3Kt9C",
-	"0+miGXVqsm8gE1ETg1vOseXyN9aTA+2xo+joavngwiDHLaeRnHQJKcPqF/ZrjwyWoZGtEDweQzD1eEQT",
-	"x7QerQ032aPSdNM5I3A18ZwSex7kSdqoETwOYW0TdvbjvrqGQzZw0xl235YVW5UvIWMqquxaZJG4VukV",
-	"n+NwqJJyusFIJ7HnxMe1k/0WOJrwbatdhKpgc7WpRWMQID0iuNFGp8gkHJnLECBO6SVlcl2IvY/yaH81",
-	"y7lZrpkNwxF7vqcyX2aFUAmj2ZeimzmuIdtyljHMwlBMw1Jpul5b4whG8QmZaEjBT1SyODrYRoo6nuHW",
-	"2NmP3XAF5RzyhFtQUs3EcOxOBEhJJdo7Su83ww3so81QfMdtnI1rc5pPr0OlEx17po3IybA6LF381uST",
-	"rjOayGFnmpQW0+1c7fnk07O0V4F0aCCTlcbu3v+OaQmKiDVxpCOU5EJZb8fuH+YBFyXjtCAefmRhxKeZ",
-	"RSAKgkwHyygR8CazaBbsjxLzFtGCmClTCfjnlGQxB+MkbCW/WIuQE1qat2MLWm1IGJNAX/G8Ofi8eFgL",
-	"Wi73WysXGGZcmq7kUtZ8KVBOWOuWg9JYUnzH4fstV4XYq6Wom8uN+U4tE/eKr5RmJUIBvan5RaLze6Hy",
-	"8++7ychqpamuVUi6X2qoLfVrzq3V2EXUZ4a/0f5vDkKW8m/4JOEmbxuodA1ZF3nQaNRcLnQnP2nQIo5q",
-	"vZuE67oZr23ITT6ZOvzVua+ZX9MMXkIRgwYSRV12L00ffTR2Z2oAYtqL1tgnUuxndrLfHpZc6PkXK4nH",
-	"uZtYjLw+gjqeueL5sg/kkkimGFErfx3o/0wxY4Phuj3aBO/GQ7zs2L56iGILpETBRAX7seABCYkxYE60",
-	"mvLwZrMzHk6+OdfUGF+uRTfANvQWAc0TWnZB5QaUJowTbOA5xk6UguutDSAxqlQcA3YkmnswejKevesB",
-	"Vo6HiY9K4Nro/xJclCjC18qd+d9iMBeHaCCnykQF09If7vHVGZvwiEM8rEMY/20H4BcizSz3fqDN/c7C",
-	"BzTTPwbvCGQxgyL/Skohh6RxNM0tft4i+h9EoCr/cv/6B+KempuZDdtysNkLIiQxjVo0YezYKG2UrFkB",
-	"0fVJwkD0UQrcgAYhFL4WEjKqdNzpMj0bxjXzZSe5slFzd9xcuOPwPKlQ987RM4Imwe193n/QtOpuzEMT",
-	"/9JKzdNQQbZss01gFqXRjFBrLMtJMIg3vqGmr/b72Ky+ofUG7qRYQcyWqzXIw4CxJynyU16uyveUxFgY",
-	"wBBvgcOxmecEykofGpOFUbdTseYTEXzs8JpjqEsAnFUK2MGT0mVNP051ZxiT4XGCjgW5GeWMTLF2iUfD",
-	"rdqOnT7s+orOt8lAi56/A2wzAFSYPNa0SDaYACp0J0UwlqCV5ISku4JF9gPwFFTi4gbe0kzHD+r4RMV6",
-	"7eKUj4FT8dFSxTFXFdtYyPv4k/hnPRK5mfhhm0E2Iwr7970FbY8YfTTQbPvUUnKWtQc/xIHajxMYODN2",
-	"EQQLOZpJ2S67NbKkcJPso9OQyZtPmx6CQeJ+S3PlvSFSxASmqB1KIwmmX+3aUgGfPRuLfANrj2kjzj76",
-	"9H8+/dMnn336P7P8JMoCcuKgo3M1Gs6XIrbyZ/SaYS/fMR5xX8LbiklQy1nSet71KNQ9p1qa03l/czH8",
-	"gecOf6xCKllj7izcfrT+TifQwDXPqd9OUAe0HwLNx9W7o5uz5ccP4ticwhDXXekkZsSsuDCkajwk25ya",
-	"U/Vbc3ua2enfzYVrTDHpYvo5vukwjB1jG/1tRzI9R7slwOxosjNFiBXuVjUeodVcV+fyw3nBQnyLHiwk",
-	"vEa7KIluKNGE0C+7DCwWWhIx8MUR+qfPNDGh5MD+7lw5vTpAJ63HyRVO+hgtbfexcX8rCpY/5so6MzX9",
-	"MVEizuyXykv/VtQKUuZfvOGNShxs4if7qrkWglTdnMeU5uLfXPiO0gNsbEH9yHfhIcGmn007OCTh1To5",
-	"sFbPXzTjb9Aw1wUyie3d+nf1Nh4OVdAVxE/Bkr6N44h0oJnbv3uX54gVBh3NttdFiPDZjHeAzG+sY6JP",
-	"Y8McEV/kX+GgLPBLztZrkMTcCm02JKxpXcxMgnQfzWW3U5Ah8PpaQink4VGBw0nFQoLSQqbTrQfsbRfe",
-	"c6G992j/LZrFDuga2PFCunUmmeYoD7re5akWXG6SToNNIZLcqFLjWk4O6Ee/KDFj88wROak0Q8Qk/Qg+",
-	"/Wh652avxtRKpguYKibsy41TyBPBDSdJw58aFo3HS9i6ikffvkJrRVKUN3/vSpnXtVTPCV0p50nhzpHC",
-	"he47eo43Zi8HWbkKiQWQLVWExUCoYkGWPydn8wYaC0xMaC4b3f1YNZ3Lch3ypcz7S8w+T0GsMKWcHXW6",
-	"WC6FhKWrY5nChYP9MvMgU/HHjT418I65gcw8ys1nAyQ2j4cIEk5rmoel9VdFE5L3U+Br8LVwykckCicW",
-	"knfR46vODHscEMyuv4jhTvc8McDiVw+ayeVhKeuEq8rs3mXy4H2sW102+3l8K7q9H43SaYNzsi1gZQvz",
-	"lnDWId4esxLWLglkZvjO4+JyfJXGhpjTQnX8yjSEirKNi3tFKOcB6AMMVeYAOYKfoVdc1JpQLhAeIgif",
-	"NQLbSv0VML4huaSbjRX9Cbj5odV7XWvMm3JlUhlfxiN6sVBizTUrXOd5Dc8Jhw3V7AHsWWTu3PGQu1Es",
-	"zf2McSrGMxgaJr5gSy1S5XAYYuPqn2422tfVQwypEU5gaJEviHk7UpR2akHYgXoNM4u7DhRXTca+jdRB",
-	"lT5nKBGQ88pXMXwchXOmsi2Vm1SFneKj5cZW4X7oRqY9SyQNBS72j5bFxyd89vHJPZbggOC9sJ1b6RJr",
-	"ri+1ZLFb7WtOKCnMBrfXnihwScQJP8OH5cJUYhU2By07ixsFWS2hY6WwSQ7WcGWPFJf2QHm+bP7mCvst",
-	"t9TD7o6nVvhKmpbebecddupSM8bCfxGrCPOuRJ1Ir0AIugRw2vTs9NOgqc5jlB5LS56LXDVUKXLYTnpG",
-	"SIX5pd1OSbt/vJn9ZBNwa3lvjcFtRr41C1ve7FrlIwhafaN8u4S9xG27DdpEf79eQ0ggfxGMv+JrcR5H",
-	"6+4oofjBlfNGyLeoSVNsWPxAFXJDOVM0iXmXDALorUWnocCzb7tuM+TbCccolcRLGSzcO+ZSQhiOFvMj",
-	"VmFV6eV4Ut9gnV9ZJyvJnKu+b8eNZPvr1vIdr/wbmWmXPlOrxriVOrlqTJOhf7pL5mQsgB5Zh9L4jz4O",
-	"Np6PGvIigZv1QWFkAytjO/E7WOvXseqn/xKr6ULfHNAxw8/AqdMq1dNOk4SjvR/JYiUPDj4UmQORs9+5",
-	"Q3YWFuFrC9RobtvOgbEHCR5gceHitanNbC1pRfZUkZLmeNNrNdURNRWbn4Nkb7NSOkFEH336aQLUfl5Y",
-	"kgIYXa17804q7g8biC3A9zQGBjkrpMyHf59qzFHA9awz79hcs6fMI3DZQ33IAFPbyc+oKWKU44Q0P716",
-	"n30Fq4fUXrg25hvboyduMg6uU4Pg8dk3ufSVpSNFY0BPQEtxLdjX41k5YampGdjyA0PLa6ORsR3Mq7W2",
-	"MXIJTvgwab2cRiMPCOxJ1Q6/O6bGzxelZfckNuf70+89eNj0U1ghSuivi5sGN/QUfIMpUTzzkH2a2tsx",
-	"ZJQLx470FaJgdrE92EVcPVbqRzGwhsoOTsJTU7SEZe+IDp3Vs6Pk4lUvvhV7UlJ+IPicUEXWVGnzP16r",
-	"0MLi6oUQRQ9RNImzLZLTNdqpR2jVJuenyyDiAu6Hqn8N1FUY8nP0L2aYD+1g/jAm5RzAT46wwyreGBhF",
-	"tN5/HL/VrUJXLRqvwdLoQ3/01sF0WHUfw6i5J9iqUXhryaHoloVzoJ3wSw08g2UmEJAROMjNYbnbb919",
-	"p61h08Dk/TyR8VQbv+eXPcFL0Xpfjynk1d2FXwtJaFGQVa1JUzSro9hOwXGLxA1+HGeNXmmw48GkBtFB",
-	"C3r60WLkOosUSpB0MJF3bvHpYMp/GrfYTsygjofmmqElpjQQbx8B5hvF1D1HePWsKEWHCnNpo143xnng",
-	"DG4J+oKrfcxqVDhijwZf46rgZWAHE2xd2K5/OzE4DLuJaLu1lMCzI8C1Du0/GTLhzVyzvoFv5ucVVWrv",
-	"ELo6n/5pMWQrnNlLExDimbkELVmGaRlRBv63i0QI+vlsdIv2TJT/dhgcfkXaYPkj42VDhcRi3wVU6gVF",
-	"T6ffUbH0kT4bYvcu8kXRxuVE/IYpPjqXkJjiwWkRylGgzFQuxqthJ0iWzEpFjPxJqBnzHFrcq1kTKgy/",
-	"dG/Hz61PY4OptlR1spuSlfVjJdIa4K9DhV7BDa03CfyYQwX5+Habnl+M4258AvarZmjJxWt0v2REaH6s",
-	"4XT49ePYKqmHYy3nO8YtOpSGsgJJdS2BME7+///v5YKs6tWqsO7lHPakkqCUe767o4SulChqDQtS8xyB",
-	"pbZAzQ8ZFIrVamG/X+4qushhb/53elSgl02AkHNGBTP+FMn8lbpHJwn7qTw8VdVyrriI9vqKo+lWSEMC",
-	"V3BHaVGpTqz5+I0ifYPo08VNz+OnNENLUOmePkD+tb2SHWfbHAvBCSrkLzXIw9GGeTYRHtR+nRot0/B1",
-	"UyozVkJz6tJORoeZDCl0CgIKfjN1yNZY27uQMKm0rebEyX7Lsi1hmnBBCsE3ZteJmmtktnkwK2G9TY+s",
-	"0gzWUS+1Rlpku+/FAyQcmSDPvf36l4EVVvO5WWC+q4ta1LW0P+aSIuwHUiZhMi8QH+8ozmc00mdidlq8",
-	"bPwyDHR0Ixi8Ut0fykpbLp5/+XYf+wt4ZOQJ24kNpLTSYlSLut6dKUGjeBbhVMY67TI8sGTx3MEmgqi7",
-	"t1+K3JwcxAhGf3bgq09vRmXwIwuuDlqsMlFiFLbgE0v3oIU78+7uSd5qa0bbwSQuswaySVp91Az0bCy/",
-	"dq6lALSvEDXswLSvBSbrLgP8QEt4TijhsEfwLUMQLLnMNPSUpinDcubvnho7JzczApXVjTMK2K6z7Int",
-	"8BNTsf1A8wfmihVM4twX+QPL4Bt0L3XMr588i3CvywVfSqCJ6NIgS3MytH8kZnxPFVlLgOJAsq1QwBFD",
-	"FQG8mEC8Lg8CaZ36WJPXIpSieo1FFOvCxo2X9G04guBG1FI0m1U4HYmfqppn9YYZssMXA+jQPxIMMFX0",
-	"wluEnp4VDFgX8JX/rDuQjyOMsGYcMTnn4XyE8c2DKRfNiy6vZ0+1zS6YWNZw/w/zgRn/+FQiYu3TuFgT",
-	"tc5ECRNC+fE1X0l28rjvqNRNHbXADRIDMUbfxCxudVafeJXHDPJawjJILT3GODQX2oJqcPcwqCwAo1g/",
-	"JwWsNeZzYJ5EsxFdCXn7chIGvfFoTl1cb4zpRs88i9Dp2GSRg9oZKbxtah4PWbsRvn4ml+Nkp9fO01C9",
-	"AVUXujed2LIrq3fOaN1+4Kzco1tBiyJf7rdWLZ7q35uGh2H244xTCffvdy4hZmgvJD2/Ln7R7cX+0dVx",
-	"77EiecNv5cgxcFQtsQLBTESQvjo8R4XANuIjfasHTDbxAPsL2HLyGjyKdyQXTMgdyWsgdWUrKTOFl2+m",
-	"SCa4YjlIe1yPg0CKWqrlUMyiEUhLl3Uwre6fi66cGRvZgFMvbX4Ly+Oy0xCb0AKLqmM6MiX4gYNUsAEQ",
-	"48FvTUGWyCNRhRTp34bwvk6oJhhigma0RAUPMUt6iepxeEc+GG+6YMD3m2IeoxABDtXIlw4JqBRGnXY5",
-	"KqhCY+kRMNQiiB8M2T22LV+vFMiHRErX5OosJ0NBHhn5rUlniWUqqFpi6ZXosTc5gnQOrKQLq3AWfOxj",
-	"0cScTgeZfF2xdM3CY9Z/ZnUS1FkwEQ+3n0c71SIZfXTGdJpZqYf9a6PPHvTB+wO1Pl+3Cmqj71g9xyii",
-	"hYUEX9IsA6U66ch7oHrrItAVXTuYCBdYF+MQn66aSLfAmJpo8F8muChZNh9QYk35wC6YbJHGVIWBhhDd",
-	"Z7nHitBqXqTnSBIwplJUkmXxjiVTu4FxqQyhdBOwpXOqNX8BBYP1qOD0xcC7BAnXIVzNRbjwUxNBPBOd",
-	"nAnyes99avKcULyTSy91tmB0B97RbBcP7aRoZ5lmjXnFq1rP9RnPr9ltw6rHGKFNi3NTGMpXM/O/8zD5",
-	"x1W2lFomUXFonktIJoNyTRNh+DbuMZpTzt72gmUDFZL+m8o8/qyxUyyT0BHtK01277FnBQ7x9gtMgEqU",
-	"k3dVF+MJdf7WHzvruwgbYfrxHuIpF3uqU08Yzx2+Sd82h2ep1VktkrhZbaPDG+WCCEl+qRlotMEhygNT",
-	"hBaF2EOO5njRBQobVPVwEDFJ++/4XPuF0hxDtezT3vtxbTwFPI0WHR5tqdAE/PRX/YhVgqKZnvmCm6bn",
-	"Oc+zqQ2U9E39R9Qbic/KWbZOQyWOxrV8dlI8Zhzw8peacu1y9Bqv5Z///OfRCpkVZGzNsliM3Mdzb/ce",
-	"07fTZjC2QfraiK9UWLqNVNOTgnhPjzvzvYxEvd3RWsEjy84MAH2cUhhl6ERHs+mLPI9Voj0lCduHlnYF",
-	"6/1W7DkRPIPnWCcGy9xsqdoaAbqDSkehz9qwyUG7Mr5li9ZHIdUHJp6EfBmOFcyZoqsihUDyHxIfeBq8",
-	"aTKMMFiG85JzS9Uy3LUDoZvTUS3nYZzMW5oNV0vG0wlI11y4sKjAEVRmM9RgCXr0XgRrF4w+ygDe9Zuo",
-	"yu8V2VERvcXbWEKBvCTc8OKGA5XLtRAJRhNZVlcsxajzfft7Q9wVRdSb8WRJj27uvg9HGwyt2+qgMuYX",
-	"LL5pHwccm8RqjY5ESL0WBYsAgXAXKPw4mNGmgxTU6ESLbsL8msQY7fSbDu45vhGaJ3PwgaZE8Ngjcgxn",
-	"J10yYkbAVpuWfn2884Z2beyJH/oiFqbSJJojHQdX8b4uSyoP8QNuEB81iSia15AE9KyEoqnv+sdpWNI5",
-	"PZCae+N334PCCtU4tClBnI7J0HtNLQWH7OmPC4sd1E6k6X8RECxKcF8B9fgUGS7GMTswxPfUCQ7pS4eC",
-	"cZjfpN9ug+Yn23Rn6COFKHzzqdyuBAJh1gAjzIH+HsAb7JVK3GJaV7PBkmUSZ4U1IxTkfLHso5Ldgdlg",
-	"2zcIhbbdJFKhJ3HyvtnQspcc4eNEtCCa7mwoCcV1IuY8Hqm+OB5ge5WY2aHbYkMYEd2dScgKnTrF99vD",
-	"uPLgEjpcxQLzybTS8i/9wp9UVP5YNEQqIMZ3xyML6vo4wLmbMglikKL+nBiX09Fdmi8XR2e1VZ+a+S6Q",
-	"os1KjyGKdiTt8ZmMG2++3G7DifrnQLguU1r6m3//GFirmbAf5dD8/hb0O140ZMrIGtibSHRnCnXG1rRI",
-	"8ORRTf7gXvTIze+muGjAYtxAOkX7Z8uGv7VLcKJ0MIc08CxaE2ILXT81rRHdqAG+oHIXPR1n5vsm9DDb",
-	"fZyjEDd90IQ65LeOhDIrTXmuCBd7wtZEiRJWIj8QKBQQRR8gJwgTGZx97XBy0A5zKw6ldTY0e1sb2Umv",
-	"8dtKCLGTKELhOxktguXqUrg+EotiA1RT+sYsFWFWfGbTNdZp7YZoxkIoByNo3UMHQ0cVcdDwE24QgU0K",
-	"xz/she4M+kxV/pJyz5x10QcbmkIZSpdY74csUSnZgwXvwbAUFzCQY1GaPWgPuo93WaGsFlQUUdlRbUUK",
-	"sy0tgO1lcDqZ5uhrPhZqumxuQrWf3lvM/umiufnUSWf3248uqvsiqO5nst8MXbMet5snb99nhCkX+E55",
-	"TmVOBIcJ+zZia0lu5QE1Toj16e5gB200ED0FRbHcRR/9q843M9WWaNifY3HXXGKSaAUZCp2JnK5ctMUj",
-	"MspJCTyfHGKQjtlbmdOwU5SglzssRUkQOlRgkaJMKK0I1aQUSpOPyP9DSiExN8nGHhZAO0d8S2Hs6bja",
-	"QPCCxSNLGC38gRjJxHJBeIO5Ki6Y0uGhJ0CQ6YrNaSkWBH0noS3qpJFwTBHqTkCiBckhY7kh56RQaMaX",
-	"ayEnBFRlmI3VhP7NmIY1y0E+o4szxozSB1ANkFYkHHBeNQulKZOZO1snzb+3iy0PhA15gjpGWxxFqjre",
-	"bBk4hDx3ezomCN5QDV+7QICj6CPE6pVUA8lECQrLED4lLxtMQcU0NMCCtBAcFqQCkGpBhLQCnOXwB0XE",
-	"nhOP9PcU8d+cwqFUXdoyCuazm8VNFJDZnLzmkycPVHKKEIj/xJG/aL43v925NszPr007Zn5d1JZjccfk",
-	"UvBlFl14Wq4YcJ14ugWaLzGnSRQJX/GQ69BMpOqVRAirD2BZiXi7Ib5e3PKympGwhjAtdxhjFVOxqAa5",
-	"zEznKa/gkA61BaqfeurP0aDMh9i6W8G/mMOsjOLMISzQkgMk7/xbFk9cEYk6oSdUc8OIY88wuwHgxzm5",
-	"qhKGhJaupQ2Hi/PnA8icZR3IxsoqRStEeSkYxtmtzZ0Xi2RxoZeoM4zf7TskD0WN7/TnCWzRLuljGOOv",
-	"LJaJlVjxZBRewTLgKlnFRyS3cNyHAZDPvPFNK0K7ZSHyhhsyjq/xL/R8HWnyG8LZqOTHkD9u7WyQuk62",
-	"Ov8r3O8TcLlaZhoMtkxG4Pi78AAS1/SbbIPEFTWppavTXn0f9yC+QhY6AvxqR9LcMOwyh4sV1THsCiUu",
-	"VoiBlpCYFigt8fBSN61ziul+lLSbazCz3jyaUTdjHMhCimxqJLLLcT51W0fxCpMWqVPKRPuNE8t7lyVh",
-	"nOyFzNV4EdnQFxdnvTE0unMYXpLGOnOljR/OGNOeMvKK6EcJs5ZtqOnMfe6K5CVsHLbAZrzChLXahWFx",
-	"f/x0BPb0KA4p3qkLW2ycCZRTX/w923KWMfS2PTDYJ0ARU1nXp5lYU7nak/Ovh4I/xrOmJ5rjpiVEz+Hi",
-	"9qsEP3u07kSoz1BedL/8R9MXZnjorcc0w0zJOAjE41OiY8F+uNptZrKvxepnOik9uUPuHh3b5OWGG0ci",
-	"Z5CZkyFcj+bOszGgr3gUq3qdbvycrDClJGhifd2aHBU+6lInujwdjJ5UrMUY0mrUVzYbisKGIQz4oAax",
-	"MR8XORugZE6NqR2CxrxvbGlNqNa4sStVpeseqMy238aQuQZ8uTOzoPw4nVKMEWVRKEa6gmKcTE7Txj7t",
-	"J43jOUovFyDpR4EoKM4vh/77BhPB7KoK8iVWJF9BIfYJminFTgCkzgqR7ZYV4xxSsBvmDe+AV5oVhc+u",
-	"4SSHUnClrb1CxQu9hpjrVymNeMm8i5NjLqajeZyMxj5yJQxyNI4Q1l01zh5Ee4DN7pI3u7Ef3bQNH6be",
-	"4ag47zcZDO0mxIKeuIN4LrACl6i1+wkvmBhOzfVSig7ya7gDdF3FQvtT9sN+4oN9MTpilp+SjC2BDlxj",
-	"nZF8KWkMevGLQ1Dk59ggH/WCZbV8mG4ffmneTtqHc8nWejk1NNa/nyhk9MWBbMWelHW2jQ4cP07JH6zP",
-	"7r0MRGHKtCuIjz6MbTQGJBBAYcGnPnixa9W2SOvNtm04jrU2UaZYiIyYE/xLl/ONbxCmSMF2UBxIRZWa",
-	"CN1kzoml0bWWVuzExbaw7kHXvBKsaGAdMXbK0E0BoOe1oBqKQ5x8SQVCtMg801X7EM4nBqMHHNxxEre1",
-	"Uw1Ln+E6KLC9A8x/tGUxPK0fGAdXXotxoi01DNVAKe94ZiqObWNaLWzGzbRGQ2/2UKO98mO98G9Bc1KB",
-	"JJ88I/C2EqqW8MS8SlAAp2B4sq23kzzeMjbgvBAJ5Wx+aev99mBE6zwFNRC5fSCClgZB9ejjAmbNqoZs",
-	"0xPWIRsG4qWVY8dbtMvZjlBeYve20jA+kTmL4rmPvfNoNGF/5Hw6UZ9WzNY/LehquaHxKmolrZaZKOqS",
-	"9zDOPx4DCzBf+py8GZ9FEjUnQB+MbJuAQ+fhrTtmdVeGDs+GXOrb73JyiieS9T0bMkdBfAblgiN0xFg0",
-	"F7dx4l4O2nXdL5oZxImTIke8znFben4GFnlQgH4MANGBbTbFNKe8jAhyE991FZdTWd95ytXVh2WeEoE5",
-	"bcXCYv5u6/tBhhyskgCh92zDX0XurbFKSeNwIEnojdlIIpOKT90zPVsYJ/DeA+imccldaKbrHBIhKJFK",
-	"PJ8+WwwiQo2ny4uCeYVkkpLwrf0gxlwe1Gl0ngXViQCPuHZYOttQLOLJlo1QZCP65X7++On5Uvu7AHX9",
-	"8D2WYR0FauulPIAMbgJ4pWEK73pdMGjp4NnDCgw+EAsTIp1xxlVlSFcHafCteuV00rUHZkQFd3AZYpq9",
-	"h9AaXfVjG7OoMJ0Xg9PjWIoNDNdo6wEs1wwErdSsTqqE587/f3ct5D2pksoKddJmGJfOSaUT0Vewj9TA",
-	"EoEhyYSuVOb51Iv0TBGQjgR5BE/Hk6wHAQgG0uP3wugTacV7mj0vvPY4n3HjH+lZ61yGfEuA1Nq+wVS3",
-	"xzMdPMyic1htNkJlZ/ia2VxqzWYkNifWb/qWwqZ7+6qdT0Mn31t6WZogj9EyJeP+8cCrfrqP3LHo9G4b",
-	"lXj6J14xnv5FmfINeXyX6U2la7inU/VEMTc4bHq28+JmD7ArDnNmkc6QbvIFAxwF72W1K7XwqMe4CouG",
-	"15pxOKK6aQd8FeViwYrkBTUVZUNLZufb4DDX5h7GsCb5RgJV4H8r2duEYvAILOIBWK8hI2U8nsfN5hgL",
-	"2InwsM2RgDBzl8Ioz1mRYGhx+tWtxb2OOh1+3AIaigm8rSDTkLc2xZ6bvBDZDvKBQ8z0uRzAVcfnW7bZ",
-	"tm1MMKJuRZG3GUJJKyo2Xoj99La1t5g3PWCy0UgXcZibe5+dvKWKFELsXBUXgqbAhJPUN+d8BqMS2H6Q",
-	"jpGk2SD58flJgPgI2hNxpdBCAam5ZgWhBGNrzB2F2rxs778hG/ZgK4jprocl5ZSzvYXkjoqXStIDyBRg",
-	"yGMjJZRtPpGTwXfLIkpEm2JR9cKqEmLC4ka5jhqpEDYRnbimh0eigJ6I03UKQugRLFZ8SlAloDZmBMOl",
-	"06bTEeGDGbI0hVfmssOnBpH3SWIzkHtJzBtLzcZNMRAh1JY+ehS90gFNaVr0yiOoHauqxCnsqTTrmuxo",
-	"Y/uLT15kuy+iht55YFrYUOrCUIqHuU1h8dmpoFy2/eT8XmkoU8aAAmjeuAkbd8gnn/0xagjqGP4xxWBJ",
-	"9bKYX2V2+gWo088iGG/bSHLiCUODrVWbyIefV91X0j1f/vnZMmIz/NI8s15gX7oXVQUfj/DnZ8TMI6oa",
-	"dFYlUsOCL7eU54lDw1UMjmDncU0ZB2lB4uN4F0ZNY5l1aRaJXLXuwidfiIUuWOB6YYuJL4gLwqho1lSH",
-	"7dNm9PQZwArALGcODyCJAj0JJiAoY+z5JKR3Z8kXU5izWY8kl8brTCehHNLMO7fW9EDN6GRZ6DPCbflY",
-	"L0/lftlo53VPJCpggPfVqlv4UOdJAvwvYjW3gNkZ4yfOAYt6moV7QjGbHrxprDZEN+aiDcx2kdptNYjB",
-	"EIe6Aqkgh3wAz2KGcmP9BrOSKdLiu4NnEfGMP6ZOlZM+bRcBIADmJrQzidMNvednKRLhlbv9FjCWeSNZ",
-	"gSYjLXHnr5zC6oOU1zZK/edprrTz1Z2Ih2G761M6YCJVHSQNk4JuOIH3+SOssV7Z8z1Vy36mbAhEP70Q",
-	"5LTidkJCRgddCjMXf0bd/rFaYAMoVUKL6ULqhdY025YJF4F17iZO1rRQTTkaV8jVerkWcm9t9lAoQFfs",
-	"sBsyiY0pGd1A+mQ7GUY1rB/jxHIT7+ZIcpQ9Ew4mKEjlFmRgu6TAgKcwvSu7e9Ikg2+PdtjAcP/aE2Vc",
-	"6GVmjdW+ZtGq/ve/LRLJnspyuREit2lE5s2yMscbRqArLczddmkTfUuxtx8JLPgXY4QAfONYOaxXqwKW",
-	"u4rGLafRv+awT3zRTypqWzdttV9OSTMOhn1SlvGPVO1c0snr9c3n/xxDKFH+1n1EI+C2WPlgiXOHWfUF",
-	"voy+rRlJhi9pFL3MhpJPb8YPwt3R46XBGyVmBFjNvocBdl4Fmm55ONaaxlS6ZmTttI/3089uXfvbqUl5",
-	"AagSe0AlLvF05coKRw9HtSyi3okfYEM1ewB7M7Qh1VxoLId8iN8Qpx+ieQ3LZAAd1vsdUPq6EYLHk5py",
-	"rjYkxqAHWwVzWjVO8/IvNS1c7a3BOEKq9Eszqr+59609Qnrn7LE7qEnvDGstZ1RKBoowPemS79ls6gXG",
-	"g4YNqdkdaK/usL8XHA6EEvO0zRXB0np+JIgZG7fezEUF01TtpldwZ3q5B9gNBIcVQB8Y3xj+psS8S1Zw",
-	"EEh5sKW+kfHzOpYD1M/Yd2NrVISAkX1YSLvhOny8cJs02Bmxo/ZHCVSnq7vQElHdjmb7wvAOorcipEpU",
-	"lbbfJsxUg2bAU4J8cyYhmwK7/WXzImKV5MsW8mGSmP6K58mkK4f8HFdi+5VJx2N4B/1PGIe0my6VBuJ+",
-	"saFm9CEtQwuR44UO0YbKoP6Iaupp2uZ0rAdXAj0411bm4ZDqH7/kHl9XJ1XD9QMYuKz+nccyoQdgYY/C",
-	"vcc2QRyquETANOHM0RM80mVFOZsHseM+SYd9xSzh5Ypx6GRFDuQ+vZfosdEK2XQX1zRKkUMxp57omAO3",
-	"eTq9Gsr7qcyEpujpy/STed3DbEyCCgnqNg0Wa3Ip0rHaTbhsfpGam3a42A3bhmF+wc5oyxe5+aY2/FBW",
-	"wQQwVVDKB2PSsorL/4xWNGP6sNzt48+3VG5gudskAnzmSplUDPVVJU16ENyjxgxU3reQXrv91mvnyZ3d",
-	"zxtI7/TRN6fnkDRn/bTwZl9QOGpQ60CRdrqO7XeQjE6bjUvxmuFRD6zasaJ6Vp7MMy4/iCKhFPXQglO+",
-	"RitMevLAUaFLvUZMuL0bFDDzlPAL1+HspGB4RGJAI1jOnRhgGo57QqdqYjPPqb4hoyu8TaepYd55rfG0",
-	"cUYDZT6Zm1zmCjqm43rMSB8TjR+udFpTnJyDsYJimQzUrQxF54gdX7o6Zis7rzIjAT/xkGgT3td2iSZw",
-	"wpkVpbHVvLdv2m8OcwKSXIjgoyr8xjMZGmWqAeaaoVUFXOXn1PBSekt0GOS0LXyBI/pEqTDr4DzhoItX",
-	"kaCbKbJH1WUCI+2kIrZDIvkN7rrHLeoV5fL9MQZeQRHtCEsqKJDOoyZqvRTr4A9evMQMCHiheVECz+OE",
-	"GCjPNKbsmJbHxMQPsMcRpAo1+mZiRMEPX4oY6igaaybfPHOYewFkeVSwaW+WnNleY84cvVL6iflhd/pM",
-	"Eul1rTNRRsMaRbabcZ0xr78BBfpkI0UUbdGOIjn8O5rtYkbexAVzRWfc0L6gPJ6upmkhNvW4Mbd5cfbl",
-	"1EwrbQZrKkxMQCv3FRHwQ1FA7lzKUSOlj9sYtUj597yzR9rOZgWcNZjusUQnYJvtStQzrGQ/+E+iStzZ",
-	"rqF42k9ZPkzVtb6jtqhzvMZg2nLecntb52tqMaymBFhQwXN+xcy2lmfsSo6LuNwxns9eeu9ZPAo4tBkn",
-	"M9TJTqpNNCfaFROLpJaZRw4AAaCylb8JVWRNpfmPKVcS3KKoo8cLT53n5seDr3OEuVT7LUU/GGYrTq5V",
-	"NVq7zIWazJMdPposbp2Y6bVpgCKP6ZfTgw+6Nur1JN+rzz0du14MW0X2VNtwjGkBpebtVxrK0VPUY0a6",
-	"BNRW2AcbOdyNbbk3JGxgS/F87MfakWr9zdOK9b5EbU0xDScEgtoLpJ50D3e8O/XSR2iDWto9RI/ji8Oo",
-	"/hl4pgOwn0O4yDi4lMUhEc4+3Z1vC0RMkFO2mEQr7c52xh3H+ql6VTJt4dqo0bvxpwfB8mQSk2liebZC",
-	"ik2mW2y4fnCzopZVCzs+x3fSBhtNtZM0X6jpVb1PvoFYLbvF/g5XATMMeuTy/bX06FSJtGyV3ANxrNf/",
-	"GAwwey3pMuHo+hxz36nwbvOitbtwb25e6ZVJgepPtRGcXJohRBJMuWFFe7UbxD91r6FUF1UBc2Ep5tyR",
-	"GyC8WQAXyRjm2XfqbnRQojrW6XHP/Tr/zuZoVQq/Ho3/xZE7zEqZc3VvTQMDUU6DXtnSV7icm6d4UmhS",
-	"voeiWCY08ULwDSC8AdWEYjlHo5czTZQWIncIaTYD9E+ffZrICA22xZkDoQpBzWnUzU39eDQx1UYgLSfv",
-	"87e9Hv44nvuKAG9I20nJ0s4yGEsxfWm5gLhXFsTmznVoPz5ln506m1aScQXHX41+pyx6+5IlAkadJv4H",
-	"Rdybk0rRtifBI48uzap44VxVS0D4a80qn66KNOjBASaM7zb+v65m07kXhdcbmPmzGQ2+hbm1HEiF4Blr",
-	"4uRENKzpUcF7nYA95zINYvbCxYjKQ8F8MeXz2KjjJudY1/+gzPDUl0Hc3hkQXk/O9psb2D275PDsQzpV",
-	"uvDkkzZxyIbxny64OExb7GcvJiu5oa3gZSHUXIZ6BAt560TMCq+mxiDZTMz99lFXY3OhUPPsKlg5Jlao",
-	"tgEOGI+1OGfqXTJpYr+lU9Hb8dVmCh3iehoN5qchYeKIz5HgqYmwJspB8AiJma4r0DZnbJMqbIWGp5P2",
-	"WPPlENpJu/onX4CSl5cUvk3UPephaZIByy6h/GiYwPP4LaefdOzSMGlRiD0yxC81A6x7WNBsJ2o9GIId",
-	"m12qtN0eYBevs/CMMEXua+7iivtXtLCu45CF08nGpp+g7hxYU+QIGeOBoJ6UIVsv4pUqz3k1Pu9CjYJO",
-	"tws3Ms9JaFTd1W4WtNHlPhu75JT07Sv71f/gq+6Xjy7FAqYhxtciojcWlBNzBFsdkfENoZkUShFKKiH1",
-	"WhRMPCUvioKs2aaWoAiVQO5fPScYp2x/XYHeA3DyDPXij54TQzf7yPsY/qBIITJa2EdPyVdSCqnIWpgV",
-	"J2++fkn+/Okf/8e6ZEzXhlqSrIUkmGpE1gwKlzTGFNlLYe8DrsY1CmhEB7h5UdFsC08+fvrMXOxlcfP5",
-	"zVbrSn1+e7vf759SfPxUyM2t+1bdfvfq5Vc/3H+F37TAnDc/wFtN3jgQyybC6ebZ04/se4ZnacVuPr/5",
-	"5Omzp5+gyV9vkRVuaXPU4e8bwBPMbDxEZnyV33x+8x1T+kXwHroMaAka3Wj/fHfDTHe2VJ4HP7gBrpm2",
-	"sSWeMbSsATUkKGmqIF1gynQ+JjPPbNe4OWKVoIdG4E1tqUGMnVs/m49VJbiL+Pv42TOrdXPtTCO0qgqW",
-	"Iblu/+WUt7b9Ryscv2LWTieXjBRM6aeudCt1UGix9puR395JsSqgxK1qXXT/vIEcrxaGpG+f2BuEL1qL",
-	"8OUqksf2V4DK7Lm/3H31zYLc/fANEZLcffk1WbMC/K6Q6FV5bl2WlGS0BEnNXtBAGNfCbByj25gdoukO",
-	"OBE1JlZ2+e5FngeE+U1xXaJxJ1jHJ4fkxVuJpku1BTyiSsprjNZOZfGnunXgIuluZ5adiPfSsY0/mlQe",
-	"Sy82xigSX7wZj1N4TGLrsje6wDqOA2NFBzpKvxD5YUBqiEyDfqK0BFp2pUcz+RXj1q/T7+TX/rr8eiSw",
-	"PpolsKbKqYhcap5eRjYF1bXNq+HZdfuu/WXJ8l+t4CrAql1dsfIGSvEAHcnSI9inEXg8LEF4iVn56uG/",
-	"LuKn7zegh8Y6dBpV+XouOy1uWEk3cPuvCjanflvxzQlc3D/jzIFizoQt0NzF67y003zyJVOVUMx7CNqO",
-	"jpq98BEZOZAQL6QRHx2ufJwe4jjenC922gPc4l66kupie4t7vI5X9h8WT6EEsqLZjpgLGyrfVnHGco0A",
-	"ucKQKWvzfPy+a1MPj7cd0rXOrbve0bQ/YuHrbTbKzQIxORZ2+KjnaIH/Pycc9oAA0A4y63iBsLfr6DOy",
-	"LqCtf/vfqTwbck7lvmvozoajGjifBEe5qLaMFlldUC2kUYHRK0n5wcYAkr2QO4U6dZSNLAjQIyk8GKBs",
-	"OsAI6Aghf/S1mP6gvNtGLYh1sKgFguqb/1yU2oIYRrS1fRGxVT1+CZp4ueQa1MXuSYBulLzcflEXu5fu",
-	"vWtwbNvf+2bZQPmI3/dec/BRqFqQ0jAnlm55bu96uTwsZe2xibBIutqKPT9mWDvfV9zM/WaqYjyPX3+A",
-	"fUjZKarxGTdLr+dePejm6YXXsc/3t+/sD0Ypvq15Liym2Zje0nz0WPEf56q7Wit7/OPRiSEYLgZ6QWqO",
-	"KNQOLscfvFiY+5it/s5zEZD+t7HAGa3MwtJq2lXnJa0m3XFe4SbenOWmwxxInEqKm3EexPk9XmnuJNRE",
-	"j+OvHkAe9JbxjdVEhSwVEes1yIUVc0wrAg8sB54BwVIh0RP5ZRDNfTE+DNJ+4qeykBvKmcK2zeHs3z/D",
-	"kSthw5SzdkSP3EzCfvisfYlvXOOUNT25+O4rnrIO9GDYpnpk5zRjvdCpaJq22UbXtRW9lEA15DFau0cX",
-	"IbYXMeZP5i6kzKIXRcCet+/Mf150TpBD9u1Hn4R1ZOnv6QN8MGv/7Kz9+q0XXX739PockAs1cBn4BvSX",
-	"+MIFaWM7iJHFhUfWCnJCN5RxpdtYydWBGEZc+MsWXqWMKv54Giotsl1SpIPSrKRNdl/0ADXHjjN7yJor",
-	"6/4011fIrVvUHq6i1oRy2B8fnuZk+Cro6BrnQ9vfm5pf84gY1o2O2DalRP8DzQMR8vq6LUbB3iCI6XNX",
-	"VZkSvKwpUvMcJNnTw8JVWuaAuh97gMjd7V5TGSzP8ep8fLbd0VuUuIYja371Vehthdt37S/HWngf+3On",
-	"bPRtjdVklBaVc44yjTXz3FYxC6gEJociPEjkFk15BsXQUjz771+KtKPkN0+YcW2mw7aPv1zBWywyf/tu",
-	"x7jdBckDwl8efCV3a5QnVGHNxAJa5GKLvk4k0DyyB77CLqfZz90cwmk1C3KTqQeMSLL2c/vb20K9Tfpy",
-	"J/PTA8+figr427KwI1BPxHrNMshFVqODVFU4uy2ALoun1kM/292m4a2+NeP+b/G2vbXWnpPdbZPjI5qL",
-	"bASWssvgeNuXw3fab9w719BabF9T3R3fij3RW6GA7LeCWIu5US+dDeOiJvjUdfc+ExLsNC507bGNYz/q",
-	"2lefcH3i63EQ9UXp3w+T2Bj63r7TYgf816GrzzfmxTt6WTNq20nKN4xl9RjfWbAL+XgqIQG6RyiG8U4S",
-	"KUi2qcFPH/WCnyKZVU6qhGty26YnvI/xpPapXSkXSHZeX7WLrWuD7fpQW1d0T38AAVpJW/wOKn1B/j/m",
-	"xBAN5oPjxfuGXS7kPWxgba5rKcXJfSl40qJvK1tdlRHMDv0wueBHKzsuojc07X9oHGCW46rr3wCYDCoL",
-	"LUbeBTWGtpMEcSqa7XyCs+BwJqvoB6Y1DO6Jn1y0V29gsUm3r9y+yqGshAaeHf4Kh5vpx+Fswephbq66",
-	"qTr4kyll0+b1KBvHxy4tYzFg6gmGQg07o4kbg2dr/HCWL/pb88Ub7OmCezPoJXrb8U/P4HrGTlJOioCw",
-	"t+80XRXw6+07KWZ4+fCjqTv204EEgm6zdgwX8x02FL7QiYjtv5+AKjs1sU8zlthfgq0GPQBDfHYbDOQ/",
-	"nd/SUVtYlM0JpxU1WsniKOhIaSF7rPlbYhJrvn6iPUBqStK/cGZvYf4vCOMu2gje0rIqgEixV1HZ/go7",
-	"aABYJ93OfcnciB08MIbOso8ufre5/5fa3DvRhpadJzn/3atx//4r1841rOS2ryv79QdJOdmt/8bwKKHk",
-	"5f1PREjyv9/d/6+VE5TnJNtC5p3+Rj70wrC5sJEATBGUwflTYlZnL+SObAQoIjhZHYwKCcX6OaFq1/il",
-	"t2KPjmeM5E6EAFiqfmjyxk0+3tmaFgoWR7iRSdnFCli6dNehoT+1kmsEzyHVSyaKuuSq10fIBF8LCWzD",
-	"iX2TmO9s8oSopVoQqshf7l//8JxIKKFcgYS8B+r1pyhk0Idi8DxfvEiw0Y83dvPw2ns7EJu37+wPk4JE",
-	"MD4HwS2cC7yJFvE722IWtvs7ESHS7NSLaV4fJuHToSG/XYqM30UaDn18PMi/BOMRX+NRQmVJqHXy7aki",
-	"Jc3Buvoiyu5fBLtoNI9p/xVfi9iq+WcXiVP9MKyJ3Qnfg7viVVSpvZA2IVexDVeE8efNomHooYhm5DTr",
-	"dRFL4p0b17WtEfeA9TpjTOIeXZBHzMbC4mFq4C6J9xmsp45vLsge4z4ykRu9rwIbE4rJe9F99p3tYJJy",
-	"90sKWSOGJZpE6GhLpz0W7APLsp0NOMTjrh+jqjy66lVSh627GudUfdWW94f8pI9LxpdoQO6vpsMGHkYH",
-	"m3k9PwGL4kO9Mo9mQdkdePvO7L3hmEizHT0mNX5FlKY8V/HT8GvGc9ymN5fN3bh43s4gBSflBtoiipMO",
-	"xM8+7ZyHf0poLuZgGwnzMwfad/jaVSL9fHdTbBg4LDQG2CwAQrNM1FwvUOp3ISku4OKK5JEf5bi187mY",
-	"dhCQ7Lq+xrDvF1xZSRB1Vhs2e45OPJrnEhOdlc2ZJ3rLvFJ1ySVqmP32nflvLIf4K95buQmhS1hb5uKM",
-	"Niol3PQef6spKSuGZcP31JZlurxYMD1NkQg4oktsf0uMyXYQDm/1E+lrw6Su5z/AW+0hLCcooG1O5qP1",
-	"PQfxe9xMosrrzxc8e1sqpOIVmCJ5DZgOaCi9sAD/W8DkwCc5PRCvEp4vpAEXL+17b6u6JHfHna9Ecvnt",
-	"YcuNXRsOaE4aauru/SLPFVGihJXID889lmYhNowv/MVbC5JthbnX0faKnokSHJxG/Er+Is9dFbbL3ctt",
-	"+1c+dm2vL/I8rq8Gj6+faWy3xe27ph7dxECUsH7dZYJGLsoLtvH3EzIS7v0UN5inHwIzoAp2bY6Iyx2j",
-	"H6TFy3MCVBYMJBEc0O9Qof3PFbrpstf3dAdxRfE3suk9FHny1v9SsAIL4KAlbkHWrNAgwRlahdSQL5D6",
-	"GyBoFtCshOfEaFGEqh1aBmzusAtdjBrz7ppx/G7P+92eN82el6KfdZvFvOEOa7KpH+IK5ZjFa6rnOEoI",
-	"ViCYtgWl7Fb8GCOmBVhOYjlP59CClSwxF+s1CcqiBcT66NHGz5kCrtm8MfHWFDu4PJpTI81ugzqrqRtc",
-	"M7D7pgbp75Lnd8lzfk/CiZupKf87sKfcO9fYWkHV/qR3oCmyTQQn+y3Lti6F2/wRpCI5C0DqdIDIStEG",
-	"qZx1wCh0Yo0GA9XgBqnWdgBvM6hsR2Uqn+CurU5+ubXyfcTWyD27Am6sf+H2nV+AiVc3//qgnj7rphYS",
-	"/QJ3Ndf8e7qtud5T97VwB7SpL46zL8QGw8q9r8o/bAq+a1+7isHLd9fEg0+we2FOoXvfiAYbUIqHnzUZ",
-	"uzJChHFz4bjStvN0u33nj+FBvIJm5h8unW0ylyemWBNqifwH1ZD/Eib6MVyOcf9qqwZdyAbVWbtLiDbX",
-	"/vuSbUfMEt+EHPaePd6TSKuEooW6pZnRASi3KkkiOmwr9spVdcLXGd9YTHCML2oaI3tRF7mDbl4QId3r",
-	"GFpWPiXoyTAcL9tMRi2EDUavCprZ2twK456tZaSAtSa0QGziI/M2Nn7ne78QR71oCXRlZmp7fgPKMEey",
-	"qobF/EaKb1vs7IujOXc56Z3/0SXFBYWLx02d7afnMnZ2eeVLyFgOnlcuxCpNseYrM8ort0xpmHIjcjyc",
-	"P2J0Uq/yX4FFJKwl24CkXD/B9MdhPepN+/qP9u1rHPP9XidpUzg8V8qO8feEq+VCzPvjv5jL75hS13X+",
-	"xfuP6Lnm4fs4XJ3ffJDH7StXYWzTVWMEGWdqOzQnJoBrImq9OLOeOhBZkOLyu3pVMLVNxIp8MIgXQRTH",
-	"FXdEKnQEUVIs4SAnSPWLLF5X3OPz23f4/9hdzq/nxc7GJG1eWHq0FgYMpFeXZu5ZfIuDf/XljY1GOyLs",
-	"rRl7LumeFhE1a3LbqS33D9f6+1sjBMEyD62p0wyGX5SBo/Jc0QfIn1iH7bBYNzfc/Gv34jWEe9DhNcOe",
-	"xuK44/if9AHcUC+H5BbS47pC+Kjr3h26fXwFN0OHZW/f2R+mVQ0Klug6xVEfnRTQzO7xAb8KqByo3/d3",
-	"bg6K1YFoulmQku7AXLkVSEaLhUuZ04BvmLGZh5mIOVbubT+TXaWTEh7+NFqB+Sp1Ge3cvmX6g5FIdmWV",
-	"N0ek+P+ebfjrelpdYPOuRe4/Qx0ON7Q4/6c0J5+ZGF/S4VE0WY0XHXniGGAb/upSUYiu8en2l/dHpzbF",
-	"0z299ZF3qMvFDOjWvtOkwl7Igu6an2NAv9jZMMRgHdJJWIMEntkRxd0PoO+C1y7lf2h7+C9MVR5fD11X",
-	"A/n/oLcgbcJTTjVdUQVoseaiU76OHCBeQvke278oEU0HURLqurosHkDU9/I93YFyhbKl0l0yNXdXd395",
-	"TiSssY6UQN8KFv/B5LKoDqL/Xl1OFUcYtqsr4e87Xd/of0/WNNPCXhWTWZH3TMPX+N4Fb0NtHx9OEUBz",
-	"p7cEal0R9DxR21ElsGObCpfn9p39YXqKRvP+mdzjvZgBjvhftpOFvTtICZlWFvuVuyr5Qkc281f88hxl",
-	"G38/jnXbdypkqH16LSYasQPhG1e5bDEN1056O8n640TexfR+Df+txU4HGTJusDR/uH3nwqMH7e/NmlxK",
-	"n2Ia0hVB26cfgBmpjSa/TOjTpdn/vcjl97y+x3K5ZftbeDDNTjvaz7X48fgpUYIvM0412dKqAu4CnJrc",
-	"LkoKIXYLoupsS6gipdgj8J8kq5oVufkZ4beiab72APzKTPhy6mTYyW9NzkYZbC0kZFQN1sv42r9zSeXI",
-	"95FQt/dA8d7tigpkojTclNODek52XOyxNCwiprp6sVwQl4tyxrjrgmag3q90xkXEqsdDRyK+cEmZaTr4",
-	"QohkYRMcIlkJsbt0kWd8eluKBxi5rZr3vhcPFwwraru4ts3g/S5Hv2yfXZJ3rtz3jHL1zQeX02DM0F5p",
-	"uFQprqb996TLvF9GGFbpgwJt6Wunf+kqN09fNG384unHtbDx4ogncKZIsoYuc++i/6U15TrdRjjYPm4T",
-	"B70KQ5RghUWZViQTrLjQ0hxJO/fS7Tv3EypWWjK6gYmae/PdZSLHf8SxXJZfbB9Xl3eTeOVCjNBRrLW5",
-	"Bd2+M//h+me0mlqE0H5ymaV/kecv6QVdJKbxa1+kaJXMD6DVVdIB+ovtP7nugtcpFGzKiR+RvzC54f9B",
-	"EbH3xXookUCVML+6K1NTgsOn1Eddbj5X40Jc9XrPmx5+z0IZYrs5lU7PK2T6VnkzS8qZ4MR0hFTJox7b",
-	"H1m2+5GqCwKpvo8iqC/99KPWHf/wQvadvj6CCAmDV+G/c3ZBGxu2/mE5a1us6qu6anElbt+Z/8acGM2S",
-	"XEiytYvSpc5rV3S2jcMwmrNaWGU6q+UDqAVuarUIsmQpz4mtdnRtr8dISoCZZ5Nt0KP/bUZlPrYI6IK7",
-	"8EKkvQ3t0w+VrgO2lQ75zi9asPn3YlV5z2s2JFNuN7TeDJTkxeRqowDie0SBJu4PuOsVpsX/q1aacLGP",
-	"FcSk+Te2h0mB3tWWqmF0ew8jtQJzb79ZOIi0n6+LVoxzMpNLlGswawOKrM+TbtbWhYse2meVcViKYbTW",
-	"Ckp7wcFVbmjrraB5SzUMki63cvN7CY1LH1etT+NkUR1V17+yybFAlKYHPMpXsGEI1QUECgV4HYwgpAor",
-	"4y8o36c7T34b0r2itboID/zYxOTiOSBqrL/kPKbPCbythKol+JouSrOiOOaIOzO8C7ME9vE7T7Q8IQH9",
-	"0KWb5JkZ4w3CNgasYeRDVaNVSXgXPN4TCqoUYRx/wRHF1Ad8cGEOeRMQ5DcZ1HHMIaouKx2HrpnPIEc1",
-	"0uvy8kvazOD3nR+sq9mbZ9v4/XU1jV98XZsZ/L6uzbri/eBJRTtBPT3ltyh8sTV8m3CAHM009s9Mk4xy",
-	"sgKSUSmZzetsimpx0Hshd1Ft/ifT3B29bLxQ20kK4oNmu4tctC6ime+pzrZPmhiDZDTDP8x7r/C1a8Qz",
-	"NN1NiWjwNXlwLphu1Zz5LsgB+zxXlMMllmbA6dmS4mJ27oDa11U6eh0fbyazcBe3Wph94V4ZAoJ2qEv2",
-	"zT4I0yKyZ36ybV5jv2BXM3ClfjqTxXt4L8RTzutVySxtPmDoKDu+K28H7PR1rTNRJl229sykvva8c4CH",
-	"tUjOV3Ns8r65fYf/91xDfaNXM3RmvVcKuA7Hv4IMcTrWJGGu80xz2cM9rVsFj697jETc4J7gj4/BPlrC",
-	"W1oCzxPK+cWGkrrG34U39gARu4GodXpkLxTkOeoAosjRFsgU2UEV4aoXZqoftDDCwb1oVuQDE0nh84vs",
-	"ic5145hVJVRC6rGkujf2rYunXmEvKeg0fEq0sAZrrBtp2ZhxshcyV//VMsVO/6lzn4wv1l2+vr5jJr5O",
-	"v4F1weK670fa92vXsaK3Y88vUm3jtobvdcVp2+cx45klMHdXps1V9vB+1LfbB8HQlfwBnPzWs+PNRM6x",
-	"o3GLGhXs6MBnOn3O/yRY3qqPFzilHdmubAt8zwpr53AOTEm37/AXG6pUCDWZofxnlxEuLwuh4NL2FGz/",
-	"pZv0ldlh1J5iFgPyy5lVWob4dXGjQD74ta5lcfP5zS2t2O3DR6gru1beNakjDbxb8ycH7hP8pbFIB3+D",
-	"t5mLpQr+ljON9A8+rQvotOWGH/ylDVwOv7MAtb/+/Ov/CQAA//8=",
+	"7L3pkhu58S/6Koi+94YjzuWoNYvnb48+aaQZW/YsbfXYPhGOCQZYlSRhVgFlANVUWzHvdJ/hPtkJJJba",
+	"gFrYJCUvX6TuriosiUQikcsv399koqwEB67VzVfvbyoqaQkaJP72JoeyEhp49vhHeDR/yUFlklWaCX7z",
+	"1c33NAeyeSR6D0QBz0G+sD/TEoiEf9SgtHmgCd1RxskOtGpeoFwdQRLKc8IUyQUHIngGz25WN8y0vgea",
+	"g7xZ3XBaws1X7dF8YoazujFdMAn5zVda1rC6UdkeSmrGuRWypPrmq5u6ZvnN6kY/VqYJpSXju5tfflnd",
+	"vBU1z9+8Ni9jbxXV+6YvaZ6u8dOndPJnznSyj5oz/dQufjEfq0pwBbhid1JsCijNj5ngGrg2P9KqKlhG",
+	"zardVvaN//fvyizh+1Zf/7eE7c1XN//XbcMSt/apuvXtYo9dJvjrnmqzgEcp+G5FGCdHIXO1Ikem97ja",
+	"WwZFrgjTJDMLLLl6dvPL6uYelGJ2EImxLhujby86RmGGqNiOQ04Yf4ar4z407b7cKOAZ4BaQogKpmSXo",
+	"VoqysxA51TBciNUNy2es1+qmAlEV2I97xLiGHcgbXEnqJjz4TIvh7vtpD6SgSpOcPppNMzHEX9p89rcb",
+	"HB7OLgwqjODn8LHY/B0ybUbwMsug0jRKpErCA4PjcIj3e3FU5Gg45CjqIifZnvId4J63PyrChd4zvnvW",
+	"jHgjRAGUI7mkqISixZrl2BPTUKpZhC7puzf25c+eP3++uikZd79/Gt6mUtLHAWU6fa7C5MaJ8h3jEcLk",
+	"NazpVoOcxULm7Q1shYRZr5vFW+f0UcW5aS9qqdaPQGUzBPcWr8vN4KWm58FbB8bzqd33E1WHP5r3uqs2",
+	"a62ksFtirP1XghVvzXtm49IHsKOODldleyGKSXFh3zLvMw3RXac0tU+A16VhDVEBv1ndUFx2MHNRdQVS",
+	"QY6/iAeQkuU5tLdQaxPTXWJzjyyjPyVmnTcJNr5ZtQ4bMwo3Z0d5t8BtjmoGFcjZ4c9Vi7VjXBRhP0/O",
+	"8X30FlRd6OFOCiS/NK8XjENX1IwxUU8A/NIXLZYnkJIjI2veaQbWFaSv6aMi5jU8UAtWMk0oMXNpyc3W",
+	"DuhskJ7SJjg8uo9X2FwlWQZEbM1BMuglEzXXkMe7aZg/siw9frSETW+euUzUTC1CuCG9U+ym1Csq88iB",
+	"z94xvsMfS/ruO+A7vb/56nNzhAw27p7+k8q8/+6nz6MvMyUKVGvWXpx6qVJz3BmGCBsJ9IDzzJnKBOdm",
+	"xKubqqh3UZHSNFoJZhWo1kg+iw6koHkOcl1GWbGiHIp5s29UmZK+Y6WZy5d4ztqfm2O2tVHVgRXFkCdR",
+	"hzzuBRjeOwp5UGQPEkhZK002QOimAKIFyQUREv9QFOIIOdHCMGZrqF8+n1R8eiQbrEwgwiowQ0tF8mue",
+	"4CuzW4ZMlRl9xnBllOY94d+TC1SvgeejcmNCqKQPSsGK5PdaaJp62iOpOyiaWbaabo2y3eZgfN3ZDqi7",
+	"unn3yU580uIo+UCLZ57ircefsLIS0i6CuW99dcPhncYL3W0mJNz6j3EaL/MHloFRLiKrRiuaMf24Phyj",
+	"FMoEV1rWmXa3mMh+1vUG1ltmlIaSZVIYpZdD4Z/spL3/iaKAPLrBc4BqXTJea4jzSC4UrLc00yK+xlua",
+	"wbr8LP6soGVp9lbraUv5LsVD+qERSWvG4w+9QjfUqAq6UTMOiw5p/WcTTFGC3ov8Ga7lEn6w37W44Vvz",
+	"LMIOQpoVo3ni+jbyyEv8oeq3l6Le7WNU7FHEtu6amkcJO48nkeJ37AF4RBtD002b57nQay0K5Hn7H91J",
+	"wD2QQ2bO/jh/a3jXP7V+7a5r4TydkujYxsoPKiqYcTJveFWnhLOzeM1S+l7ZD76lmVYxlS9z0mRUcWzk",
+	"jtmInuOmP7GL6nhq/pjvBSuSA0ZNb632NKETW7aY39n3+H6yO3dN6qnZQ9bofVYVNIN5RLrDV/EmyjJQ",
+	"Mz+y7xrmqgvH53nOjAiixV2HZVJjbTjOKDGRNwdiDmXV1m1UO0P38bw93ubsJ+30O0/dngVD0pSQL8Rx",
+	"nUX5hRuFfStEHv9QZFldMUg8VaC1oVWMzEdaFOsNzQ6pj4+0e8dKSVPfyTwi37l1eQp5AyN26VvQjajl",
+	"2lx0oqTECa3Lz+NK2Jyx245PHXzpFdquwu5EIMklPfIVsbcvUqK6/Oxm1ZtkzZluHxaG50vzT63W22It",
+	"/ml/3NEiekY80KKGaS3UvmZNHfFTQGua7UuIaehUD2xun2hWRg1vm8coc24euzpa6/yfaQdLqgkl5Iyu",
+	"7Z8jj61DIfKg2lOVMm1BFX9QS1QZTzE54SvuDoVj6ozcU2hliI1UTCwScMNlCYuqvY9MGkf7d+wd1bBW",
+	"B1ZVqJPAuwwqp1xKoLn5yhzc9i7BxdrQR7WVl9WNeiwrjfZye3U5QlFYYa0gyrcj9vykyTFpI3R60uDB",
+	"fPvg6uaBqRONiW5RE1ZEd7mzatiYD6HOmX6Fdv/IDuyZx1obq2+tazE4CrCpY9b53YKNaMQyZEYY5zwa",
+	"7nmDUZxBeDhvyHzDY4uUEV3p5N3rt+bKz7cZWoxeX1Meuyjl8dXaO4vb8NxGV3GKvAneH+hSubXPyNwz",
+	"47zT3czhxOPxayiYWaMBr0igI/r0lvHcGxmHh0VamoO7pUQu3FTH1emWPafHIkpTqRd90yO4k/C269ak",
+	"5tpuHPFONt18DTzb39HsMKT/hvL5W+lrS8LBLa6gSsGSWyFV6jUotks0d+ZbZg5bkJIWUVb5170cVtII",
+	"HnsVOf36ddq9z0uh+ZO5c6P9k5dfkRk5/WK9bE3e2q+8S3XY6FayHUjK9cJrtKokfVzCiPf2g1d7wbLo",
+	"YaPpZuK+PKufn0wzd2iTj3XSXeK+8Pe7q+FHvwlaM25xV2CR9qr3yBpm1l/DRjh0t0drU66sDIqemXVx",
+	"SCpBT9ckZuqCy/ycZswpD2fNc8ETVuLjns44unuaB34U2vVDTZEyrq35uJ2h5u3uAIuUb/Fk1XseIfr6",
+	"taOEC9PR4qYZf4wcr2g1pMTCu+fokUQrL49KofRI1AIXqfsNK0GtaconNXahFIngAT+q1m0vE1ybnY6+",
+	"QetP3T/uGCA7mckwpeVj9NL2impaiF0NMX9QPTwdJuXtSXpEWtieqkeMtCjhuKC5ZDtthWQYqaaAa+AZ",
+	"EL2nmlS1VqQQGS2I0dsVRoTpPRBcrl8pUlJe04JsmVT6WTT6CV1e88f9Lb6fHj36V+Y39zvz+r2G6noq",
+	"U3rsjSf+iUuoBCuezgqDs9mflbb59hHdOrf9grZ87ZYzw9r0D9uwH1u8FxcQtYK3UIoHiAV89H2nfR6b",
+	"K+LLutCsKlgiyEfRB8jTvngUjInICLMxzDWLbGlRKKIFoYpQgnSIBuYcmd6vk2EF5qmodeqF3vI1RPAE",
+	"uenM1Q+93Wuvj87koytkOWm+JSEHTVn86gMPLPexvGPc+41/b77OlLyZK1HLDGYqOs5QgY1FidE6AIxK",
+	"WBQ/bm+++tvMvTgkISvWUhRLTqBWqOVQyEM1cu4nwhVabxRstx/THOzz0SZK+i7ZQD8yJQy39Vm/k96w",
+	"V22aDRfoZ79E7q4fDVVUka38e3EkDEPlJdBs34mpaxkCTdNzRY73NPdlBkhAoWGeE6aeLWJmo2ipGfY2",
+	"P9Bg63feTDd/31Ccxds6yRmY3J4EcSEuZNmNVLBaoOAZGC1Ru8D3/HGtxbpWaCAGKZSIeaP6wtE0Hk6i",
+	"JLe0LDlfLRl7Wv7V+jGxA49QFGvD62r0BcZTL0xEBZ2XnqsbxnMhUnbNTtBU9I00G487oSuaHdZFIgYy",
+	"O6zRPJB4LLVa9y6Y/cedK2Pr4T7+Zyk0pP0LknEFM7za7mRB5lh53oyfM/HQKcuop1rDXxUiO7wFBbEg",
+	"Gy9Slxw+eT0vEwIeQD6OnCmn5S9APtKk8vErvYQX82dy3AsFJDPkIEfgmmxodjBqm5HJOX0kYos/oj8O",
+	"893mW+80K4q1I0ysby60P18wGY9JOxBFlKY8X9JbJFhl3U0YsFSwCxWV89G4yo0ZD+TNBak7j5dFQbBh",
+	"osUO9B4k2TySLc2AUAn0hXtIJZCKSloUUBDDmyqqCmdG+V+g+7TvCqc61nyM9Rxe/86+iSYVHkuyDDcA",
+	"fG5Yh2lFzFWKSFBaEcE7izphVFZxIzUHtttvRL3gRv2D/8RHsQ1N+UJsU3cavPkpssH4R21W2NlYlY8m",
+	"oTwn6KmdPb0702HUWr40wYgtsQWYjZf0sK3nRizYt/9R04LZs32sy++o0iit/+TeR+ulOiyxtqvD5Jb3",
+	"0clw0x/fqreLG1lghxE2Xoe1PJMH3kgJjXhuRiaoDw1r51t89jyqGl8+OBsDZfZgLxPp6Osjy/U+9QLj",
+	"6xK0tZpFxkiLumSc1ahliqpyiVQACWVqnnhipgOc1hzOvPzuweX+ZTRJsxU7Pj/dBNdxjLyBpG06p8mL",
+	"7Ulx7A7js+fj4xjZVNE49zZXdOawCjvAEzm1f74L509vB+2BVqD0tHzxp5K9GlslL26JgWotePE4v0l7",
+	"+96LIk9o/e56nu7UxhgtcqYmzj1rmEqbarW/CM3qp5ljv58j03vG12jAnNtKX//ya9cmencGXdr60fcI",
+	"2l3ThphJXoo62FAbnK0NqfHlpBrChWp0HamGb817/qMK5Prz52lT52LR5TN+p8Il7vHFk07dlB/1KKTS",
+	"a7Ov5wWOr3unsxXeOJzUUr515Gj5yXLgCiUgPNBKSGrtu6LW5laObuzsEHeUibKi3J2ugyBNtS6oTmTD",
+	"5GJaNX4t3LtnugKiI2ldCHGIi5xzekk9Yfx1Etl/rhpYGbUpn3HZb/tGW7N35A0NdaZu6blqLVCcU9wE",
+	"4lrYkuXrLks4MT//8tfPp87uj2ZF8OUn6OWzV3TOYnYGM7p4fZ8446qylp8tK2wu9U6yogB/TuDBguke",
+	"q5uqLqvErpfwNsQ1z/TWtF0yfjhVvSmY2jstrCwFX7eCc6hSdVn1bKpd2/UTE3TsGTGnkUE4ZCoGyUx/",
+	"wtBmz9pnjoJL7GwurBrtbKLm+utE4KP9a9hpPpnO/vY8qiTTg83xW/KRj2fxy6m8r7Yqapsw7XOotRCF",
+	"iq7icf84I9G8R2UXEmMHPTie2vuglqqJy0sus0VcimQEdg/1+R/PEyvDDOroLCYc6xCNMeuynBKseNaj",
+	"xhLGU2jdMRSVQHXMg35isHl01SQc46fOhipYK6Z9ZkrM5cU0sVHNxCiTL0gBW00EZsYNRrcHYlprUKpK",
+	"oTSpOdPq2c1XvC6KWDY2fVxvwWIeDLdHD2pkvs1RwvH3+EVEK+wnsogjt/dGDHASMrqzDvaSEXrvASSM",
+	"Jtd2oZOGAyqd472NM/HrL0YcjH1TzUTv4sEsegltH3CQTF/8ZlIyRWApPns+C5dCXYxmmnLnbGqN6XlC",
+	"yibiMJyT1bJWau+8tsKnJ84kHOde1U6SXr6DVVKONSw+GF1smT/94ovpJQv5C+3c8dgxA3Bw04pajp5P",
+	"Wmx8C6HTVRh1arJvIRMxMUYt0NyCRB+HTBcL3HOCckq2eOvaniojvfIn3ICi8Sw24ybMrNVRlDq1fHBh",
+	"3tOeoQjmhoSU4+hr+7VHpMzQiVAIHo+Rmqv+owl3Xo/WR5XsUWm66+jAyE2oh1up7vPAbVQcqvuwtQmJ",
+	"x+lYhMChO7jpDLtvq4+tymvImIpe5i1eU5xn/MVuGO5ZUk53GMkpjpz4vB1y3ANHF6VttYv7F4VCnAJW",
+	"6hHBjTY6RSZh4A5AYFKl15TJbSGOPoqt+dUs5269ZTbMUBz5kcp8nRVCJZwCr0UXGUNDtucsY5hlhgqM",
+	"0nS7nT7EXwsFf6GSxTEXd1LU8Qze4EcchhkUlHPIE2EPkmomxmMTI/B0KtHeAL7EDLfl/wlD8R03cYSu",
+	"zXkxCx0qnRi4YNqInEybx7WLT50trTujiYhs06S0SJnnas8n15+lvQqkQzuafSnu7v3vmJagiNgSRzpC",
+	"SS6U9eYe/moecFEyTgvi4ZVWRnyaWbREQSuTyzJKBBLPLJpV3ykxbxEtiJkylVarT0kWczDPQqzzi7Vq",
+	"c0JD82ZsrVYDCWMS6Bueh4PPi4etoOX6uLdygWFGuelKrmXN1wLlhLXeO6igNcV3HGrqelOIo1rbOw4a",
+	"b8x3ap2wm3yjNCsR6uxtzS+SfdRLBVpuz0tmjihNda3apPtHDbWlfs259Yq5jKHM8Df6N81ByFL+Ww+C",
+	"EHApgErXkA0BajUadQcK3cm/HPX4odnCTcJ1HcZrG3KTT0IjfHNuM9q3NINXUMSgz0RRl12j0KefTt28",
+	"AgBWY0ia+kSK48JOjvvHNRd6ueFI4nHuJhYjr88QiWfmeb7sA1UlksWmL1DJ/s8UEzuajtCjTevdeAir",
+	"Hds3D1HslJQomKlgPxUcJSExRtwlVlMe32x2xuPJheeaGuPrregmELS94UBzlYL/ljtQmjBOsIEXGBtW",
+	"Cq73NkDOqFJxZO2JbJXR6PA4OoEHkBoOEx+VwLXR/62djimCoODyYP632P/FYzRQXWWignnpXff46oJN",
+	"OOAQD1vTzm+xA/ALkWaWez/QcL+z8Chh+kNwopYsBshf5rl0qQM9gPX5MCfR4TEo8m+kFHJM0kdThONn",
+	"OSKnQgRc+A/3P/5A3FNz67Mhr64UxIoISUyjFv8dOzYKISVbVkB07ZMQOv2puwGNws98KyRkVOm4w3p+",
+	"JqFr5nUnMb0x2HJzmY9Dm6XShDrH2gQSD7e2Av9BaNXdxscmnoA5XRDJkaEfYdrf2vE2xLMrI46o+ZTk",
+	"Qmf7BVa0H8z754gMTaWIL8oFBziotDEJjTTEBf0Cz80WAZrtifkuFr89E6+liRnpp5n7oG7PWji+Vtql",
+	"p/YYb0Utz3NVgD3b7RNYgmmUQbztlOUseOIb31Doq/l+bFb3DqdruGOWy4tUmHSzN7r88EYrgjFBmMb1",
+	"KxVb+pHdk65q0DjRlll7/YcB9yswiCVIjJC/o/UO7qTYQMylpzXIxxFrb1LnS4XxVL6nJIjUSPGaxheI",
+	"zbwgUFb6MdgszX07lUw3E6LQDi/ooV0C4KxSyFWelA4W5ml3d4ZBpx4IcajJmVEuSIVvlngynrzp2F2I",
+	"XV/R+YYU+6gCPsI2I0jMSb1Wi2SDCSRmpyq2xtJqJTkh6Wwwkf0APIUFvbqBdzTTcU09PlGx3bpErCEy",
+	"PD5aqziovGI7W2sp/iT+WY9EbiZ+2GaQYUTt/n1vrbYnrL7anITPLCUXmXvxQxyo/TgB8rdgF0FrISeh",
+	"Ipplt1bWFDCkfXRawZfwaeihNUjcb2muvDdEitw8FLVDabvFZ9p2Gpf4l8+nQvudV7Lxjn/6xf988ZvP",
+	"v/zifxY5apVFHMdBR+dqVNLXIrbyZwxiwV6+YzwSnwXvKiZBrRdJ62X2kfblc66rKQ1ssLQ0EvDcAaxW",
+	"SCXrzVlUDgndP/MJNGLncWqKE9Qt2o/VIsLVu6O7swEAjQL1ncIQ113pJCjWosB3pGo858ycmnMvChif",
+	"tazTP3M2HUrXBS12fNNhGDvGJr3NjmQ+CE1DgMXh8mcKgS+c6WM6BD3Yq5byw3nR0HyL/pratqO5MNBu",
+	"rPSM2Ha7DCwWOxux8McLH82faWJCyYH92flye9a/k9bj5MJxfetA031s3L8XBctjd/8UDMorDJ34inCx",
+	"EfmjrQnL+DNybwQYoUf6+BXBYGKSixVaCrF+JMo3kmMdzwK26CwOaSw2GgOl+na7Nm3Ei+mc1yNxUoBj",
+	"1DaRxAL6vagVpFxSeOmcFILYxF/sq+amClJ1cSZSypR/c+U7Sg8w2JD72YaCZUvLfBzgMQlp28EdsVeP",
+	"VRh/QCDfFsi3tncbc6L38RD0gm4gfjCX9F0cu61TDqP5uw/DmLDeYvCL7XXVRlUP4x0h81vrLO3T2DBH",
+	"JD7ij/CoLNhezrZbkBgTbREoYEvrYiHwhPtoKbudgsaFN+oSSiEfn5SsldR1JCgtZBriZsROf+E91/ZB",
+	"DfbfKix2i64t+3+bbp1JpjnKF7rp8lQD6DtLzcKmEL13Us9yLScH9JNflJiTauGInFRaIGKSvk2f8j2/",
+	"c7NXY5ou0wXMFRP25eCo9kRww0nS8C+BRceSVgbfvkEDSlKUh793pcyPtVQvCMb+amsptc5dLnTf+Tzc",
+	"mD3cF+WqhRdA9lQRFgP+jAXF/5yczVsIRqGY0FyH68RQW17Kch3ypZxZa0T8ScHaMaWcaXe+WC6FhLWr",
+	"6Z7C4oXjOngs4o+DijfyjrkULTzKzWcjJDaPxwjSntY8T0vj5466+o5zIAPxtfaUByRqT6xN3lWPrzoz",
+	"7HFAa3b9RWzvdM8TIyx+9UC+XD6uZZ1wzJrdu04evE8N9ZFhP09vRbf3o5GDTcBgtgesJmbeEs5gxZtj",
+	"VsLWJd4uDCl8Wqygr8cdiDkvfNCvTCBUlG1cLD6WzxiBm8L0CQ6QI+AsRuqIWhPKBUJytUL6jcC2Un8D",
+	"jO9ILuluZ0V/osTP2Or9WGvMVXcF8Rlfx7MMsCR2zTUrXOd5DS8Ihx3V7AHsWVRQDfEw4En88uOCcSrG",
+	"MxgbJr5gi2pT5bCvYuPqn242A8FVvm5Toz2BsUW+YJ2Bplj8U8J9x2pkLSzjP1JGPxmPO1HxXvo87USQ",
+	"4BtfOfppFM6ZyvZU7lKpWcWn6x26stYP3WjZqRRC/LT47ITPPju5x9LnTnthu7SmeQka5FpLFrvV/sgJ",
+	"JYXZ4PbaEwWLi8QFLHCrufC2WC31iSRQBVktoWOlsDE91pZmjxSXikV5vg5/c8WU13vqSx1Mp3v56uWW",
+	"3k3nHXbqUjPGwn8Qm1iWoqgTKV8I+5sAq10SR3YKHOiZ7OQ8j09gCiPmEIdnZNneQmz+SpG/i42PbkXD",
+	"pXlmdr35YyZKiEePzMEw+YPYhNobI+XA8cCOjJJqkCtyYHpFbIL0yppVoVA4OE0PoJZZhJpE64jqPmqy",
+	"Ph98l2T5kloYb1meCpZaXI64yT9OO0cXoEg93amyKASRMs34bp0JlYqKygXGO2kiONF7o1/RR2LeV2Qr",
+	"pFP1zG4kQhKgshO93So2AHAY64ZiWCMxVyByFHWRYx+RpqImkr6vwkqnrqvIB/33vEPNPupBJFnh10Bq",
+	"eW5tIC4d1/ndFrZCQr72kXgwn8vBsKH9eikwD+abmYsLHic4aF+cNHag/kFs7uEfNUTzSH064snOkr+L",
+	"zaKdE8EOCCkZ2NYUhI5RS56FCS3C0LG105EkjL/hW3GeCI3DAGrpgTnWURAP9y/EjsXVXiF3lDNFk2jg",
+	"yeihHmU7DbVCgmzXDXZYM+EY/yaRJM2p6DG0Brt+yheNAIUNGmIkPcVcb6bhAGwl3sQgZJ2ssamM/pH6",
+	"Dq/Tiaf9QLe2/9n21/5+1SJTq9PWuKMz7dJnbj1Nt1In19MM2GWnx3GfjJLWI+sYwNng49bG8+GGXoRz",
+	"sz54TNjY9thO/E7QPBEMGIqfD2EobDbw+sTYrCaZuLIIEEHO2wL2FsGnUxcgRAvjT/Gb02iR6H4B9opB",
+	"19u4NDzDyQ8XieGIFbyZyTDm75x+vQgT/kcLmJ8B1j8yesMRJHig+5XLK6MWgaOkFTlSRUqao/Wnub1O",
+	"XF2x+SUVxWz2bCfW8dMvvkiE+C+LnlRgQdlGVUjzTio8GRuILcD3NJYFtCjy1aeSnWrgVcD1ohN2aMJ1",
+	"GuyNbWzCKFvbyS+o7WguzImz4/Qq6vYVrOJYe1EeTLq2R0/cZLiuWb2fInqLnccEKFcs7bhTXO7pace5",
+	"ZA+QcA4cQc+AwXQt2Nfj6cjtGsILioaNDC2vzQWAHWBZEe2duRzACR8mXSTzaOQrvXhSNcPvjikEE0Rp",
+	"GQEK/N6jQp8AEPi94HpvjtOIAlF38Nx690AhD1ao2/p2eQ2EccL0C2ujYIoYfcn8OTOHjDJPratYRq+K",
+	"LuQnnlKFH+Fl1mJy24Sfwhrk58RGIm7N+GTcW3YWcSyoPdvGypylEvRxPsPuVx3K9puNyY9QteMU9K05",
+	"IabLcHUt5FU8oe3SgY19pbs1u1HKxdNopxGox4r+z0IzV7S0GJiJsKXFIdzxmpO/F0dSUv6IlktFqCJb",
+	"qrT5H80raNp01TqJonGzz9kWycViN1OP0KqBjgpEji/g0aPpnQ7p0Fg9aVEEpNAEATGR90gfO1CkC2Ap",
+	"ozBon43AjsQgIqy0myHd+rXtQtXpBDHHCpmPlIgcCx84nNtUFs2BsFwaNRnMxp1rbluTpWgcS3dvFtPl",
+	"ZMOV4tfe6ZZOoOrDMYeLvS2AjWaGHIpuhXtXf8RZ0qyRdnUDHOTucX047p2BoinHGxD/f565i1VzP/TL",
+	"nuClaOnyp9Qk7+6Eb4UktCjIptYk1P/u3A3nQNJHMgQSm7FX5Xw4mNQgOsCkzz6dtIKbqSdIOorZM/eQ",
+	"9kvQmvJvph2hM8GS4gaFFIbsD3AcyayL1BiYLA90jkSqhejG85Pvn3CGdrOZRhSahqAvuTrGzLyFI/Zk",
+	"mhWuCp5DB5hhnMZ2/duJwWE0a+R+V0sJPBtgx3do//mYzX0pInXPIr/w84oqdXRgwJ1Pf7MaM+4v7CXE",
+	"WXpmLkFLlmECZpSB/+kC/Ho414t8Cv90cHt+RZq0uIG3IVAhsdh3LSr1wY9m028AiDTRZyB2zxZWFE24",
+	"ayQcJ8VH5xIScwIjmmJrKFAWKhejLrlkULUhWRHzDzANCOLKYyVRgcpsD4ooYZVipaEyV3ilgSK4zdYc",
+	"znjZ6Fprnz/vYaTHccAhEzxPXGMKwXdEC6JwEN2KAOwBgv7eAINPxjeFXPVxmEKP8dNo+19OVomLETwJ",
+	"+IH1FWchEi4LzOFer52IyDCjeuXejisKX8QGU+2p6iSO2wCuEOcYtd+GfJwAqvxYYXTTjta7BDYnvjEp",
+	"3+ZDt+C4g9fUfhWG9nNq8YKyncxsyYcqZUdAfBZbJfUw5PfvGLfIuxrKyuzHWqId7f///16tyKbebAob",
+	"JpfDkVQSlHLPD3eU0I0SRa1hRWqeI2jvHqj5IYNCsVqt7PfrQ0VXORzN/26vthThGfDczm5pxp8g2T19",
+	"gPxbe7sbpugO5ekMbfQfNcjHASs8n5Vb4r9OjZZpsHp2xKSAf5+78WYbIGYDkZ6Cm4jfzB1yzOTwbbCu",
+	"Cu7i35gmXKAkNvyEBtwTjBGBmA0eYxiso15qjbTIDt+LB0gEMcx34y69NAURhzWOb1YIkuHyCnQt7Y+5",
+	"pK6kS811woFVIKr2IBJ38qyamdIeqysEjthO3rkRjN7O7l0M0kn3ePexv8tHRp4ww9hUBystJhWy612/",
+	"EjSKQw/MZazT7tUjSxYHHAgxvr3MfZFjsJ8RjL6EPb767GZSBoeA3wVlkVqhv6PGr0yUmCcl+MyCxuh5",
+	"yHyoy6xIFWuRO8AsLrO2tlkXhKhF6fkUKMdSowNoXzd7PJzAvtZyJXQZ4AdawgtCCYcjQvYagihCsZBW",
+	"Tx2YMyznllhSaCmCSNiL9uzGgbbYrrPsie3wF6Zi+4HmD8yVcJxXsyd/YBn8Dn2zHUvu589jVXwsgMxa",
+	"Ak3kf7RwFGYXPIyE2h6pIlsJUDySbC8UcKy88A8H02p2tIeOt95Ypoiva4CKIxeayLqwmV0lfdceQUvX",
+	"byi6DCcTiZ8CybR6wwLZ4UskdugfCc2ZK3rhHRasWRS2Xhfwjf9sukjYlnFE8l8GDtbOQBpNigwvuszb",
+	"I9U2/28egC4c/2o+MOOfnkpErH0RF2ui1pkoYUayHb72i42Ym78Gd1TqUF2+5VEZS2eYz63OgBRLjpAi",
+	"g7yWsG6BPwy9c+aqhjH0WI8QDSNUmsO1MVXYTMawEY9M781f8eVk8aTgaZ67uN7M0I1lex6h0/AynoM6",
+	"GCm8d9bAccM55k0s5HKc7Ozp3Guo3oKqC92bTmzZXeD8gtbtB85gPl36TxT5+ri3avFcV+HMHA6d7Rec",
+	"Srh/v3Mpq2N7IemRd7HLbi/2j66OpzCFB9yRI0O0yVpi3bKFMGJ9dXiJCoFtxEf6Tr/10SkJ/OcobESe",
+	"yHRRmj4qsoE94znaPG2WdRHHyLD1dGeLuYLyVxKimCN7qtaVM9vGjNl0PguFWOkovEI9fcu7s/FLlq5W",
+	"GKRAeOaDAo7A64RMpwW7BN8P9fBihfonUpoKoA+M79DhLLaEaWfhxkSn0RynVtvrMtrBT6FuLUY8Y9Fa",
+	"vIqhvjYNmOJhDJvwWWSA9qRaHOPZsKFxdKcIp0nMzCw6fz3S+cmfU+hiZ0jBHMYq55JiGcd2sSZzvGPd",
+	"rslYCpvp1ildY3PZXOpUiCAeC/v7caNAPiRy1WeXwjwZdntg9beWsDXWBKRqjXUuo9rC7DD4JRDeLrDF",
+	"mfSxj1UInJ8P6P1jxXiKoBH7yXOryqGqhwgDCHPkkeW1SAbTnS9fdhmmQv+27WERfL6TG1aUNI1eH3aB",
+	"VQ+N/l7Y+ktrhxHZxlk5AtV7l7Sj6NbhX7k40RiHeByORIaal9PDWNZMcFGybDlS1pbykV0w25CP2V0j",
+	"DWHM7/oIbLfXall0+QS6CWafVZJl8Y4lU4eRcakME5ESEPH5Agvf11Aw2E76o33abZcg7XVor+aqvfBz",
+	"c+c8E52cPPfjkXvMlSXBkCfXue1swegOvKPZIR6pTNE8Nc+I9YZXtV7qRF7GBfcsB5vKMb+CjZuC7yo1",
+	"/ztfkywGTbtOwv3Rpg5X1EFOE7lENvI0Di3xrhf73Sp+Q/9JZQKSIph31klMrOaVAFsS03ri7ReYM7ou",
+	"4+WCKYdCJXKQR7Af9l3osDauyhHieWM27TH6hPHcAbf1VW08S6n1NmpfZg6zRSrgREjyj5qBtkgcQh4Q",
+	"laMoxBFy9GKILgLq6KUABxGTtP+Mz7VfldoxVMM+jbkE16ZJ/LQ0WnV4tKFCCLnqr/qAVcLyNczXuqB7",
+	"nvM8m9pASZfev0Rxx/isnEHwtAoQ0UCXL0+KiI2Di/+jply7tObg7P3tb387GQZVQca2LItFKX621Cji",
+	"6yd02myNbZS+NuYulRhgYwX1rDDq0yP/fC8TcYd3tFbwxBqfIwhmp1ShHDvR0dr8MnfVq5+OW+GDe3sB",
+	"e3tx5ETwDF5gUU6sKbqnam8E6AEq/exmNHB11P6Db1kTUrR8zcjEk1h249GaOVN0U6Sg1f5FIjRPw21P",
+	"BnK2luG85ETLUWvXjgTPzofrXgbetmxpdlytGU/n011z4doFnAYY4GGorSXo0XvVWrvW6KMM4D3m8aMw",
+	"KLKTInqPt7GEAnnJOgqrGw5UrrdCJBhNZFldsRSjLg+JOBribijC+cWz270O6w0eNUcIKTPnR1dHc9ra",
+	"50vQuI7b02zNqTucUS3Or3R8tz8NSj+JXp8YScRUtvFugx4YOFF1adV7LjCfmmSU2+jUrI7bzi1sr0pY",
+	"5UvxADmhO8q40iHp2+FHzr4JoKPFHkSxKAU7gjHnAEKp2fkglhoCn+k9tXZBwQOipXUU7OkDBJ8vZsPv",
+	"aYW20zgJXMeTUzDvndXLlLZx7Gg1ajQGyB/XSwc+t7J6JzEhkrDurfBLSMAh/w62+sdaR21vNIdFWhh+",
+	"kADZdaVL5o6uQWD4JR6UsRDjEG/Uy/jDmlxS/kG1lNDBUziwZKOPLYUXhBnYdbYn2R5oBdLusM0jYkvk",
+	"XVTojudmu10PAO3GYw3odvsHsUkgRBaRsd2LElwxWU0kGCEgOLoCHO64hYuOA9li9MQZvKI+PWWe+QPg",
+	"EOeqpOppxxlcBc6x2N7svSVcuZOgLS86+9fT0zNy45t0XBpYrLWtm2LWbic1p0RPWndWP3V8pa4gC72H",
+	"STyGOH7XoIbKrrF2JGG2grCM+mXjboRcsgenFA2e7anScQnelqERJ8YD5EnoPhSJcR+qqFQanC/6pOXp",
+	"H/f+Nb5vO6lm4r7j1ugaNrNT6TCXHcwswMpXlslOAasMx+6p2ltBdaK2eryW1bm0PV/5PJZWPO77WhSV",
+	"khZPi0+dNlRqoqb68sLvWER+2c0wJqEnJf5M0ewlYnsN/NRCOIijW2plvxOxNIZLBHY4APXojesUm4gf",
+	"ozcUu/ZTE03kDS2faC9Xr5WH2qOA2G5bkFQuP3VmHEskcmRsYhHwtNL/ebaShhTq45VMZGycsnB2ZKnp",
+	"JDx9SyVfut7x7MShSIqCS1tjOi0q72z1n6lYhLl+5YEOO79Rls8S/bGJRCHSl5vAe7rjfFBoT8TTj9lo",
+	"NaVkCMlc40nKz4yKawL9bCT+YhBfxq1PsKlq5EJtZtUsGhLflRhyB4PTjt1Yxzw/3avxfDL+3ZagmDiX",
+	"xxHOZmnOpqMwoVHNOdw8h/Yqmh0SgQGJ6V03DtJqsuuxAMUC6EMia2jstE1CHr62fa4IKs/B3x69Ynu9",
+	"enSAtvLM3GCTCSTFuQGZTdGvjJo9sxbbbSKBQSxKRhBVNIhYyMN8/MdGa+ng5YfNGsrMuLVdWT5t1zjo",
+	"dDhklD4hI0sVto6lQHTvCKm3omARgFqeAqdeVFwzdJAqsDkzajwRFp2srNnpN50wO9zj5smSqjhzsmJ9",
+	"CP54lZUz6DLtvXP9wuOBdk0+Z0+b6qZ+ht2AdBxdxfu6LKl8jHs/R6uCJjM/8hqSZSwroWjqu76vtfVo",
+	"ZCA195HR/RxtVqjgMKAEce9nF5zz6E2+nqW/FNp482Yiof9Vi2BRgruE0oiLEbYgJY0X3z4h2dL31Em4",
+	"7EuHgnFY3mQ842UIaGbhu5uhr5pJjtEmBb2WcAlkAal7ScHrkSp7DiXEn417RF0LGwzh/H9OwYvMjwh1",
+	"qKsLbwIO6cM5RUNF91CXz7abrM/nSZwMRgq0jF/PiRZYGQsv5BTXiZiD9dl4INA0aMVVcCjGQokCYUR0",
+	"dyYx1JMlJo77GQYJB//j6vSbTybudSXCkT975Rd+/r3OfmkvdgPRENHq47sjVRx3dj0Um1u/dFMudBAs",
+	"yxs9vX5B+HJYeMuqT2G+K6RoWOmpOpodSTs8k3HjLZfbTYpu/xxor8uclv7k3x8WqgkT9qMcm9+fWv3G",
+	"JNHyOYY6DBHEhFQZBNjSukhV5rNp5omUzKdtfjfFVahe4AbS6vYE2fCnZglOlA7mkAaexcyheg/dJCZa",
+	"Y/2OgEtN5SF6Oi6E40zoYbb7OEcFe2EyvnbM5hfPT+a5IlwcCdsSJUrYiPzRVohU9AHyQb2FZjg5aFdV",
+	"Jl4s5mw13AF33JrlycKLdUJj1kwXMBL1MOl2xe9DH4lFsaAPKX1jkYqwCPMgdH2voerBHsRgCUZRKdxD",
+	"V2ipCUyYcYNoRwBANZWi1Bl0DOFyeAeYjFlJyj1z1kUf7GiqokLactvPZ6VSsgdbqABzFl02WY71uo6I",
+	"S+8rNmaFUFYLKoqo7Kj2IlWVKC2A7WVwPpmW6Gs+UXa+bA7wJ8/ubaX6+aI5fOqks/vtJ4eUcpFa5mey",
+	"34xds562m2dv3+eEKQcmQ3lOZU4Ehxn7NmJrSW7lETVOiO3puUKu8sBIai0UxfoQ9yHU+W6h2hLNCXcs",
+	"7ppLTBKtIGN5lZHTlQviE0YxkrUEns+OOk0ndG/Madgpxd/D45SiJAgVIbgtQq20IhgOqzT5lPw/vQDU",
+	"AmgCmQJ7GtbYb71ga68kjBb+QIygm80I/fSZ9qOBpnu6YUtaYpG44zsJCrgOmfoSEwqpOwGJFiSHjOWG",
+	"nB0Q02QAKl9vhZyRbZshwlnIC18wDWuWg3xBF2cEFKAPoEKdi0iu+BK8AVSumMzc2Tpr/r1dbHmg3ZAn",
+	"aOO96MEYON5sGLhd8tnt6aggqDdFK9+uF0fh1OEud31PWUGAZnvDSEwrkkk4xgM9FwYuvZJwfO0DkC8b",
+	"iDEWGlTLzGtGPQNLHa+1m/Sazi+ZurBIKgfIEyGJ9pGLxR6qxTl9xJDdmisibA7C5Jkm+HpPeSICUuYg",
+	"XW/TwV0fsLarI1kzmxWuZ6j12tBtxK3+lmr41iVVDjK5sXirpBpIJkpQxJxoz8irUG4MIY98zTFaCA4r",
+	"UgFItSIOSEuxHH6liDhy4ouAPcNqRk4/V6ouwYKU2drt0XrARlE1n3zyQCWnWB3tbzjyl+F789uda8P8",
+	"/KNpx8yvC4k/1A6YXAu+zqKsQMsNA64TT/dA8zXC6okikXc3loZlJhJ052GWf1Hvkilw7WpRcUPlZgFm",
+	"ImLg32G+euxGQjXIdWY6zxMlMMeuHHug+pmn/pILh/kQW3cr+Aej+5XRqklYc2E9kCDthWCJeLN4dDRT",
+	"qg9ONnlzQ/QWzzCHkTJmS+BSJYyd8bq2UfgJ/nwAmbOsI4Uqe4fYoIwrGIYjbc2ZiFFJXOg1qtjTprAO",
+	"ydsns+/05xls0SzpUxjjjywWEJRY8SSiQcEy4AqS6bFLIrKt6F1oIPEHxjjd96wN/u6GjOML7rieazBN",
+	"fkM4i/DyFPLHnQOhDMrJTpq/t/f7jKInDTONAlcks5m9gjRS5mT+6R/KnCT1gtkFTy67j3v1U9osNKim",
+	"0owkXMjtMrcXK6pj2BVK2CGwwExCYtqky8TDSxkmzimm+4gzbq6tmfXmEUYdxjiC6BbZ1EhkB7N76raO",
+	"Vt9KGnDhgeW+eusYmb7x77U2Tgx6WZaEcXIUMp8BnNl2XcdZb6rUzznslEnbthRl4nBGfKCUT0REP0pY",
+	"gW1DoTP3OVaqT5oE32J1ju9pDIcsXrJ+tIjfIGwv3inLYwE1Z8T41FQdZpfJibLgX/f2MslysDea3bO5",
+	"dR2dSByD+3zrQDCC95FyusPbs4Zsz1nG0D3/wOCYqLm1OPz5NGdNKjZ6drzzWBjZnGDovailGn1jbpLd",
+	"uYCUx8YSApYXZZg3XyXkiq8BnIhQ1B5yf8ThGhSGVkj1kem9L2/kUhJUXYFUqMxfKrY6lqYYj5oO027H",
+	"SXcZIsw+RFQPA6c7i9KjdpNR6hLrwj6ZiA7E/ZcMU33yvjkb2/tMoyHbLAvJPxPfTFgxx5jBrRNOKM0Q",
+	"0bXqFPpIBZdNFSKMBgcsxrO3cVcjTvfRAntPg4Npldqbmzo8Vl/vPjgPQmzqtHU/atYzjWEF0N/HyvuM",
+	"BK8sxARskH/sMLsZf+2E7A0Us62w2Kf9JETaROnlIsL9KLCUggtEwICltd5LUe/2uMUqyNeluRlsoBDH",
+	"BM2UYicUyM0KkR3WFeOuINdQ+cY3fMSR0qwoPNYcJzmUgivtcB/i3pF2Deh0nefJSs4jKHZXRCE7Ochs",
+	"fomEk6tDT1zqW4hlg4rPSIJVv2R0q1a0gzLtBrt1Qcx8Xk6Ho+K8H/C8IvBbjOdCSFu7xP2EJgLMH+F6",
+	"LUWnfGR7B+i6iuUypSzAfTQv6B1ZrRGz/BRoYgl0xBDh3BxrSWP1275+tPX6Ei6VOKJULR/mW/hfmbeT",
+	"Fv5csq1ez80F8O8brVZFJ7N3KD/RgePHKflTUKWDn4goBBCmFhUMvVD7aNBbSwD5b2MVUF2rtkVa7/ZN",
+	"w/GCTXNvGAjYEIv6ee0QkPENwhQp2AGKR1JRpewMZuAsiMPaKF5rK3biYlvYeAjXvBKsCLXhMFjU0E0B",
+	"YKhJQTUUj3HyJRUI0dSpmH8PaBe3iKFYAQd3nMS9JVTD2uO9jgps78L0H+3Zbh8pk8g4YDlzZY4zbalh",
+	"qAZK+UibTq2W3lAKm2I4r9F2+M5YoxXI9efPE1FC5jpKKpDk8+cE3lVC1RI+Ma8SFMCpohTZ3lu6nm7b",
+	"HHE/iYRyhuJ98o4oWHGPL9qgRyNalymoLZHbh+VuaOBHE6F2a1XbbNMT1m02bImXRo4Nt2iXsx2hvMTu",
+	"baXxah3mLIojgfbOo0n46onz6UR9WjG0QKqCbtY7WkWP6pJW60wUdcl7hZI/m4LONl/6JOQFn0VgS2cA",
+	"gU9smxaHLiva7JjVXRk6PNvmUt9+l5NTPGGddhELfSBztKTFqFwQx1Qi7NLibzP3cqtd1/0qzCBOnBQ5",
+	"vovXmfE1ZpcUNMZUirUvXDNuKrQV+7Zz6qv5l7Ge0sx3kQJJnFyWp5yV/dquc0LO561YQ9GV3/p+kG0O",
+	"Vskqg/dsx99E7q3hZrgIHD8JRL8YV99fjUZB6e+ZXiyME0WjW4VMpiV3oZmuc0gEEXnXU6ek62q0Pso0",
+	"eLQomFdIZikJv7cfxJjLlziZnOdSSKh4JKeNWbO15xXZiV75a/RknQvouluuqR+vzDIsxk4xPNG82roJ",
+	"eLxhc9frVpSVrsZzu4y7D6XDDHBnnHGl3e0x+DyiBoZqL61J/Wa0gPkieLEWSnlMs/cFZSZXfWhwFhXi",
+	"F2A2TtyoHAC9J1tvFalZUE8mNat/Din65dzzH79NSpVUGryTNuNVmpxUOhV3j46Iu0RoTzKDNQW1cV08",
+	"zKfxdMr9N4K4MoIHchRGn0gr3vPsee1rj/P6B/9Iz1rnIEEaAqTW9i3m9j6d6eBhEZ2/RcvWNw8QN0U5",
+	"w9fC5lJrtgDJIbF+87cUNt3bV818Ap18b+llCWE6gyQm1asqPe3Gbzn/T3flOxad321Qied/4hXj+V+U",
+	"Kd+QB7Sa31Qavi6dm+zqSS8I75sP72CxYIvHJbNIQ0KEBOkWcIz3sm4dtrfz5uIqrAKvhXE4orppt/gq",
+	"ysWCFckLaipOipbMzjdAwdXmHsYOYOHJqQL/W8neJRSDJ1TmHClyM2akjEdkudkMK2M6Ed5ucyKkz9yl",
+	"ME53USwfWpx+cWtxr6NOB6xYLVhB4F0FmYa8sSn23OQWxG7kEDN9rkeqDOPzPdvtU2UBokbUvSjyJiUy",
+	"aUXFxgtxnN+29hbz0ANmV050Ecf1uvdwDHuqSCHEAXJE+SJoCkw4SX1zzmcwKYHtB+koV5qNkh+fn1Qe",
+	"GlHKIq4UWiggNdesIJRgIA7BSupoPfH+G7JjD6DsCzpaNqHvVsfe2uSOipdK0keQKYSkp0ZKKNt8IquG",
+	"H9YpkHttLoO9gKyEmLBAea6jIBXaTUQn7ktaDAMl5hZZXxZomT4Wn1QnwZ1DnXIJVmtNBvHea/r4xHKA",
+	"J2IynlIqcACBGJ8SVAlYpQURhGmIjHQ6wygaAk1hUzokkFPX3KJN9AArdpaawUMzEhyloXIx7U+iVzqW",
+	"K02LXp10dWBVlQx3s1RaZCFwtLH9xScvssPXURv3MuBEbCgZ3roIYR6b8hDzswAY0zjx2NYbDWXKDlIA",
+	"zYOHNHiCPv/y11EbWMfnYXN5qbZiu/EiPX/+3BmJ0ya0+Xe/Tj+r1nibRpITT9hYXFp1HPsEn82GqJb0",
+	"yNe/fb4uYhDR9MitA1yCriWHHLUkH4rx2+fEzCOqFXVWJVLM3uYkJ85LgbXSYjipXFPGQdpq0XFsI6Oh",
+	"ssx6c4tEomV34ZMvxKI2bAVrQfCNFXHxJxW1Bt0YbZYUferjwiCiBYcHkESBngUJE5Z/1Uq/b+jdWfLV",
+	"HOYM65Hk0ni9jSRsT5p551odRvI0tUxELyejs06HVvRhbp7KIfMSB+G6TGbZYCD8WcvcOzyr5RXw2cM4",
+	"tvui6mqJwmoF1aB0KrLLPEOoG6zuSOxMcrO9lLBOD1oU9oetKApxdBGoZMu0iiK7Iqh6vD7fGIr9+SJg",
+	"zoHkfZqPYvLYHSByx2rdd6NmmtB6F2vfVLdvAa94QDVL/LDofR6LboeQLDAC1rRAm7M+okUpN+nzqgPW",
+	"FImCWISYM5QiIUHP/RzQbjA3pZlJnG4YKXGW8vhemz3uAePWd5IVaB7Uklp4Fquh+4D0rc1I+Hme2/R8",
+	"FffjIffuqpwOjnksKy3KJRhg6HIVaLsZAGl2SwCsj1St+3nt7RLccw3qM6/rW1en7HxxW6Osa0nnL/9T",
+	"leBGIBiFFvPF2UutabYvE+4g68hPqBJp8ZtyKm+Qq/V6K+TR+megUIBu93GXc9LiIRndQfooPxkjHF9x",
+	"TO8EeIhtdCQZZEq1BxMQssKCjGyXFNL9HKZXtonTanA13w522Mhw/9gTZVzodWYdEzY0YHWzqf/5T4sb",
+	"dKSyXO+EyG3KmHmzrMxBiNkGSgtzmV/btPxSHO1HQu8TMq8FlRPB0tpsClgfKhq3ksdre8Ix8UU/gaxp",
+	"3bTVfDkHFKA17JMwAX6i6uASjH7c3nz1tyk8IeXNDAMaAc/2UzLhjQNk/BpfRj/mguzTV7QaqQE+uxk/",
+	"iHRV8aqlxEyghtr3funkS842tQy1pinlL4ysmfZwP/3s1rW/nUJ6E0CV2AMqYbWgm2692e7hqNZF1BP1",
+	"A+yoZg9gr8I2fJ4LjTWhH+NX4vmHaF7DOhksaW7djyNKXzcadDipOedqIDFekJRez66waV7+R00Lph8n",
+	"Y0ap0q/MqP7k3rcGGBkv4m/uYyGvl+BL9t6VGe0eFGHzQPQ8m8296nhEzDE1u4Nb2UNpFBweCSXmaZMX",
+	"ZI524keCgOhxc9VSyMslUBJHyvT6CHAYCQQ09yVXXJwS8y7ZwKNAygcIQ6YM00eGPyg1bccWVIQWI3tn",
+	"SrPhOny8cpu0tTNiR+1PEqgO4VDDjV4iZOlgti8N7yA0OQIgRVVp+23CLjdq9zwloDtn0oFQTnz0OryI",
+	"yEL5ugFomSWmv+F5MsHOlTWIK7H50ur/475GW1FuvlQaifHGhsLo27Rsm8QcL3SI5ucVZy2jpp6mbc6H",
+	"H8mYN7j6c21jHo6p/vFL7vC6Gi0M0L/x+wGMXFb/zGNZ7yOY54PQ/qlNEMfhLxHeUDj7+4zog7KinC0D",
+	"xHKfpEP8Yqb/csM4dDJgR/LcPkik4NStuKSHhEFS5JAIVxutQpv0WIen80t9fZiyg2h7n79MfzGve3yV",
+	"WRgyraKEo5UIXTp8rDAhLptfpHDT7hZid2zbDuls7YymNp+bb2rDj2WQzEAKB6V84C0tq7j8z2hFM6Yf",
+	"14dj/Pmeyh2sD7tEMNdSKZOKl7+qpEkPgns4oXUS1NoB8B2Oe6+dJ3d2P0ckvdMn35yfLxTO+nmh7FQm",
+	"MzN6wMGdrmP7HSSj82bj0vkWhBC0rNqxirFWniwzLj+IIqEU9aDwU85VK0x68sBRoUu9ICbc3m1V5/SU",
+	"8AvX4eykYHhCEkgQLOdOAjENx12/czWxhedU35DRFd6m09Qw77zWeNo4o5FBny9NJHTVitOBTGakT8m8",
+	"aK90WlOcnW+zgWKdDMquDEWXiJ1aQUq/OrMyI8HWve+j9Kff13aJZnDCmRWlqdW8t2/abx6XRGC5mMhf",
+	"nlI+Ip61EpSpAMK2QKtqcZWfU+Cl9JboMMhpW/gCR/SJUmHRwXnCQRcvkUR3c2SPqssEHt5JFdrHRPJb",
+	"3HVPW9QryuX7IfhhQRHZCusFKZDOoyZqvRbb1h+8eIkZEPBC87IEnscJMVJ7cErZMS1PiYkf4IgjSFUh",
+	"9s3EiIIfvhIxjGA01sy+eeaw9ALI8qhg094subC9YM6cvFL6iflhd/pMEunHWmeijMZxiuyw4DpjXn8L",
+	"CvTJRooosqYdRXL4dw49uG/kTVwwN3TBDe1ryuOpiZoWYldPG3PDi4svp2ZaaTNYqAczo7aAr1+CH4oC",
+	"cudSjhopfdzGpEXKv+edPdJ2tig0LVRgiCW1AdvtN6JeYCX7wX8SVeLOdg3F037O8mFatvUd2cLK6QK6",
+	"act5w+1NEcu5lR5DfctWeerl5aCbQtWxKzku4vrAlhQWa9c+iYUm2uyiBepkJ60qmv/uKmVG0gjNIwd2",
+	"AVAR9A0QqsiWSvMfUwRzu4iteYAeLzx1XpgfH30RP8ybO+4p+sEwM3V2IcbJwpwu1GSZ7PDRZHHrxEKv",
+	"TQAFjRcwc95Mo17P8r36POOp68W4VeRItQ3HmBd6at5+o6GcPEU9PqhLNm6EfWsjt3djU8sUCduypXg+",
+	"9mPtSLX+5mnEel+iNqaYwAktQe0FUk+6t3e8O/XSR2hAqO0VHBxEIrfTGBZg145AvI7F3OLgUhaHRPz+",
+	"fHe+LecyQ07Z0i+NtDvbGTeM9VP1pmTaQvNRo3fjTw+CpUHKTRPrs1UJDql9seH6wS2KWlYN3vwS30kT",
+	"bDTXThK+ULNef9oNxGrZDc57exUwpaJHLt9fQ49OCWTLVsk9EMf1/ZfBe7PXki4TTpc4GXDfqVB+y6K1",
+	"u9B+bl7plUlVU5hrI5g5nVFRnHTDiuZqN4p1615DqS6qApZCkCy5IwfQw0VgJskY5sV36m50UKKW3elx",
+	"z/5rb9NyNkerUvj1CP4XR+52/sqSq3tjGhiJchr1ypa+fPPSxMyTQpPyIxTFOqGJF4LvAKEsqCYUi68a",
+	"vZxporQQuUPDsymvv/nyi0QKbGtbnDkQqhDUnEbdZNzPJjNxbQTSevY+f9fr4dfTyb4I5oe0nZUd7iyD",
+	"sZzaV5YLiHtlRWyyYIf201P26biLaSUZVzD8avI7ZZH61ywRMOo08V8p4t6cVWe9OQmeeHRpVsWrwqta",
+	"AkKda1b5/FykQQ/6MWF8t/H/dbWYzr0ovN7AzJ/NaPAtTCbmQCoEStkSJyeiYU1PCt7rBOw5l2krZq+9",
+	"GFF5KFjuijWcx0YdNznHuv4rZYanXrfi9s6A5ntytt/SwO7F9fTPBK3yhJM2cci24z9dcHE7bbGfvZiE",
+	"bEFbwatCqKUM9QQW8taJmBVezY1BspmYx/2TrsbmQqGW2VWwSlCsrHRASpiOtThn6l0yaWJepXrWqlPv",
+	"ptAhrqfRaH4aEiaO7h0JnpqJ46Ic3JKQmOm6AW1zxnZdiNYO3my2P2mPhS/H4F2a1T/5ApS8vKQAfaLu",
+	"UY/DkwxY/ivA4TtXTnFm3bsl+EyoUI1Wp9uzrR55o+/Ks/XkXOmGfgf95ibS6DBL5lmgwJIsOpuFY0bn",
+	"cvcH5AOex6+J/axtl8dKi0IccUf9o2aAZV4Lmh1ErUdj2GPskaogeQQ4xIuSPCdMkfuau8Ds/h23XcZ2",
+	"zETsDpfQT6uiI1hbbpoPG5jmJCnbcmH1BL48Mb3+aQs1idDeiZYZ6uqobPpXXGLRVsgV2TwSTssW5vgK",
+	"QTec2uydD9OxnoFvJsg8Cz6ty2yBn4Iu/uXUJbWk797Yr/4HX3W/fHopDjQNMb4VEb2/oJwYFcrq+Izv",
+	"CM2kUIpQYoTEVhRMPCMvEdVkV0tQhEog929eEIwzt79uQB8BOHmO95pPXxBDN/vIL9OvFClERgv76Bn5",
+	"RkohlQNOIW+/fUV++8Wv/8e61EzXhlrS8ADBVDGyZVC4pD+myFG6OscFy4DbMEqL7nDzsqLZHj757Nnz",
+	"m9VNLYubr272Wlfqq9vb4/H4jOLjZ0Lubt236va7N6+++eH+G/ymAdG9+QHeafLWAc6GCLWb588+te+Z",
+	"LUMrdvPVzefPnj/7HF02eo+scEuDqoK/7wAZ3+x7RFF9k998dfMdU/pl6z10+dASNLpB//b+hpnubFlL",
+	"D15xA1wzbWODPGNoWQNquFDSVPHIlina+QjNPLEOrXVTxeruj43Am0pTg5jSO342H6tKcBex+dnz5/bW",
+	"xLWTErSqCpYhuW7/7pTvpv0nK4y/YNZVJxeQFEzpZ64aNHXYfbH2w8hv76TYFFDiVrUu1r/dQI5XQ0PS",
+	"d5/YG6AvkI2lBmKIQ38EqMye+8PdN79bkbsffkeEJHevvyVbVoDfFRK9Yi+sy5mSjJYgqdkLGgjjWpiN",
+	"Y3RTs0M0PQA3AvOZ1WdbfPcyz1uE+Y/iukTjTrBOTw7Ji7dKTddqD3hClpTXGG2fQmFIdevAYdLdLiwR",
+	"E++l49t4Mqk8+GNsjFHoyHgzHlhzSGIbcmFUkW0cx8eKDnR0fy3yxxGpITIN+hOlJdCyKz3C5DeMW79c",
+	"v5Nf+uvyy0BgfbpIYM2VUxG5FJ5eRja1KvmbV9tn1+375pc1y3+xgqsAq/V1xcpbKMUDdCRLj2BfRPAc",
+	"sVzoJWZVUk6duhU9fX8HemysY6dRlW+XstPqhpV0B7d/r2B36rcV353Axf0zzhwo5kzYA81dvNUrO81P",
+	"XjNVCcW8h6fpaNDshY/IyIGEN9UgPjpc+TQ9xHG8OV/stEe4xb10JdXF9hb3WA5X9q8WD6MEsqHZgZj7",
+	"IirfVnHG0qoAucKQN2uzfvq+a1JHh9sO6VrnNtzC0bQ/YuFr4wblZoWYKis7fNRztMD/XxAOR0Cwdgd5",
+	"Nlwg7O06+oysC2hqVf97Ks+GnHO57xq6s+GoAMeU4CgXlZjRIqsLqoU0KjB6lSl/tDGc5CjkQaFOHWUj",
+	"C+L0RAqPBpibDjCCPULIn3zdtF8p73ZTK2IdZGqFBTDMfy7KcEUMI9o63AgxrJ6+BCHeMbkGdXH4pIVO",
+	"lbzcfl0Xh1fuvWtwbNPfh2bZlvIRv+/9yMFHEWtBSsOcWGbphb3r5fJxLWuPLSV48UjUXhz5kGHtfN9w",
+	"M/ebuYrxMn79AY5tys5Rjc+4WXo992q3h6cXXsc+39++tz8Ypfi25rmw1vQpvSV89FTxH+equ1ore/zj",
+	"0YkhNC6GfUVqjrDpDu7IH7xYRH/IVn/muWiR/j9jgTNamYWl1byrzitazbrjvMFNvDvLTYc5kD+VFDfT",
+	"PIjze7rS3EmIih7H3zyAfNR7xndWExWyVERstyBXVswxrQg8sBx4BgTL+kRP5FetaPyL8WErbSt+Kgu5",
+	"o5wpbNsczv79Mxy5EnZMOWtH9MjNJBzHz9pX+MY1TlnTk4vPv+Ip60Arxm2qAzvnK+tRvcSpaJq22WLX",
+	"tRW9kkA15DFau0cXIbYXMeZP5i6kzKIXRYs9b9+b/7zonCGH7NtPPgnryNLf0wf4aNb++Vn79Vsvuvzu",
+	"6QfngFu6UUaoq+uyQkoMvLSjuZx+7Du4viwY4QdzaBnKNmetX5UznFii5vkZ+OP2vftpSuX6hndW8YNs",
+	"sI+FoKsrbalV3PYaFuwMOmSPLbbgaywlueBbgPzDs8AKlz+jBfCcSmLjBP89uSApWL+nB4ivxvkknGn/",
+	"pSsEk1gOVyfGxwSZKf+qWZoVVvXkWCuVCJ7BC0I5EUUOEqOOgOcfQBzmbOcKD8Uv8t9TViiczhHg8CtF",
+	"7AdEC/yja5twcXxBNo+GF6HArJmdAEVErXGqDrd5eKe6B56/tkO4zJFoxv+TuPZxaHpNcUlJWbEiguO+",
+	"PdLHD7DmQo3YS38H+jW+cEHRZjuIaY4uA6hWkBO6o4wr3aQDbR6dyHP2aLQ215yd4VantMgOyVsvKM1K",
+	"GgAsojYGs7bOMyRrrmyE2FHIA+Q2cszaH8yWoByOw71gLs/ftDq6xhW66e9tza95ix43H8WOmKh4+it6",
+	"UCLk9bUYNzQ77HCDvCAIWU0oQXu2IjU3ovdIH1d2rYwQZspK6Yik0lS2lme4Op+dbXf0FiUuRmTNr74K",
+	"va1w+775Zag19+HtD/YYMcTXgigtKhc/xjSWAHdbxSygEoh/ggh4EUcD5RkUY0vx/N9/KdKxJP/xhJlW",
+	"Rjts+/S7A7yrhNTq9v2BcbsLkgeEt68SIRssH0WowhLwBTTFOWxqBJFA88ge+Aa7nBdi4ObQnlZYkJtM",
+	"PWDQtg0xsL+9K9S7ZLjbbH564PkzUQF/VxZ2BOoTsd2yDHKR1RhDpiqc3R5Al8UzG8S4OCJJwzt9a8b9",
+	"7xKQ9M46xE6OSJodQhps/RHk9S6Dm8uwun2vxQH4L2OK47wrsV0ydy168rr91Fy1rCKMuFmvXPMX0a4x",
+	"RWXWYiDJ5kbWxjJG7AKgR0qO+11+5965htpo+5obkvN7cSR6LxSQ414QG9Vh9HvnZ7tomEjKZHCfCQl2",
+	"Ghe6edrGsR91bfN8e33i6/Eo6ovSvx/KuzP0nSNCfmdevKOXdfU3naTiF7FWOeMHl//1dCohAa4jRnoB",
+	"+mmp0l6T2yYF+kOMJ7VP7Uq5ZIfzxlO6/I8mIaQP53vFEMqPIIkgGS9ygEpfkP+HnNhGnPzoePE+sMuF",
+	"PHgBOvO6Jkuc3GvBk1EntnruVRnB7NCPkwt+srLjInpDaP9j4wCzHFdd/wCSOKosNDjcF9QYmk4SxKlo",
+	"dvCeH8HhTGbpj0xrGN0Tf3EZCb2BxSbdvHL7JoeyEhp49vhHeLyZfxwuFqweSvOqm6qDcZ9SNm3uubK5",
+	"JuzSMhaD+j/BcP3xgEnixuDZGj9cFC/5e/PFW+zpgnuz1Uv0tuOfnsEWgJ2kvEQtwt6+13RTwC+376VY",
+	"EImGH83dsV88nxsoYcdwsfi2QOELnYjY/ocJ+rdTE8c0Y4njJdhq1AUzxme3rYH8q/NbOrMACz874bSh",
+	"WSSw4C0oLWSPNf+TmMT6Dz7RvghDStK/dH4HYf4vCOMuIh7e0bIqgEhxVFHZ/gY7CEUeZt3OnW065oho",
+	"WaMXGahX/3V6/Js6PToZMZadZ0VfuFfjARZvXDvXsJLbvq4cWDFKytlxFW8NjxJKXt3/hQhJ/vd39//b",
+	"ygnKc5LtIfNRF0Y+9FIFubChGEwRlMH5M2JW5yjkwUWF8SZU7AWh6hACA/biiJ5/zDZMxGBYqn5s8sZN",
+	"Pt7ZlhYKVgNs+qTsYgWsHSTL2NCfWck1AXmW6iUTRV1y1eujzQTfCglsx4l9E+HPbIKvqKVaEarIH+5/",
+	"/OEFkVBCuQGz0t3h/CYKS/qxGDzPF7DT2ujDjR0eXntvt8Tm7Xv7w6woHQyQQgA2F4MQwnX8zra46M3+",
+	"ToTohJ16Mc3r4yR8OjbnP5ci03eRwKFPD8j5u2A84mscgH6UhFon35EqUtIcrKsvouz+QbCLhlOZ9t/w",
+	"rYitmn92kVyqj8Oa2J3wPbgrXkWVOgppQWMU23FFGH8RFg1jP0U0azys10UsiXduXNe2RtyDQujHCJO4",
+	"RxfkEbOxsECxGrlL4n3GnA/2zRU5YtxHJnKj91Vgg3IRYCK6z76zHcxS7v5xsySOJoUi15RnfiogHZZ+",
+	"Phu4na/tNET+e3Jl3aQOW3c1zrn6aiVFhSjxp3xcMr5GA3J/NV39kXEE24XX8xPw0j7WK/Nkpr7dgbfv",
+	"zd4bD0o129HXvcGviNKU5yp+Gn7LeI7b9MK5bxfPLR+l4KycNluofdaB+OUXnfPwNwnNxRxsE2F+5kD7",
+	"Dl+7SqSf726ODQOHhcYAm4ZBaJaJmusVSv0ubNoFXFwRrKNBAnYzn4tpBy2SXdfX2O77JVdWEkSd1YbN",
+	"Xti8YZezaC5ze3FspSdedokCs9++N//NSLrurtyM0CWsX3lxRpuUEm56T7/VlJQV47IBkzWvIhZsguO0",
+	"RMARXWL7W2LMtoNweKc/kb7+ZOp6/gO80x5mfYYC2uQ0P1nfc2VEhs3Ecf+fjLs4LkY8FRLSwxDTxtr7",
+	"yACjk65CNpemB1CEFoLvVnh1wwdHauTNVsizAn9GovPbSlBTUDK5ae58EcTL7xpb6fjaSJZLEFRSV/KX",
+	"ea6IEiVsRP74wsPAF2LH+Mrfx7Ug2V6Y6x5tbu6ZKMEhwcVv6i/z3BWAvtx13bZ/5dPY9voyz+NqbOvx",
+	"9UFy7La4fR9KYc+MT2mXzr5MLMlFecE2/mEiSdp7P8UN5unHwAyomV2bI+Jyx6gNafHyggCVBbMIGuiO",
+	"qNAs6GpsDlFC4vrjf8imL+gorPideX7JHVDQZKawGVvATREl4zsEDHEotO42yXKXws8Fh2Czv6gOkYxC",
+	"KihXg9EOQQeekbt6UzC1h9xnJypNHz0EaikeHCZlSRDsgpQCSxVRCw+CSMoJP3hYrsucmWGxrudGNX2O",
+	"Z5OviMPUuD5oiuFQl+md3EQ2K9stzJLM7OlkpacGKf2v2/91lkxb3KiYro6xg5dX4A3Zt0JCRpWekl7f",
+	"+vcuLMVCPzFHjGAFSgOyebT/o7Lsb0kccoteoxDOxrCZjakRrLgOMQvhk2qiNrLvRHa4oGgxTZsurq5+",
+	"TR0+YZUMfYgCjRANWLuKfhCUJlysUjzAyGJ9Lx7gwov1PY7go10tJNDl9IDpFapcQxOiyfd3YaI100qn",
+	"NVsChogHKcoVmmWcMkIJFzrbB11GiqMCeR3ZVBllyU4+zfROo3pr2/tI843uWjO5gOFhlrkJKXRfl6U5",
+	"32cYnFDJskqqBS8D7iqdeox+IcnRKOAZLQrz63b7oXZdLbM9nYCxuwsvXcW453qbXSJJC7KpH62F1OgK",
+	"e+DX2WWy5mO+lnstqmvcBadUfS2KPA4VtkXb8+bRCCh+vhT1ZZinY9L+bf0hqdegEF6en3xl3mSAwSvB",
+	"CoRExaCfFdmyQoMEF9MlpIZ8hRadHRCMQNCshBfWx0DVwXoMjq0syWjc0F0Yx39Dh/4bOjQvdChFPxuh",
+	"Gwu8d6XXPDndr7h4N7hlblaeEoIVWFvW1mijnWLYU8S09UaTpU3nc2jBSpaYiw3QDKRy4Zr2t0+fHGe1",
+	"UJyFzRszmYba35cvbhKk2a1yWtOYduFf9hrWfyXPfyXPJYIWT9xMQfEf2VPunWtsLQ8SNhaIiNcwJjim",
+	"iB33LNs7tDjzR5CK5KxVs0m3ChRSDHey2UkWak5s0bimAka0WrmnQOBdBpXtqExBF9z5AV9yrXwfsTVy",
+	"z65QRtG/cPveL8BMd7B/fdSCvcj72yb6BS7lrvkP5AF2vad8wO0d0CrsYTn7QmwwftOWIoO8lhPFNe+a",
+	"165yz/bdhdTzmaYNnwpvRIPNXcXDz0anPYBUhu6MmwvHlbadp9vte38Mj0Ijhpl/vHS2uDGemGJLqCXy",
+	"r1Qg/yWiAacgQKdDuRs16EJxLZ21u4Roc+1/KNk2YJakbcKzxwcSaZVQtFC3NDM6AOVWJUkkou3FUVnj",
+	"g32d8Z0tkYupTKExchR1kTsr6YoI6V7HCIHyGUFzn+F42YAmaSEO3hyfoUxiClOsrWWkgK3GEMpYyBw2",
+	"fud7vxBHvWwIdGVmanp+C8owR7LIvC2BixTfN6VkL17ctMtJ7/2PDn/HhrbODJ9qPr1MaaTXkLEcPK9c",
+	"iFVe+zlfmVHeuGVKV+1FcHBX3doGIZ/LWTiDRSRsJduBpFx/gtES43rU2+b1n+zb1zjm+73O0qZweM47",
+	"zvgHgvB22ez98V8sJGpIqesGFMf7j+i55wnMWX64SigZ9xmRKVwZ84qNnFOabrfNPV1s7Umr9/BIciwv",
+	"ViooHgyj7ZnCWJoVAZrtE5Hk98Dzt2EI13Cwzs2C8WW/FNb90ntg8sNU/nLvj0oh71a/guhZ6J9+G/VN",
+	"n/cmMeHvso9v3+P/U/c1n0p0sfMvmaXz0qXnBCsC5uWrS4fKLgrEwMG/eX1jk9sGhG3S3U5tNl0tkhXN",
+	"0vy35OD1BE97eS1HTm6fe/va1bP8Ddn+LjZu4xCqyN3rb1cko3UwUGtR/UttKCMMckmPtLjErvqra/3D",
+	"Cb0QvmT9A2Yw/PqcrugD5J/YKIfxk/bevPmte/Ea522rw2vmH07hLMTr89AHcEO9XKWFNj2uK60HXfcM",
+	"T83jK/jmOix7+97+MJWR/xZK0VmiqYz81+IcyW1PBu0Is3t6Qr4CKrN90qP5Z26O280j0XS3IiU9ABGS",
+	"KJCMFisHaWUuPptHtPuZh5nIoxcb7Gd2fMEsQJLfdAG6Pj1/jvk8mYRz+z3TH41EsiurvA0vGSXJdvzH",
+	"Ws9iffOuLW16hkLFbmhx/k/pUh45LL6k46MIqGMXHXniGGA7/uZS6Q2u8flGyw9HpwaCzT299SmwqMvF",
+	"vE7WKBqg6i7kdnLNL/E6XexsGGOwDukkbEECz1xqTdRnB/qu9dqlnHZND/+GUILT66HragSfE/QepDX+",
+	"5VTTDVWAbh4uiJA7ypnCmZNH0NEQnnts/6JENB1ESajr6rJ4nVHz6veIvKL3YM1hXTIFY5C7v7wgErZY",
+	"aF+gQxJTqxH8KaqD6D9Xl1PFsUzC1ZXwDw2nafS/T7Y000KOJPm9zPN7puFbfO+Ct6GmjyuvwwjYn7nT",
+	"WwI1/jt6HviEqBLY8d+1l+f2vf1hPlZKeP9MMSW9QBssdOxos7J3Bykh08rWZuI2jIALHdnM3/DLc5Rt",
+	"/MNEo9i+U3F2zdNrMdGEHQjfuMpli2m4NvrUSdYfJ/IupvdreEXnwjd/+q8PajpusDR/uH3vcgpGHVph",
+	"TS6lTzENbyELyNr9W7R/+hGYkZoUjMvEC16a/T+IXP7A6zuUyw3b38KDaXbe0X6uxY8HHYoSbJkN1Hj2",
+	"tKqAu6jAkBBJSSHEYUVUne0JVaQURyzMIcmmZkWOiERCHlQUb88egN+YCV9OnWx38p8mZ6MMNgfE5hoA",
+	"NmPgNVinCSjeu7toXDl9VC/IgYsjJlxjRaOAxkVcAtcZkxUKmoH6sNIZF1GL7DB6JOILl5SZpoOvhUgW",
+	"HsYhko0QZwDFstNN2mvM0ylIGqO6mfe+Fw8XjMVruri2zeDDLoeGbM9ZxihvL8l7RJSCBZfT5oPLaTBm",
+	"aG80XKpUfmj/A+kyH5YRxlX6x7LSopy4dvqXrnLztJ3NuXj6ca1skgUCe54puC/QZeld1I3+cuLMk+fK",
+	"wqzdbYSD7eMm29arMEQJVtgqcOpMyHXRpRlIO/fS7Xv3EypWWjK6g5mae/juMukWP+FYLssvto+ry7tZ",
+	"vHIhRugo1trcgm7fm/9w/TNaqbnlrtXhYkv/Ms9f0Qu6SEzj175I0SqZVEOrq+TQ9Bfbf3LdBa9TVeoo",
+	"J35E/sLkhv8rRcTRF9OmRAJVAmsk2CtTKJHrcSiiLjef4HQhrvrxyEMP/03dGmM7zTxo6rWFTN8qb2ZJ",
+	"OROcmI6QKnnUY/sTyw4/UXXBQkemh6uLJD/9qHXHP7yQfaevjyCsyOhV+M+cXdDGhq1/XM7appbcVV21",
+	"uBK3781/U06MsCQXkmzNonSp8yN31AlxGEZzViurTGe1fAC1wk2tVq3UcspzYquRX9vrMZESYOYZsg16",
+	"9L/NqMynFgFdcBdeiLS3oXn6sdJ1xLbSId/5RQs2/0GsKh94zcZkyu2O1jtQI/FqDl8Z30MEcfcH3PUK",
+	"sST+XitNuDgOj+u3QPPf2R5mBXpXiDU7p3TABsy9/WblcAV/vm41MZyTmVwi0cqsDThI16evqpWUyUP7",
+	"rDIOS6VO1kJGaS84uMqqTT1kNG+pwCDpcsg3/y1xe+njqvFpnCyqo+r6N61c90cL9Aw7humDQKBQgNfB",
+	"SKkiYWX8BeX7fOfJf4Z0r2itLsIDP4WYXDwHRI310Z3H9AWBd5VQtQRfc1lpVhRDjrgzw7swS2Af/+WJ",
+	"hickoB+6dJM8M2O8RazTFmsY+VDVaFUS3gWP94SCKqwthSWhzIhi6gM+uDCHvG0R5D8yqGPIIaouKx3H",
+	"e1rOIP01VXV5+SUNM/jvzm+tq9mbZ9v4/XU1jV98XcMM/ruuYV3xfvBJRTtBPT3ltyisAYtauwvhADma",
+	"aeyfmSYZ5WQDJKNSMpvXGcoUctC2Pl1Em/+Lae6OXjZeqOkkVT+JZoeLXLQuopkfqc72n4QYg2Q0w1/N",
+	"e2/wtWvEM4TuZld7YYrgXDDdKpz5LsgB+zxXlMMllmbE6dmQ4mJ27ha1r6t09DoebiazcBe3Wph94V4Z",
+	"Q093QFj2zT4u1iqyZ/5i27zGfsGuFkB9/eVMFu/xvRBPOa83JbO0+ViLi/0ARzu+K28H7PTHWmeiTLps",
+	"7ZlJsRizBIfF0ynggyXnCNNX3De37/H/nmuob/QKQ2fWe6WA6/b4N5AhTseWJMx1nmkue7indavW4+se",
+	"IxE3uCf402OwB0t4S0vgeUI5v9hQkqWg2zf2Fox8wHV2emQvFOQF6gCiyNEWGGqYDdI1zFQ/amGEg3sZ",
+	"VuQjE0nt5xfZE53rxpBVJYxWjHZJdW/tWxdPvcJeUtBp+JRoYQ3WTMPKsTHj5Chkrv6tZYqd/jPnPple",
+	"rLt8+2FQCYfr9B+wLogG+mGk/RA8tLdjzy9SbeMNoufHgyJ6VhDRU9S32wfB0JX8EZz81rPjzUTOsaNx",
+	"ixoVbHDgM50+5/8iWN6ojxc4pR3ZrmwL/MAKa+dwbpmSbt/jLzZUqRBqNkP5zy4jXF4VQsGl7SnY/is3",
+	"6Suzw6Q9xSwG5JczqzQM8cvqRoF88Gtdy+Lmq5tbWrHbh09RV3atvA+pIwHeLfzJgfu0/hIs0q2/wbvM",
+	"xVK1/pYzjfRvfVoX0GnLDb/1lyZwuf2dBaj95edf/k8AAAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

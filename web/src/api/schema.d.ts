@@ -247,6 +247,185 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getPlan"];
+        put?: never;
+        /** @description Plans the coming weeks in the background. Published rounds stay unless moving them gains more than its price. */
+        post: operations["startPlan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/plan/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getPlanRun"];
+        put?: never;
+        post?: never;
+        delete: operations["stopPlan"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/plan/problem": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getPlanProblem"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/plan/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getPlanForecast"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/plan/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["movePlan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/plan/locks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["lockPlan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/plan/publication": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["publishRounds"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/plan/purchases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getPurchases"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/plan/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["exportPlan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/digest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Mails the week's digest to the manager now; by itself it goes out once a week. */
+        post: operations["sendDigest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reminders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Reminds the staff of sites of what they do themselves this week, each once. */
+        post: operations["sendReminders"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/rounds": {
         parameters: {
             query?: never;
@@ -256,7 +435,7 @@ export interface paths {
         };
         get: operations["listRounds"];
         put?: never;
-        post: operations["publishRound"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -275,6 +454,42 @@ export interface paths {
         get: operations["getRound"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/rounds/{round_id}/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: components["parameters"]["RoundID"];
+            };
+            cookie?: never;
+        };
+        get: operations["getRoundSheets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/rounds/{round_id}/mails": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: components["parameters"]["RoundID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["mailRound"];
         delete?: never;
         options?: never;
         head?: never;
@@ -450,6 +665,79 @@ export interface paths {
         };
         get?: never;
         put: operations["saveCrew"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/crews/{crew_id}/absences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crew_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["addAbsence"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/crews/{crew_id}/absences/{absence_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crew_id: string;
+                absence_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["endAbsence"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/crews/{crew_id}/feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crew_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["makeFeed"];
+        delete: operations["endFeed"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/feeds/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        get: operations["getFeed"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1716,11 +2004,55 @@ export interface components {
         CrewCard: {
             name: string;
             hours: components["schemas"]["CrewHours"][];
+            /** @enum {string} */
+            kind?: "own" | "contractor";
+            /**
+             * Format: uuid
+             * @description Where it starts from; left out
+             */
+            base_site_id?: string;
+            people?: number;
+            skills?: string[];
+            kit?: string[];
+            tank_l?: number;
+            overtime_minutes?: number;
+            day_fee?: number;
+            mail?: string;
+        };
+        Absence: {
+            /** Format: uuid */
+            id: string;
+            /** Format: date */
+            from: string;
+            /**
+             * Format: date
+             * @description The last day.
+             */
+            to?: string;
+            people: number;
+            reason: string;
+        };
+        NewAbsence: {
+            /** Format: date */
+            from: string;
+            /**
+             * Format: date
+             * @description The last day.
+             */
+            to: string;
+            /** @description How many are away; left out */
+            people?: number;
+            reason?: string;
+        };
+        FeedAddress: {
+            path: string;
         };
         CrewRecord: {
             /** Format: uuid */
             id: string;
             card: components["schemas"]["CrewCard"];
+            absences: components["schemas"]["Absence"][];
+            has_feed: boolean;
         };
         PortfolioRow: {
             /** Format: uuid */
@@ -1794,6 +2126,8 @@ export interface components {
             /** Format: uuid */
             id?: string;
             height_m?: number;
+            /** @enum {string} */
+            water?: "unstated" | "yes" | "no";
         };
         WindowCard: {
             /** @enum {string} */
@@ -1808,6 +2142,8 @@ export interface components {
             from?: string;
             /** Format: date */
             to?: string;
+            /** @description The one placement it is for, by name; left out, all of the site. */
+            placement?: string;
         };
         Holiday: {
             /** Format: date */
@@ -1815,6 +2151,11 @@ export interface components {
             name: string;
             /** Format: uuid */
             id?: string;
+            /**
+             * @description Closed: nobody gets in. Staff away: crews do, and what staff do is left.
+             * @enum {string}
+             */
+            access?: "closed" | "staff_away";
         };
         SiteCard: {
             name: string;
@@ -1877,6 +2218,8 @@ export interface components {
             people: number;
             hazards: string;
             ladder_m?: number;
+            /** @description What whoever works here must be able to do or be allowed to. */
+            skill?: string;
         };
         SideCard: {
             name: string;
@@ -2926,27 +3269,49 @@ export interface components {
             ends: string;
             note: string;
         };
-        Job: {
+        /** @enum {string} */
+        JobKind: "light" | "deep" | "inspect" | "filter" | "grille" | "tablet" | "drain" | "pump" | "recheck" | "look" | "symptom";
+        Rider: {
+            kind: components["schemas"]["JobKind"];
+            /** @description Why it rides along. */
+            text: string;
+            minutes: number;
             /** Format: uuid */
-            task_id: string;
+            task_id?: string;
+        };
+        Job: {
+            /** @description Which clock's job it is and which time it comes. */
+            key: string;
+            /** Format: uuid */
+            task_id?: string;
             /** Format: uuid */
             unit_id: string;
             /** Format: uuid */
-            coil_id: string;
+            coil_id?: string;
             tag: string;
             class: string;
             placement: string;
-            coil_role: components["schemas"]["CoilRole"];
-            kind: components["schemas"]["TaskKind"];
+            coil_role?: components["schemas"]["CoilRole"];
+            kind: components["schemas"]["JobKind"];
             /** Format: date */
             due: string;
             days_late: number;
             minutes: number;
+            people: number;
             first_look: boolean;
             about: boolean;
             state: components["schemas"]["SoilState"];
             reasons: components["schemas"]["Reason"][];
             sides: string[];
+            riders: components["schemas"]["Rider"][];
+            /** @description Water, kit, people, what else it takes. */
+            needs: string[];
+            starts?: string;
+            ends?: string;
+            /** @description What doing it on this day costs for being late or early. */
+            waiting_cost?: number;
+            /** @description What a week more would cost. */
+            week_cost?: number;
         };
         Stop: {
             /** Format: uuid */
@@ -2959,12 +3324,286 @@ export interface components {
             jobs: components["schemas"]["Job"][];
             windows: components["schemas"]["Window"][];
             reasons: components["schemas"]["Reason"][];
+            arrive: string;
+            leave: string;
+            /** @description The latest it can be arrived at so that all that follows still fits. */
+            latest: string;
+            drive_minutes: number;
         };
-        LeftOut: {
-            site: string;
-            jobs: components["schemas"]["Job"][];
+        LoadLine: {
+            /** @enum {string} */
+            kind: "cleaner" | "part" | "tablet" | "water" | "kit" | "protection" | "battery" | "bag";
+            what: string;
+            amount: number;
+            /** @enum {string} */
+            unit: "l" | "pieces";
+            text: string;
+            /** Format: uuid */
+            cleaner_id?: string;
+        };
+        Purchase: {
+            /** @enum {string} */
+            kind: "cleaner" | "part" | "tablet" | "protection" | "battery" | "bag";
+            what: string;
+            needed: number;
+            on_hand: number;
+            buy: number;
+            /** @enum {string} */
+            unit: "l" | "pieces";
+            /**
+             * Format: date
+             * @description The day it runs out.
+             */
+            needed_by: string;
+            /** Format: date */
+            order_by?: string;
+            cost?: number;
+            text: string;
+        };
+        PlannedRound: {
+            /** Format: uuid */
+            crew_id: string;
+            crew: string;
+            /** Format: date */
+            day: string;
+            /** @enum {string} */
+            status: "draft" | "published" | "changed" | "called_off";
+            locked: boolean;
+            /** Format: uuid */
+            round_id?: string;
+            leaves: string;
+            back: string;
+            /** @description Driving, stops and work. */
             minutes: number;
-            reason: components["schemas"]["Reason"];
+            work_minutes: number;
+            driving_minutes: number;
+            shift_minutes: number;
+            overtime_minutes: number;
+            cost: number;
+            stops: components["schemas"]["Stop"][];
+        };
+        PlanCost: {
+            waiting: number;
+            haste: number;
+            driving: number;
+            stops: number;
+            overtime: number;
+            crews: number;
+            moved: number;
+            left_out: number;
+            total: number;
+        };
+        WeekLoad: {
+            crew: string;
+            /** Format: date */
+            from: string;
+            planned_minutes: number;
+            shift_minutes: number;
+        };
+        MonthLoad: {
+            /**
+             * Format: date
+             * @description Its first day within the plan.
+             */
+            month: string;
+            /** @description Work planned in it. */
+            planned_minutes: number;
+            /** @description Work that falls due in it; what is overdue counts in the first. */
+            due_minutes: number;
+            shift_minutes: number;
+        };
+        PlannedLeftOut: {
+            job: components["schemas"]["Job"];
+            site?: string;
+            cost: number;
+            text: string;
+        };
+        PlanChange: {
+            tag: string;
+            kind: components["schemas"]["JobKind"];
+            text: string;
+        };
+        PlanCrew: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            lat?: number;
+            lon?: number;
+        };
+        PlanPlace: {
+            /** Format: uuid */
+            site_id: string;
+            site: string;
+            lat?: number;
+            lon?: number;
+        };
+        Plan: {
+            /** Format: uuid */
+            id?: string;
+            version: number;
+            /** Format: date-time */
+            made_at?: string;
+            made_by?: string;
+            /** Format: date */
+            start: string;
+            days: number;
+            cost: components["schemas"]["PlanCost"];
+            greedy_cost: components["schemas"]["PlanCost"];
+            /** @description How much cheaper than by due date. */
+            saving_share: number;
+            /** @description A sum that no plan can undercut. */
+            bound: number;
+            gap_share: number;
+            iterations: number;
+            /** @description Something it rests on has changed since. */
+            stale: boolean;
+            notes: string[];
+            crews: components["schemas"]["PlanCrew"][];
+            places: components["schemas"]["PlanPlace"][];
+            rounds: components["schemas"]["PlannedRound"][];
+            left_out: components["schemas"]["PlannedLeftOut"][];
+            weeks: components["schemas"]["WeekLoad"][];
+            months: components["schemas"]["MonthLoad"][];
+            /** @description What moved against the plan before. */
+            changes: components["schemas"]["PlanChange"][];
+            /** @description What this plan costs more than the one before would have without what happened. */
+            changes_cost: number;
+            staff_jobs: components["schemas"]["StaffJob"][];
+        };
+        StaffJob: {
+            site: string;
+            tag: string;
+            kind: components["schemas"]["JobKind"];
+            /** Format: date */
+            due: string;
+            text: string;
+        };
+        NewPlan: {
+            weeks?: number;
+            seed?: number;
+            /** @description How long to search; left out */
+            seconds?: number;
+            /** @description Searches so many steps instead of for a time. */
+            iterations?: number;
+        };
+        PlanRun: {
+            /** Format: uuid */
+            id?: string;
+            /** @enum {string} */
+            status: "none" | "running" | "done" | "cancelled" | "failed";
+            share: number;
+            cost: number;
+            placed: number;
+            note: string;
+        };
+        PlanProblem: {
+            /** Format: date */
+            start: string;
+            days: number;
+            jobs: ({
+                id: string;
+            } & {
+                [key: string]: unknown;
+            })[];
+        } & {
+            [key: string]: unknown;
+        };
+        CourseQuestion: {
+            cleans: ({
+                /** Format: date */
+                day: string;
+            } & {
+                [key: string]: unknown;
+            })[];
+        } & {
+            [key: string]: unknown;
+        };
+        Notch: {
+            key: string;
+            kind: components["schemas"]["JobKind"];
+            /** Format: date */
+            day: string;
+            /** Format: date */
+            due: string;
+            crew: string;
+            /** Format: uuid */
+            crew_id?: string;
+            /** @enum {string} */
+            status: "draft" | "published" | "left_out";
+            minutes: number;
+        };
+        ForecastCoil: {
+            /** Format: uuid */
+            coil_id: string;
+            /** Format: uuid */
+            unit_id: string;
+            tag: string;
+            role: components["schemas"]["CoilRole"];
+            known: boolean;
+            /** @description Blocked share at the end of each week. */
+            weeks: number[];
+            grades: number[];
+            notches: components["schemas"]["Notch"][];
+            course?: components["schemas"]["CourseQuestion"];
+        };
+        ForecastSite: {
+            /** Format: uuid */
+            site_id: string;
+            site: string;
+            /** @description Its worst coil's. */
+            grades: number[];
+            coils: components["schemas"]["ForecastCoil"][];
+        };
+        JobSequence: {
+            crew: string;
+            /** Format: date */
+            day: string;
+            jobs: string[];
+        };
+        PlanForecast: {
+            version: number;
+            rounds: components["schemas"]["JobSequence"][];
+            weeks: string[];
+            limit_share: number;
+            sites: components["schemas"]["ForecastSite"][];
+            load: components["schemas"]["WeekLoad"][];
+        };
+        PlanMove: {
+            key: string;
+            /**
+             * Format: date
+             * @description Left out
+             */
+            day?: string;
+            /** Format: uuid */
+            crew_id?: string;
+        };
+        PlanMoves: {
+            version: number;
+            moves: components["schemas"]["PlanMove"][];
+        };
+        PlanLock: {
+            version: number;
+            /** Format: uuid */
+            crew_id: string;
+            /** Format: date */
+            day: string;
+            locked: boolean;
+        };
+        CrewDay: {
+            /** Format: uuid */
+            crew_id: string;
+            /** Format: date */
+            day: string;
+        };
+        Publication: {
+            version: number;
+            rounds: components["schemas"]["CrewDay"][];
+            /** @description Mail each to its crew. */
+            mail?: boolean;
+        };
+        MailTo: {
+            to?: string;
         };
         WaitingDecision: {
             /** Format: uuid */
@@ -2981,37 +3620,20 @@ export interface components {
         NextRound: {
             /** Format: date */
             today: string;
-            /** Format: date */
-            day: string;
-            /**
-             * Format: date
-             * @description Work due up to this day is considered.
-             */
-            due_through: string;
-            /** Format: uuid */
-            crew_id?: string;
-            crew?: string;
-            starts: string;
-            hours_minutes: number;
-            /** @description Counted at every stop. */
-            stop_minutes: number;
-            minutes: number;
-            /**
-             * Format: uuid
-             * @description The crew already has a round that day.
-             */
-            published_round_id?: string;
-            stops: components["schemas"]["Stop"][];
-            left_out: components["schemas"]["LeftOut"][];
+            has_plan: boolean;
+            version: number;
+            crews: components["schemas"]["PlanCrew"][];
+            round?: components["schemas"]["PlannedRound"];
+            coils?: number;
+            load: components["schemas"]["LoadLine"][];
+            /** @description What leaving all of it for a week would cost. */
+            week_cost: number;
+            /** @description The site where most of that is. */
+            week_cost_most?: string;
+            /** @description What stays behind for the cold. */
+            cold?: string;
             waiting: components["schemas"]["WaitingDecision"][];
-        };
-        NewRound: {
-            /** Format: uuid */
-            crew_id: string;
-            /** Format: date */
-            day: string;
-            /** @description In the order of the stops. */
-            task_ids: string[];
+            stale?: boolean;
         };
         RoundSummary: {
             /** Format: uuid */
@@ -3020,7 +3642,7 @@ export interface components {
             /** Format: date */
             day: string;
             /** @enum {string} */
-            status: "published" | "withdrawn" | "done";
+            status: "published" | "withdrawn" | "done" | "superseded";
             stops: number;
             jobs: number;
             minutes: number;
@@ -3033,11 +3655,14 @@ export interface components {
             /** Format: date */
             day: string;
             /** @enum {string} */
-            status: "published" | "withdrawn" | "done";
+            status: "published" | "withdrawn" | "done" | "superseded";
             sequence: number;
             minutes: number;
             hours_minutes: number;
             starts: string;
+            back: string;
+            driving_minutes: number;
+            load: components["schemas"]["LoadLine"][];
             /** Format: date-time */
             published_at: string;
             published_by: string;
@@ -4378,13 +5003,311 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description What is due, by site, and the crew-day proposed from it. */
+            /** @description The next round of the plan, what it takes along, and what waits for a decision. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": components["schemas"]["NextRound"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The plan of the coming weeks; without an id where none was made. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    startPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPlan"];
+            };
+        };
+        responses: {
+            /** @description The run, at work. */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanRun"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPlanRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The newest run. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanRun"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    stopPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The run, told to stop; what it has found by then is kept. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanRun"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPlanProblem: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What the plan was made from, for moving a notch in the browser. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanProblem"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPlanForecast: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Soil week by week with the planned cleans, by site and coil. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanForecast"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    movePlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanMoves"];
+            };
+        };
+        responses: {
+            /** @description The plan with the moves made. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    lockPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanLock"];
+            };
+        };
+        responses: {
+            /** @description The plan with the lock set or taken away. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    publishRounds: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the sender; the same request sent again gets the same answer and is done once. */
+                "Idempotency-Key": components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Publication"];
+            };
+        };
+        responses: {
+            /** @description The rounds that went out, changed or were called off. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundSummary"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPurchases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What to buy, and by when. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Purchase"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportPlan: {
+        parameters: {
+            query: {
+                format: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The plan as a table. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    sendDigest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MailTo"];
+            };
+        };
+        responses: {
+            /** @description The mail, on its way. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mail"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    sendReminders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The mails, on their way. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mail"][];
                 };
             };
             default: components["responses"]["Problem"];
@@ -4411,34 +5334,6 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    publishRound: {
-        parameters: {
-            query?: never;
-            header: {
-                /** @description Made by the sender; the same request sent again gets the same answer and is done once. */
-                "Idempotency-Key": components["parameters"]["IdempotencyKey"];
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewRound"];
-            };
-        };
-        responses: {
-            /** @description The published round. */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Round"];
-                };
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
     getRound: {
         parameters: {
             query?: never;
@@ -4457,6 +5352,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Round"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getRoundSheets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: components["parameters"]["RoundID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The job sheets as PDF, cautions on top. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    mailRound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: components["parameters"]["RoundID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MailTo"];
+            };
+        };
+        responses: {
+            /** @description The mail, on its way. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mail"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -4793,6 +5738,126 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CrewRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addAbsence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crew_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAbsence"];
+            };
+        };
+        responses: {
+            /** @description The crew with its absences. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CrewRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endAbsence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crew_id: string;
+                absence_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The crew with its absences. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CrewRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    makeFeed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crew_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The address of the crew's calendar, given this once; an older one ends. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedAddress"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endFeed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crew_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The crew, its calendar closed. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CrewRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getFeed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The crew's rounds as iCalendar. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
                 };
             };
             default: components["responses"]["Problem"];

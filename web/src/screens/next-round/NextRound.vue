@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElButton, ElCheckbox, ElInput, ElOption, ElSelect } from 'element-plus'
+import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
@@ -7,84 +7,75 @@ import { api, type ApiProblem, ask, problemOf, type Schemas } from '../../api/cl
 import CoilComb from '../../parts/CoilComb.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
-import SiltKey from '../../parts/SiltKey.vue'
 import { useLoad } from '../../parts/useLoad'
-import { loadCatalogue, mayManage } from '../../session'
-import { count, dueWords, duration, kindWords, longDay, roleWords, schoolWords, shortDay } from '../../words'
+import { mayManage, session } from '../../session'
+import { count, duration, jobWords, kindWords, longDay, roleWords, schoolWords } from '../../words'
+import PlanWeeks from '../rounds/PlanWeeks.vue'
 import WindowLine from '../rounds/WindowLine.vue'
 import AttentionList from './AttentionList.vue'
+import ForecastStrips from './ForecastStrips.vue'
+import LoadList from './LoadList.vue'
 
 const route = useRoute()
 const router = useRouter()
 const asString = (v: unknown) => (typeof v === 'string' && v ? v : undefined)
 const query = computed(() => ({ crew_id: asString(route.query.crew), day: asString(route.query.day) }))
 
-const catalogue = useLoad(loadCatalogue)
 const { data, problem, loading, reload } = useLoad(() =>
   ask(api.GET('/next-round', { params: { query: query.value } })),
 )
+const forecast = useLoad(() => ask(api.GET('/plan/forecast')))
 watch(query, () => void reload())
 
-const left = ref(new Set<string>())
-watch(data, () => (left.value = new Set()))
 const publishing = ref(false)
+const keeping = ref(false)
 const refused = ref<ApiProblem | null>(null)
 let key = crypto.randomUUID()
 
-const stops = computed(() =>
-  (data.value?.stops ?? []).map((stop) => ({
-    stop,
-    jobs: stop.jobs.filter((j) => !left.value.has(j.task_id)),
-  })),
-)
-const chosen = computed(() => stops.value.flatMap((s) => s.jobs))
-const going = computed(() => stops.value.filter((s) => s.jobs.length > 0))
-const minutes = computed(
-  () =>
-    chosen.value.reduce((sum, j) => sum + j.minutes, 0) +
-    going.value.length * (data.value?.stop_minutes ?? 0),
-)
-const coils = computed(() => new Set(chosen.value.map((j) => j.coil_id)).size)
-const over = computed(() => {
-  const late = chosen.value.filter((j) => j.days_late > 0 && !j.first_look)
-  const limit = chosen.value.filter((j) => j.reasons.some((r) => r.code === 'over_limit')).length
-  const looks = chosen.value.filter((j) => j.first_look).length
-  const parts: string[] = []
-  if (late.length) parts.push(`${count(late.length, 'job is', 'jobs are')} late`)
-  if (limit) parts.push(`${count(limit, 'coil is', 'coils are')} expected over the limit`)
-  if (looks) parts.push(`${count(looks, 'coil has', 'coils have')} no clean known`)
-  return parts.length ? `Why these: ${parts.join('; ')}.` : ''
-})
+const next = computed(() => data.value?.round)
+const money = (v: number) => `${v.toFixed(2)} ${session.value?.currency ?? ''}`
+/** The job of a stop that shows its soil: the worst. */
+const worst = (s: Schemas['Stop']) =>
+  [...s.jobs].sort((a, b) => (b.state.blocked_share ?? 0) - (a.state.blocked_share ?? 0))[0]
+const week = (s: Schemas['Stop']) => s.jobs.reduce((t, j) => t + (j.week_cost ?? 0), 0)
+const jobs = computed(() => (next.value?.stops ?? []).reduce((n, s) => n + s.jobs.length, 0))
 
-function toggle(job: Schemas['Job'], on: boolean) {
-  const next = new Set(left.value)
-  if (on) next.delete(job.task_id)
-  else next.add(job.task_id)
-  left.value = next
-  key = crypto.randomUUID()
-}
-
-function ask4(change: { crew?: string; day?: string }) {
+function choose(change: { crew?: string; day?: string }) {
   void router.replace({ query: { ...route.query, ...change } })
 }
-
+async function again() {
+  await Promise.all([reload(), forecast.reload()])
+}
 async function publish() {
   const d = data.value
-  if (!d?.crew_id) return
+  if (!d?.round) return
   publishing.value = true
   refused.value = null
   try {
-    const round = await ask(
-      api.POST('/rounds', {
+    const sent = await ask(
+      api.POST('/plan/publication', {
         params: { header: { 'Idempotency-Key': key } },
-        body: { crew_id: d.crew_id, day: d.day, task_ids: chosen.value.map((j) => j.task_id) },
+        body: { version: d.version, rounds: [{ crew_id: d.round.crew_id, day: d.round.day }] },
       }),
     )
-    await router.push(`/rounds/${round.id}`)
+    key = crypto.randomUUID()
+    await router.push(`/rounds/${sent[0]?.id}`)
   } catch (e) {
     refused.value = problemOf(e)
   } finally {
     publishing.value = false
+  }
+}
+async function keep(moves: { key: string; day: string }[]) {
+  keeping.value = true
+  refused.value = null
+  try {
+    await ask(api.POST('/plan/moves', { body: { version: forecast.data.value?.version ?? 0, moves } }))
+    await again()
+  } catch (e) {
+    refused.value = problemOf(e)
+  } finally {
+    keeping.value = false
   }
 }
 </script>
@@ -96,143 +87,151 @@ async function publish() {
       <div>
         <div class="screen-head">
           <div class="answer">
-            <h1 v-if="!data.crew">No crew yet: a round needs one.</h1>
-            <h1 v-else-if="data.published_round_id">
-              {{ longDay(data.day) }}: {{ data.crew }} already has a round.
-              <RouterLink :to="`/rounds/${data.published_round_id}`">See it</RouterLink>
+            <h1 v-if="!data.has_plan">The weeks are not planned yet.</h1>
+            <h1 v-else-if="!next && (query.day || query.crew_id)">
+              Nothing is planned for that crew and day.
             </h1>
-            <h1 v-else-if="!data.hours_minutes">{{ longDay(data.day) }}: {{ data.crew }} does not work.</h1>
-            <h1 v-else-if="!going.length">{{ longDay(data.day) }}: nothing is due for {{ data.crew }}.</h1>
+            <h1 v-else-if="!next">Every planned round is out.</h1>
             <h1 v-else>
-              {{ longDay(data.day) }}: {{ data.crew }} cleans {{ count(coils, 'coil') }} at
-              {{ count(going.length, 'site') }} in {{ duration(minutes) }}.
+              {{ longDay(next.day) }}: {{ next.crew }}
+              {{
+                data.coils ? `cleans or looks at ${count(data.coils, 'coil')}` : `does ${count(jobs, 'job')}`
+              }}
+              at {{ count(next.stops.length, 'site') }}, {{ next.leaves }} to {{ next.back }}.
             </h1>
-            <p v-if="going.length">
-              {{ over }}
-              <span class="soft"
-                >Of {{ duration(data.hours_minutes) }} from {{ data.starts }}, {{ data.stop_minutes }} min
-                counted at each stop; travel and opening hours are not planned yet.</span
-              >
-            </p>
-            <p v-if="going.length && minutes > data.hours_minutes" class="over">
-              More than the crew's hours.
+            <template v-if="next">
+              <p>
+                Waiting one more week would cost <strong>{{ money(data.week_cost) }}</strong><template
+                  v-if="data.week_cost_most"
+                  >, most of it at {{ data.week_cost_most }}</template
+                >. {{ data.cold }}
+              </p>
+              <p class="soft">
+                {{ duration(next.minutes) }} of {{ duration(next.shift_minutes) }}:
+                {{ duration(next.work_minutes) }} work, {{ duration(next.driving_minutes) }} driving<template
+                  v-if="next.overtime_minutes >= 1"
+                  >, {{ duration(next.overtime_minutes) }} overtime</template
+                >.
+                <template v-if="next.status === 'changed'"
+                  >It is out already; the plan has changed it.</template
+                >
+                <template v-if="next.status === 'published'"
+                  >It is out. <RouterLink :to="`/rounds/${next.round_id}`">See it</RouterLink></template
+                >
+              </p>
+            </template>
+            <p v-else-if="!data.has_plan">
+              Every clock becomes a job with the price of waiting; the planner weighs that against driving,
+              stops and the crews' hours.
             </p>
           </div>
           <div class="actions no-print">
             <ElButton
-              v-if="mayManage()"
+              v-if="mayManage() && next && next.status !== 'published'"
               type="primary"
               size="large"
               :loading="publishing"
-              :disabled="!going.length"
               @click="publish"
               >Publish round</ElButton
             >
           </div>
         </div>
         <ProblemNote :problem="refused" />
-        <div class="choose">
-          <label>
-            <span class="label">Crew</span>
-            <ElSelect
-              :model-value="data.crew_id"
-              aria-label="Crew"
-              placeholder="none"
-              @update:model-value="(v: string) => ask4({ crew: v })"
-            >
-              <ElOption
-                v-for="c in catalogue.data.value?.crews ?? []"
-                :key="c.id"
-                :value="c.id"
-                :label="c.name"
-              />
-            </ElSelect>
-          </label>
-          <label>
-            <span class="label">Day</span>
-            <ElInput
-              type="date"
-              :model-value="data.day"
-              :min="data.today"
-              @change="(v: string) => ask4({ day: v })"
-            />
-          </label>
-          <p class="soft">
-            Due up to {{ shortDay(data.due_through) }} is considered, earliest first, whole sites while they
-            fit.
-          </p>
-        </div>
+        <p v-if="data.has_plan && data.stale" class="notice">
+          Something this rests on has changed since it was planned.
+          <RouterLink to="/rounds">Plan again under Rounds</RouterLink>
+        </p>
+        <PlanWeeks v-if="!data.has_plan && mayManage()" :again="false" @done="again" />
 
-        <div v-if="data.stops.length" class="scroll-x">
+        <div v-if="next" class="scroll-x">
           <table class="lines">
             <thead>
               <tr>
-                <th scope="col">Goes</th>
-                <th scope="col">Unit and coil</th>
+                <th scope="col">Arrive</th>
+                <th scope="col">Stop</th>
                 <th scope="col">Work</th>
-                <th scope="col">Soil expected</th>
-                <th scope="col">Why</th>
-                <th scope="col" class="number">Time</th>
+                <th scope="col">Soil now</th>
+                <th scope="col" class="number">Wait a week</th>
               </tr>
             </thead>
-            <tbody v-for="(s, i) in stops" :key="s.stop.site_id">
-              <tr class="site">
-                <th scope="rowgroup" colspan="5">
-                  <h2>{{ i + 1 }}. {{ s.stop.site }}</h2>
-                  <span class="soft">{{ s.stop.reasons.map((r) => r.text).join(' ') }}</span>
-                  <WindowLine :windows="s.stop.windows" />
-                </th>
-                <td class="number">
-                  {{
-                    s.jobs.length ? duration(s.jobs.reduce((t, j) => t + j.minutes, data.stop_minutes)) : '–'
-                  }}
-                </td>
-              </tr>
-              <tr v-for="j in s.stop.jobs" :key="j.task_id" :class="{ out: left.has(j.task_id) }">
-                <td>
-                  <ElCheckbox
-                    :model-value="!left.has(j.task_id)"
-                    :aria-label="`${j.tag}, ${roleWords[j.coil_role]}, ${kindWords[j.kind]} goes on the round`"
-                    @update:model-value="(v) => toggle(j, Boolean(v))"
-                  />
-                </td>
-                <td class="unit">
-                  <RouterLink :to="`/units/${j.unit_id}`">{{ j.tag }}</RouterLink> {{ roleWords[j.coil_role]
-                  }}<br /><span class="soft">{{ j.class }}, {{ j.placement }}</span>
-                </td>
-                <td class="nowrap">{{ kindWords[j.kind] }}</td>
-                <td><CoilComb :state="j.state" /></td>
-                <td class="why">
-                  <span v-for="r in j.reasons" :key="r.code" :class="{ over: r.code === 'over_limit' }">{{
-                    `${r.text} `
-                  }}</span>
-                </td>
-                <td class="number">{{ duration(j.minutes) }}</td>
-              </tr>
-            </tbody>
-          </table>
-          <SiltKey />
-          <p class="soft">Soil is expected at each class's assumed rate until findings say otherwise.</p>
-        </div>
-        <p v-else-if="data.crew" class="notice">
-          Nothing goes out that day.
-          <RouterLink to="/portfolio">See what falls due when</RouterLink>
-        </p>
-
-        <template v-if="data.left_out.length">
-          <h2 class="later">Due too, but not on this round</h2>
-          <table class="lines">
             <tbody>
-              <tr v-for="l in data.left_out" :key="l.site">
-                <td>
-                  <strong>{{ l.site }}</strong>
+              <tr v-for="s in next.stops" :key="s.site_id + s.arrive">
+                <td class="arrive">
+                  <strong>{{ s.arrive }}</strong><br /><span class="soft">latest {{ s.latest }}</span>
                 </td>
-                <td>{{ l.jobs.map((j) => `${j.tag} ${kindWords[j.kind]} (${dueWords(j)})`).join('; ') }}</td>
-                <td class="soft">{{ l.reason.text }}</td>
+                <td class="stop">
+                  <RouterLink :to="`/sites/${s.site_id}`">{{ s.site }}</RouterLink>
+                  <WindowLine :windows="s.windows" />
+                </td>
+                <td>
+                  <details>
+                    <summary>
+                      <span v-for="(j, i) in s.jobs" :key="j.key"
+                        ><template v-if="i">; </template>{{ j.tag }} {{ jobWords[j.kind]
+                        }}<template v-if="j.riders.length">
+                          with {{ j.riders.map((r) => jobWords[r.kind]).join(', ') }}</template
+                        ></span
+                      >
+                      <span class="soft">
+                        · {{ duration(s.jobs.reduce((t, j) => t + j.minutes, 0)) }}, why</span
+                      >
+                    </summary>
+                    <dl>
+                      <template v-for="j in s.jobs" :key="j.key">
+                        <dt>
+                          {{ j.starts }}
+                          <RouterLink :to="`/units/${j.unit_id}`">{{ j.tag }}</RouterLink>
+                          <template v-if="j.coil_role"> {{ roleWords[j.coil_role] }}</template>,
+                          {{ jobWords[j.kind] }}, {{ duration(j.minutes)
+                          }}<template v-if="j.needs.length">; {{ j.needs.join(', ') }}</template>
+                        </dt>
+                        <dd>
+                          {{ j.reasons.map((r) => r.text).join(' ') }}
+                          {{ j.riders.map((r) => r.text).join(' ') }}
+                        </dd>
+                      </template>
+                    </dl>
+                  </details>
+                </td>
+                <td><CoilComb v-if="worst(s)" :state="worst(s)!.state" /></td>
+                <td class="number">
+                  <strong>{{ week(s).toFixed(2) }}</strong>
+                </td>
               </tr>
             </tbody>
           </table>
-        </template>
+          <LoadList :load="data.load" />
+        </div>
+        <div v-if="data.has_plan" class="choose no-print">
+          <label>
+            <span class="label">Another crew</span>
+            <ElSelect
+              :model-value="query.crew_id"
+              aria-label="Crew"
+              placeholder="whoever is next"
+              clearable
+              @update:model-value="(v: string) => choose({ crew: v || undefined })"
+            >
+              <ElOption v-for="c in data.crews" :key="c.id" :value="c.id" :label="c.name" />
+            </ElSelect>
+          </label>
+          <label>
+            <span class="label">Another day</span>
+            <ElInput
+              type="date"
+              :model-value="query.day ?? next?.day"
+              :min="data.today"
+              @change="(v: string) => choose({ day: v })"
+            />
+          </label>
+          <RouterLink to="/rounds">All rounds of the plan</RouterLink>
+        </div>
+        <ForecastStrips
+          v-if="forecast.data.value?.weeks.length"
+          :forecast="forecast.data.value"
+          :keeping="keeping"
+          @keep="keep"
+        />
       </div>
 
       <aside aria-labelledby="waiting">
@@ -240,7 +239,7 @@ async function publish() {
         <h2 id="waiting">Waiting for you</h2>
         <p v-if="!data.waiting.length" class="soft">No interval waits for an answer.</p>
         <ul class="waiting">
-          <li v-for="w in data.waiting" :key="w.unit_id + w.coil_role + w.kind">
+          <li v-for="w in data.waiting.slice(0, 8)" :key="w.unit_id + w.coil_role + w.kind">
             <RouterLink :to="`/units/${w.unit_id}`">{{ w.tag }} {{ roleWords[w.coil_role] }}</RouterLink>
             <span class="soft">, {{ w.site }}</span>
             <div>
@@ -249,6 +248,11 @@ async function publish() {
             <div class="soft">{{ schoolWords[w.school] }}. {{ w.text }}</div>
           </li>
         </ul>
+        <p v-if="data.waiting.length > 8">
+          <RouterLink to="/portfolio?proposed=true"
+            >{{ data.waiting.length - 8 }} more in the portfolio</RouterLink
+          >
+        </p>
       </aside>
     </div>
   </section>
@@ -257,50 +261,45 @@ async function publish() {
 <style scoped>
 .columns {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 300px;
+  grid-template-columns: minmax(0, 1fr) 290px;
   gap: 36px;
 }
 .answer {
   flex: 1 1 420px;
 }
 .answer p {
-  margin-top: 6px;
+  margin-top: 4px;
 }
 .choose {
   display: flex;
   flex-wrap: wrap;
   gap: 8px 18px;
   align-items: end;
-  margin-bottom: 8px;
+  margin-top: 14px;
 }
 .choose label {
-  width: 180px;
+  width: 170px;
 }
-.site th {
-  padding-top: 14px;
-  color: var(--ink);
+.arrive {
+  white-space: nowrap;
+  font-variant-numeric: tabular-nums;
 }
-.site h2 {
-  display: inline;
-  margin-right: 10px;
+.stop {
+  min-width: 150px;
 }
-.site td {
-  padding-top: 14px;
-  vertical-align: bottom;
-  font-weight: 650;
+summary {
+  cursor: pointer;
 }
-.unit {
-  min-width: 230px;
+dl {
+  margin: 6px 0 0;
 }
-.why {
-  min-width: 240px;
+dt {
+  margin-top: 6px;
 }
-.out td {
-  text-decoration: line-through;
+dd {
+  margin: 0;
   color: var(--ink-soft);
-}
-.later {
-  margin: 26px 0 6px;
+  font-size: 14px;
 }
 aside h2 {
   font-size: 15px;
@@ -316,9 +315,6 @@ aside h2 {
 .waiting li {
   padding: 8px 0;
   border-bottom: 1px solid var(--hairline);
-}
-:deep(.el-checkbox) {
-  height: 24px;
 }
 @media (max-width: 1000px) {
   .columns {

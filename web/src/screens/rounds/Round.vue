@@ -10,7 +10,8 @@ import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
 import { mayManage, mayRecord } from '../../session'
-import { count, duration, kindWords, longDay, roleWords } from '../../words'
+import { count, duration, jobWords, longDay, roleWords } from '../../words'
+import LoadList from '../next-round/LoadList.vue'
 import WindowLine from './WindowLine.vue'
 
 const props = defineProps<{ id: string }>()
@@ -40,6 +41,16 @@ async function keep() {
   }
 }
 const print = () => window.print()
+const mailed = ref('')
+async function mail() {
+  try {
+    const m = await ask(api.POST('/rounds/{round_id}/mails', { ...path, body: {} }))
+    mailed.value = `Mail to ${m.to}: ${m.status}.`
+    refused.value = null
+  } catch (e) {
+    refused.value = problemOf(e)
+  }
+}
 </script>
 
 <template>
@@ -53,16 +64,22 @@ const print = () => window.print()
             {{ duration(data.minutes) }}.
           </h1>
           <p v-if="data.status === 'withdrawn'" class="over">Withdrawn: its work is due again.</p>
+          <p v-else-if="data.status === 'superseded'" class="over">A newer one went out in its place.</p>
           <p v-else class="soft">
-            Published by {{ data.published_by }}; kept as it went out. Starts {{ data.starts }},
-            {{ duration(data.hours_minutes) }} of hours.
+            Published by {{ data.published_by }}; kept as it went out{{
+              data.sequence > 1 ? `, for the ${data.sequence}. time` : ''
+            }}. Leaves at {{ data.starts }}, back {{ data.back }},
+            {{ duration(data.driving_minutes) }} driving, {{ duration(data.hours_minutes) }} of hours.
           </p>
+          <LoadList :load="data.load" />
         </div>
         <div class="actions">
           <ElButton v-if="mayManage() && data.status === 'published'" @click="withdraw">Withdraw</ElButton>
           <ElButton v-if="mayRecord() && data.status === 'published'" @click="keep"
             >Keep it on this phone</ElButton
           >
+          <ElButton v-if="mayManage()" @click="mail">Mail to the crew</ElButton>
+          <a class="el-button" :href="`/api/v1/rounds/${data.id}/sheets`" download>Sheets as PDF</a>
           <ElButton type="primary" @click="print">Print sheets</ElButton>
         </div>
       </div>
@@ -70,6 +87,7 @@ const print = () => window.print()
       <p v-if="held" class="notice no-print" role="status">
         {{ held }} <RouterLink to="/outbox">What is kept</RouterLink>
       </p>
+      <p v-if="mailed" class="notice no-print" role="status">{{ mailed }}</p>
       <article v-for="(stop, i) in data.stops" :key="stop.site_id" class="sheet">
         <header>
           <p class="soft">
@@ -83,7 +101,19 @@ const print = () => window.print()
             ><template v-if="stop.access_note"> · {{ stop.access_note }}</template>
           </p>
           <WindowLine :windows="stop.windows" />
+          <p>
+            Arrive <strong>{{ stop.arrive }}</strong>, at the latest {{ stop.latest }}; done {{ stop.leave }}.
+          </p>
         </header>
+        <div class="cautions">
+          <h3>Cautions</h3>
+          <ol>
+            <li v-for="c in data.cautions" :key="c">{{ c }}</li>
+          </ol>
+          <p>
+            <strong>{{ data.deferral }}</strong>
+          </p>
+        </div>
         <table class="lines">
           <thead>
             <tr>
@@ -98,7 +128,7 @@ const print = () => window.print()
             </tr>
           </thead>
           <tbody>
-            <tr v-for="j in stop.jobs" :key="j.task_id">
+            <tr v-for="j in stop.jobs" :key="j.key">
               <td>
                 <RouterLink :to="`/units/${j.unit_id}`"
                   ><strong>{{ j.tag }}</strong></RouterLink
@@ -110,9 +140,14 @@ const print = () => window.print()
                   >Start the visit</RouterLink
                 >
               </td>
-              <td>{{ roleWords[j.coil_role] }}, {{ kindWords[j.kind] }}</td>
+              <td>
+                {{ j.starts }} <template v-if="j.coil_role">{{ roleWords[j.coil_role] }}, </template
+                >{{ jobWords[j.kind] }}
+                <div v-for="r in j.riders" :key="r.kind" class="soft">with {{ jobWords[r.kind] }}</div>
+                <div v-if="j.needs.length" class="soft">{{ j.needs.join(', ') }}</div>
+              </td>
               <td>{{ j.sides.join(', ') }}</td>
-              <td><CoilComb :state="j.state" /></td>
+              <td><CoilComb v-if="j.coil_id" :state="j.state" /></td>
               <td>
                 {{ j.reasons.map((r) => r.text).join(' ') }}
               </td>
@@ -122,15 +157,6 @@ const print = () => window.print()
             </tr>
           </tbody>
         </table>
-        <div class="cautions">
-          <h3>Cautions</h3>
-          <ol>
-            <li v-for="c in data.cautions" :key="c">{{ c }}</li>
-          </ol>
-          <p>
-            <strong>{{ data.deferral }}</strong>
-          </p>
-        </div>
       </article>
     </template>
   </section>

@@ -2,7 +2,7 @@
 import type { Schemas } from '../../api/client'
 import { windowWords } from '../../words'
 
-/** When the site may be worked in that day; printed, not yet planned with. */
+/** When the site may be worked in that day. */
 defineProps<{ windows: Schemas['Window'][] }>()
 </script>
 

@@ -74,6 +74,12 @@ const placementFields: Field[] = [
   { key: 'setting', label: 'Setting', kind: 'choice', options: options(settingWords) },
   { key: 'height_m', label: 'Height', kind: 'number', quantity: 'm' },
   { key: 'drain', label: 'Drain', kind: 'text', longest: 200 },
+  {
+    key: 'water',
+    label: 'Water there',
+    kind: 'choice',
+    options: options({ unstated: 'not stated', yes: 'a tap', no: 'none: it is carried' }),
+  },
   { key: 'near_food', label: 'near food', kind: 'flag' },
   { key: 'occupied', label: 'occupied', kind: 'flag' },
   { key: 'wall_backed', label: 'backed on a wall', kind: 'flag' },
@@ -84,11 +90,18 @@ const windowFields: Field[] = [
   { key: 'ends', label: 'To', kind: 'time' },
   { key: 'from', label: 'First day, if any', kind: 'day' },
   { key: 'to', label: 'No longer from, if any', kind: 'day' },
+  { key: 'placement', label: 'Only for the placement', kind: 'text', longest: 120 },
   { key: 'note', label: 'Note', kind: 'text', longest: 200 },
 ]
 const holidayFields: Field[] = [
-  { key: 'day', label: 'Closed on', kind: 'day' },
+  { key: 'day', label: 'Day', kind: 'day' },
   { key: 'name', label: 'Because of', kind: 'text', longest: 120 },
+  {
+    key: 'access',
+    label: 'That day',
+    kind: 'choice',
+    options: options({ closed: 'nobody gets in', staff_away: 'staff away, crews get in' }),
+  },
 ]
 const list = (key: string) => (card.value[key] ?? []) as Record<string, unknown>[]
 const put = (key: string, v: Record<string, unknown>[]) => (card.value = { ...card.value, [key]: v })
@@ -216,6 +229,7 @@ async function endFactor(f: Schemas['FactorLine']) {
                 occupied: false,
                 wall_backed: false,
                 drain: '',
+                water: 'unstated',
               })
             "
             @update:model-value="(v) => put('placements', v)"
@@ -223,7 +237,11 @@ async function endFactor(f: Schemas['FactorLine']) {
         </fieldset>
         <fieldset class="part">
           <legend>Windows</legend>
-          <p class="soft">When the site is open, quiet, closed to work, or may be worked in. Local time.</p>
+          <p class="soft">
+            When the site is open, quiet, closed to work, or may be worked in; local time. Rounds are planned
+            by it: where work is allowed in some hours, only in these, less the time to hand the place back;
+            else while it is open. Quiet hours keep noisy work out.
+          </p>
           <WeekdayPicker
             v-for="(w, i) in list('windows')"
             :key="i"
@@ -253,7 +271,7 @@ async function endFactor(f: Schemas['FactorLine']) {
             at="/card/holidays"
             what="holiday"
             :fixed="!mayManage()"
-            :fresh="() => ({ day: session?.today, name: '' })"
+            :fresh="() => ({ day: session?.today, name: '', access: 'closed' })"
             @update:model-value="(v) => put('holidays', v)"
           />
         </fieldset>

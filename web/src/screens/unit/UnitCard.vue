@@ -68,6 +68,7 @@ const access: Field[] = [
   { key: 'fixings', label: 'Fixings', kind: 'text', longest: 300 },
   { key: 'people', label: 'People needed', kind: 'integer' },
   { key: 'ladder_m', label: 'Ladder', kind: 'number', quantity: 'm' },
+  { key: 'skill', label: 'Skill or permit it takes', kind: 'text', longest: 60 },
   { key: 'hazards', label: 'Hazards', kind: 'long', longest: 1000 },
 ]
 const coil: Field[] = [

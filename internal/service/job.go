@@ -1,0 +1,638 @@
+package service
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"sort"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"nextround/core/calendar"
+	"nextround/core/interval"
+	"nextround/core/reason"
+	"nextround/core/round"
+	"nextround/internal/contract"
+	"nextround/internal/store"
+)
+
+// Minutes on site of what is no clean, and what makes a clean longer (assumption).
+var extraMinutes = map[contract.JobKind]float64{
+	contract.JobKindInspect: 20, contract.JobKindFilter: 15, contract.JobKindGrille: 10, contract.JobKindTablet: 5, contract.JobKindDrain: 10,
+	contract.JobKindPump: 10, contract.JobKindRecheck: 10, contract.JobKindLook: 10, contract.JobKindSymptom: 30,
+}
+
+const (
+	slabMinutes   = 15.0 // for each slab beyond the first, at a deep clean
+	ladderMinutes = 10.0 // to set it and foot it
+	guardMinutes  = 10.0 // where guards or many fixings are in the way, at a deep clean
+	// priorVisits is the weight of the class's minutes against what visits took.
+	priorVisits = 3.0
+	// wetLitres is what a wet clean carries where there is no tap.
+	wetLitres = 20.0
+	// A companion rides along when it is due within a quarter of its interval, but at least a fortnight, of the work.
+	rideShare, rideLeast = .25, 14
+	// A light clean is covered by a deep one that comes within half its interval, three weeks at most.
+	coverShare, coverMost = .5, 21
+	// lookWithin and watchEvery are when a look with light, and a look at what is watched, are due by themselves.
+	lookWithin, watchEvery = 60, 91
+	waitWeeks              = 12
+)
+
+// clockJob is a job in the making: what the screens show of it and what the planner weighs.
+type clockJob struct {
+	view  contract.Job
+	d     dossier
+	coil  *coilDossier
+	work  work
+	every int
+	// on is the day it is thought to be done: its due day, today where it is late, or the day of its round.
+	on      calendar.Day
+	waiting round.Waiting
+	after   string
+	gap     int
+	tasks   []uuid.UUID
+	noisy   bool
+	wet     bool
+}
+
+// jobBook makes jobs out of every clock.
+type jobBook struct {
+	*register
+	today, last calendar.Day
+	minutes     map[string]float64 // learned, by class and kind
+	visitsSeen  map[string]int
+	watch       map[uuid.UUID][]store.WatchItem
+	watchLast   map[uuid.UUID]calendar.Day
+	symptoms    map[uuid.UUID][]store.SymptomReport
+	holidays    map[uuid.UUID][]store.Holiday
+	windows     map[uuid.UUID][]store.SiteWindow
+	onRound     map[string]publishedAt
+	jobs        []*clockJob
+	staff       []contract.StaffJob
+	courses     []coilCourse
+}
+
+// publishedAt is where a job is on a published round.
+type publishedAt struct {
+	crew uuid.UUID
+	day  calendar.Day
+}
+
+// newJobBook reads all units with what else makes work.
+func (s *Service) newJobBook(t store.Tenant, today calendar.Day, days int) (*jobBook, error) {
+	r, err := loadRegister(t, nil)
+	if err != nil {
+		return nil, err
+	}
+	b := &jobBook{register: r, today: today, last: today.Add(days), watchLast: map[uuid.UUID]calendar.Day{}}
+	watch, err := store.All[store.WatchItem](t, "opened, id")
+	if err != nil {
+		return nil, err
+	}
+	watch = slices.DeleteFunc(watch, func(w store.WatchItem) bool { return w.Closed != nil })
+	looks, err := store.Where[store.WatchLook](t, "watch_item_id", set(watch, func(w store.WatchItem) uuid.UUID { return w.ID }), "visit_id")
+	if err != nil {
+		return nil, err
+	}
+	day := map[uuid.UUID]calendar.Day{}
+	for _, v := range r.facts.Visits {
+		day[v.ID] = v.Day.Day()
+	}
+	for _, l := range looks {
+		b.watchLast[l.WatchItemID] = max(b.watchLast[l.WatchItemID], day[l.VisitID])
+	}
+	b.watch = store.By(watch, func(w store.WatchItem) uuid.UUID { return w.UnitID })
+	symptoms, err := store.All[store.SymptomReport](t, "at, id")
+	if err != nil {
+		return nil, err
+	}
+	symptoms = slices.DeleteFunc(symptoms, func(x store.SymptomReport) bool { return x.Status != "open" || x.UnitID == nil })
+	b.symptoms = store.By(symptoms, func(x store.SymptomReport) uuid.UUID { return *x.UnitID })
+	holidays, err := store.All[store.Holiday](t, "day")
+	if err != nil {
+		return nil, err
+	}
+	b.holidays = store.By(holidays, func(h store.Holiday) uuid.UUID { return h.SiteID })
+	windows, err := store.All[store.SiteWindow](t, "starts, id")
+	if err != nil {
+		return nil, err
+	}
+	b.windows = store.By(windows, func(w store.SiteWindow) uuid.UUID { return w.SiteID })
+	if b.onRound, err = s.published(t, today); err != nil {
+		return nil, err
+	}
+	b.learnMinutes()
+	for _, u := range r.facts.Units {
+		if u.Status != inService {
+			continue
+		}
+		d, err := s.dossier(r, u)
+		if err != nil {
+			return nil, err
+		}
+		b.unit(d)
+	}
+	return b, nil
+}
+
+// published says which jobs are on rounds that went out for today or later.
+func (s *Service) published(t store.Tenant, today calendar.Day) (map[string]publishedAt, error) {
+	rounds, err := t.RoundsFrom(today, "published")
+	if err != nil {
+		return nil, err
+	}
+	at := store.Index(rounds, func(r store.Round) uuid.UUID { return r.ID })
+	stops, err := store.Where[store.Stop](t, "round_id", set(rounds, func(r store.Round) uuid.UUID { return r.ID }), "round_id, seq")
+	if err != nil {
+		return nil, err
+	}
+	of := store.Index(stops, func(x store.Stop) uuid.UUID { return x.ID })
+	jobs, err := store.Where[store.StopJob](t, "stop_id", set(stops, func(x store.Stop) uuid.UUID { return x.ID }), "stop_id, seq")
+	out := map[string]publishedAt{}
+	for _, j := range jobs {
+		r := at[of[j.StopID].RoundID]
+		out[j.Key] = publishedAt{r.CrewID, r.Day.Day()}
+	}
+	return out, err
+}
+
+// learnMinutes takes from the visits what a clean of a class takes, shrunk to the class's figure:
+//
+//	(3 · class + Σ visits) / (3 + n)
+func (b *jobBook) learnMinutes() {
+	b.minutes, b.visitsSeen = map[string]float64{}, map[string]int{}
+	class := map[uuid.UUID]uuid.UUID{}
+	for _, u := range b.facts.Units {
+		class[u.ID] = u.ClassID
+	}
+	sums := map[string]float64{}
+	for _, v := range b.facts.Visits {
+		kinds := map[string]bool{}
+		for _, x := range b.treatments[v.ID] {
+			kinds[x.Work] = true
+		}
+		longest := 0
+		for _, p := range b.visitPeople[v.ID] {
+			longest = max(longest, p.Minutes)
+		}
+		if len(kinds) != 1 || longest == 0 {
+			continue
+		}
+		for k := range kinds {
+			key := class[v.UnitID].String() + k
+			sums[key] += float64(longest)
+			b.visitsSeen[key]++
+		}
+	}
+	for _, c := range b.classByID {
+		for kind, base := range map[string]int{"light": c.LightMinutes, "deep": c.DeepMinutes} {
+			key := c.ID.String() + kind
+			b.minutes[key] = (priorVisits*float64(base) + sums[key]) / (priorVisits + float64(b.visitsSeen[key]))
+		}
+	}
+}
+
+// duration of a clean, with the reason.
+func (b *jobBook) duration(d dossier, coil coilDossier, kind string) (float64, reason.Reason) {
+	key := d.class.ID.String() + kind
+	access := b.access(d)
+	base := math.Round(b.minutes[key])
+	extra := 0.0
+	if kind == "deep" {
+		extra += slabMinutes * float64(max(0, coil.Slabs-1))
+		if strings.Contains(strings.ToLower(access.Panels+access.Fixings), "guard") || len(access.Fixings) > 0 && firstNumber(access.Fixings) >= 8 {
+			extra += guardMinutes
+		}
+	}
+	if value(access.LadderM) > 0 {
+		extra += ladderMinutes
+	}
+	return base + extra, reason.Reason{Code: "job_minutes", Evidence: reason.Assumption, Numbers: reason.Numbers{
+		"minutes": base + extra, "base": base, "visits": float64(b.visitsSeen[key]), "extra": extra,
+	}}
+}
+
+// firstNumber reads the number a text such as "14 screws" begins with.
+func firstNumber(text string) int {
+	n := 0
+	for _, c := range text {
+		if c < '0' || c > '9' {
+			break
+		}
+		n = 10*n + int(c-'0')
+	}
+	return n
+}
+
+// unit makes the jobs of a unit: the cleans of its coils as they come round, with what rides along, then what is left over.
+func (b *jobBook) unit(d dossier) {
+	var own []*clockJob
+	for i := range d.coils {
+		own = append(own, b.cleans(d, &d.coils[i])...)
+		b.courses = append(b.courses, b.courseOf(d, &d.coils[i], b.today, b.last.Sub(b.today)+1))
+	}
+	for i := range d.coils {
+		own = append(own, b.look(d, &d.coils[i], own)...)
+	}
+	for _, c := range b.companions[d.unit.ID] {
+		own = append(own, b.companionJobs(d, c, own)...)
+	}
+	for _, w := range b.watch[d.unit.ID] {
+		own = append(own, b.recheck(d, w, own)...)
+	}
+	for _, x := range b.symptoms[d.unit.ID] {
+		j := b.other(d, contract.JobKindSymptom, "symptom/"+x.ID.String(), b.today)
+		j.view.Reasons = append(j.view.Reasons, word(reason.Reason{Code: "job_symptom", Names: reason.Names{"day": x.Day.Day().String(), "what": strings.ReplaceAll(x.Kind, "_", " ")}}))
+		week := b.price("call_out") + value(d.unit.ConsequenceCost)
+		j.waiting = lateWeeks(func(w int) float64 { return week * float64(w) })
+		own = append(own, j)
+	}
+	sort.SliceStable(own, func(i, k int) bool { return own[i].on < own[k].on })
+	b.jobs = append(b.jobs, own...)
+}
+
+func lateWeeks(price func(week int) float64) round.Waiting {
+	w := round.Waiting{}
+	for n := 1; n <= waitWeeks; n++ {
+		w.Weeks = append(w.Weeks, price(n))
+	}
+	return w
+}
+
+// cleans are a coil's light and deep cleans until the end of the horizon. A deep clean covers the light one that would come
+// shortly before it, and both clocks begin anew.
+func (b *jobBook) cleans(d dossier, coil *coilDossier) (out []*clockJob) {
+	var light, deep *taskDossier
+	for i := range coil.tasks {
+		switch t := &coil.tasks[i]; {
+		case t.Paused || t.Doer == string(contract.DoerSiteStaff):
+		case t.Kind == "light":
+			light = t
+		case t.Kind == "deep":
+			deep = t
+		}
+	}
+	far := b.last.Add(1)
+	dueOf := func(t *taskDossier) calendar.Day {
+		if t == nil {
+			return far
+		}
+		return t.due.Day
+	}
+	dues, times := map[string]calendar.Day{"light": dueOf(light), "deep": dueOf(deep)}, map[string]int{}
+	task := map[string]*taskDossier{"light": light, "deep": deep}
+	before := ""
+	for range 400 {
+		kind := "deep"
+		if light != nil && dues["light"] < max(dues["deep"], b.today) && b.doneOn(light, times["light"], dues["light"]) < b.doneOn(deep, times["deep"], dues["deep"]) {
+			kind = "light"
+		}
+		t := task[kind]
+		if t == nil || dues[kind] > b.last {
+			break
+		}
+		due := dues[kind]
+		on := b.doneOn(t, times[kind], due)
+		if kind == "light" && deep != nil {
+			deepOn := b.doneOn(deep, times["deep"], dues["deep"])
+			if deepOn.Sub(on) <= min(coverMost, int(coverShare*float64(light.EveryDays))) && deepOn <= b.last {
+				dues["light"] = deepOn.Add(light.EveryDays)
+				continue
+			}
+		}
+		j := b.clean(d, coil, t, times[kind], due, on)
+		j.after = before
+		if before != "" {
+			j.gap = max(1, min(t.EveryDays, orEvery(light, t.EveryDays))/2)
+		}
+		before = j.view.Key
+		out = append(out, j)
+		times[kind]++
+		dues[kind] = on.Add(t.EveryDays)
+		if kind == "deep" && light != nil {
+			dues["light"] = on.Add(light.EveryDays)
+		}
+	}
+	return out
+}
+
+func orEvery(t *taskDossier, other int) int {
+	if t == nil {
+		return other
+	}
+	return t.EveryDays
+}
+
+// doneOn is the day a clean is thought to be done: that of its round, else its due day, today where it is late.
+func (b *jobBook) doneOn(t *taskDossier, n int, due calendar.Day) calendar.Day {
+	if t == nil {
+		return b.last.Add(1)
+	}
+	if at, ok := b.onRound[taskKey(t.ID, n)]; ok {
+		return at.day
+	}
+	return max(due, b.today)
+}
+
+func taskKey(id uuid.UUID, n int) string { return fmt.Sprintf("task/%s/%d", id, n) }
+
+// clean is the n-th time a coil's clean comes round from now on.
+func (b *jobBook) clean(d dossier, coil *coilDossier, t *taskDossier, n int, due, on calendar.Day) *clockJob {
+	j := b.other(d, contract.JobKind(t.Kind), taskKey(t.ID, n), due)
+	minutes, took := b.duration(d, *coil, t.Kind)
+	j.coil, j.work, j.every, j.on, j.noisy = coil, coil.work(t.Kind), t.EveryDays, on, true
+	j.wet = j.work.method.Wet
+	j.tasks = []uuid.UUID{t.ID}
+	v := &j.view
+	v.TaskID, v.CoilID, v.CoilRole, v.Minutes, v.State = &t.ID, &coil.ID, ptr(contract.CoilRole(coil.Role)), minutes, coil.state()
+	v.FirstLook, v.About = t.due.FirstLook && n == 0, t.due.About && n == 0
+	for _, s := range coil.sides {
+		v.Sides = append(v.Sides, s.Name)
+	}
+	if n == 0 {
+		v.Reasons = words(b.cleanReasons(d, *coil, *t))
+	} else {
+		v.Reasons = words([]reason.Reason{{Code: "job_again", Numbers: reason.Numbers{"every_days": float64(t.EveryDays)}}})
+	}
+	v.Reasons = append(v.Reasons, word(took))
+	if t.Kind == "deep" && len(coil.tasks) > 1 {
+		v.Reasons = append(v.Reasons, word(reason.Reason{Code: "covers_light"}))
+	}
+	b.priceClean(j, t, n, due)
+	return j
+}
+
+// priceClean fills in what waiting and haste cost.
+func (b *jobBook) priceClean(j *clockJob, t *taskDossier, n int, due calendar.Day) {
+	now, dueIn := t.ahead.now, due.Sub(b.today)
+	if n > 0 {
+		now, dueIn = t.ahead.after, t.EveryDays
+	}
+	var weeks []float64
+	if t.ahead.known && t.result.Best != nil && dueIn < mostDays-7*waitWeeks {
+		weeks, _ = interval.WaitingWeeks(interval.WaitQuestion{Now: now, Average: t.result.Best.TotalDay, DueIn: float64(max(dueIn, 0))}, waitWeeks)
+	}
+	j.waiting = lateWeeks(func(w int) float64 {
+		money := 7 * float64(w) * b.price("late_day")
+		if len(weeks) > 0 {
+			money += math.Min(weeks[w-1], 1e6)
+		}
+		return money
+	})
+	j.waiting.EarlyDay = interval.PriceOfHaste(j.work.cost, 1, t.EveryDays)
+	if n == 0 && t.last != nil {
+		for _, c := range b.caps[t.ID] {
+			if c.MostDays != nil {
+				day := t.last.Add(*c.MostDays)
+				if j.waiting.CapDay == nil || day < *j.waiting.CapDay {
+					j.waiting.CapDay, j.waiting.CapPenalty = &day, b.price("cap_missed")
+				}
+			}
+		}
+	}
+}
+
+// cleanReasons say why a clean is due.
+func (b *jobBook) cleanReasons(d dossier, coil coilDossier, t taskDossier) []reason.Reason {
+	var why []reason.Reason
+	switch {
+	case t.ForwardTo != nil && t.ForwardTo.Day() == t.due.Day:
+		why = append(why, reason.Reason{Code: "job_forward", Names: reason.Names{"day": t.due.Day.String()}})
+	case t.due.FirstLook:
+		why = append(why, reason.Reason{Code: "first_look"})
+	case t.due.About:
+		why = append(why, reason.Reason{Code: "due_about", Numbers: reason.Numbers{"every_days": float64(t.EveryDays)}, Names: reason.Names{"last": t.last.String()}})
+	default:
+		why = append(why, reason.Reason{
+			Code: "due", Numbers: reason.Numbers{"days_late": float64(b.today.Sub(t.due.Day)), "every_days": float64(t.EveryDays)},
+			Names: reason.Names{"last": t.due.Day.Add(-t.EveryDays).String()},
+		})
+	}
+	if missed := b.missed(d, coil, t); missed != "" {
+		why = append(why, reason.Reason{Code: "side_due", Names: reason.Names{"side": upperFirst(missed)}})
+	}
+	if coil.worst >= 0 {
+		if share := coil.sides[coil.worst].trace.Now.Blocked(); share > b.limit {
+			why = append(why, reason.Reason{
+				Code: "over_limit", Numbers: reason.Numbers{"blocked_share": share, "limit_share": b.limit}, Evidence: reason.Assumption,
+			})
+		}
+	}
+	return why
+}
+
+// missed names the side that makes the task due because the newest visit did not reach it.
+func (r *register) missed(d dossier, coil coilDossier, t taskDossier) string {
+	visits := r.visits[d.unit.ID]
+	for i := len(visits) - 1; i >= 0; i-- {
+		if !worked(contract.Outcome(visits[i].Outcome)) {
+			continue
+		}
+		for _, s := range coil.sides {
+			if at, ok := r.reached[[2]uuid.UUID{visits[i].ID, s.ID}]; ok && !at.Reached && s.Name == t.due.Side {
+				return s.Name
+			}
+		}
+		return ""
+	}
+	return ""
+}
+
+// other is a job that is no clean.
+func (b *jobBook) other(d dossier, kind contract.JobKind, key string, due calendar.Day) *clockJob {
+	access := b.access(d)
+	j := &clockJob{d: d, on: max(due, b.today), view: contract.Job{
+		Key: key, UnitID: d.unit.ID, Tag: d.unit.Tag, Class: d.class.Name, Placement: d.placement.Name, Kind: kind, Due: due,
+		DaysLate: b.today.Sub(due), Minutes: extraMinutes[kind], People: max(1, access.People), Reasons: []contract.Reason{}, Sides: []string{},
+		Riders: []contract.Rider{}, Needs: []string{},
+	}}
+	if at, ok := b.onRound[key]; ok {
+		j.on = at.day
+	}
+	return j
+}
+
+// ride puts something on the job of the unit it is due nearest to, if that is near enough.
+func (b *jobBook) ride(jobs []*clockJob, due calendar.Day, every int, r contract.Rider) *clockJob {
+	within := max(rideLeast, int(rideShare*float64(every)))
+	var best *clockJob
+	apart := func(j *clockJob) int { return max(j.on.Sub(max(due, b.today)), max(due, b.today).Sub(j.on)) }
+	for _, j := range jobs {
+		if apart(j) <= within && j.view.Kind != contract.JobKindSymptom && j.view.Minutes+r.Minutes <= b.longest(j.d) &&
+			(best == nil || (j.noisy && !best.noisy) || (j.noisy == best.noisy && apart(j) < apart(best))) {
+			best = j
+		}
+	}
+	if best == nil {
+		return nil
+	}
+	r.Text = word(reason.Reason{Code: "job_rides", Numbers: reason.Numbers{"within": float64(within)}, Names: reason.Names{"due": due.String(), "what": string(r.Kind)}}).Text
+	best.view.Riders = append(best.view.Riders, r)
+	best.view.Minutes += r.Minutes
+	if r.TaskID != nil {
+		best.tasks = append(best.tasks, *r.TaskID)
+	}
+	return best
+}
+
+// longest is the longest stretch in which a place may be worked in: what rides along must not make a job too long for it.
+func (b *jobBook) longest(d dossier) float64 {
+	most, bound := 0.0, false
+	for _, w := range b.windows[d.site.ID] {
+		if w.Kind != "allowed" || (w.PlacementID != nil && *w.PlacementID != d.placement.ID) {
+			continue
+		}
+		from, err := time.Parse("15:04", clock(w.Starts))
+		to, err2 := time.Parse("15:04", clock(w.Ends))
+		if err == nil && err2 == nil {
+			bound, most = true, math.Max(most, to.Sub(from).Minutes()-b.price("hand_back"))
+		}
+	}
+	if !bound {
+		return dayMinutes
+	}
+	return most
+}
+
+// look is a look through the core with light, where nobody has had one lately and a clean would not bring it soon.
+func (b *jobBook) look(d dossier, coil *coilDossier, own []*clockJob) []*clockJob {
+	for _, t := range coil.tasks {
+		if t.Kind != "deep" || t.coreSeen || t.Paused || len(b.visits[d.unit.ID]) == 0 {
+			continue
+		}
+		var mine []*clockJob
+		for _, j := range own {
+			if j.coil != nil && j.coil.ID == coil.ID {
+				mine = append(mine, j)
+			}
+		}
+		due := b.today.Add(lookWithin / 2)
+		if b.ride(mine, due, 4*lookWithin/2, contract.Rider{Kind: contract.JobKindLook, Minutes: extraMinutes[contract.JobKindLook]}) != nil {
+			return nil
+		}
+		j := b.other(d, contract.JobKindLook, "look/"+coil.ID.String(), b.today.Add(lookWithin))
+		j.coil = coil
+		j.view.CoilID, j.view.CoilRole, j.view.State = &coil.ID, ptr(contract.CoilRole(coil.Role)), coil.state()
+		j.view.Reasons = append(j.view.Reasons, word(reason.Reason{Code: "job_look"}))
+		j.waiting = b.companionWaiting(j, lookWithin)
+		return []*clockJob{j}
+	}
+	return nil
+}
+
+// companionWaiting prices what has no soil: being late by its whole interval costs as much as doing it twice (assumption).
+func (b *jobBook) companionWaiting(j *clockJob, every int) round.Waiting {
+	cost := j.view.Minutes / 60 * b.price("labour")
+	w := lateWeeks(func(n int) float64 { return 7*float64(n)*b.price("late_day") + 2*cost*7*float64(n)/float64(every) })
+	w.EarlyDay = interval.PriceOfHaste(cost, 1, every)
+	return w
+}
+
+// companionJobs are a companion clock's times: riding along where the unit is worked on anyway, else by themselves. What the
+// site's staff do is theirs, but for the days they are away.
+func (b *jobBook) companionJobs(d dossier, t store.Task, own []*clockJob) (out []*clockJob) {
+	if t.Paused {
+		return nil
+	}
+	c := b.companion(d, t)
+	due, before := c.Due, ""
+	kind := contract.JobKind(t.Kind)
+	for n := 0; due <= b.last; n++ {
+		on := max(due, b.today)
+		if t.Doer == string(contract.DoerSiteStaff) {
+			name, away := b.staffAway(d.site.ID, on)
+			if !away {
+				if n < 3 {
+					b.staff = append(b.staff, contract.StaffJob{
+						Site: d.site.Name, Tag: d.unit.Tag, Kind: kind, Due: due,
+						Text: word(reason.Reason{Code: "job_staff", Numbers: reason.Numbers{"every_days": float64(t.EveryDays)}}).Text,
+					})
+				}
+				due = on.Add(t.EveryDays)
+				continue
+			}
+			j := b.other(d, kind, taskKey(t.ID, n), due)
+			j.every, j.tasks = t.EveryDays, []uuid.UUID{t.ID}
+			j.view.TaskID = &t.ID
+			j.view.Reasons = append(j.view.Reasons, word(reason.Reason{Code: "job_staff_away", Names: reason.Names{"holiday": name}}))
+			j.waiting = b.companionWaiting(j, t.EveryDays)
+			out = append(out, j)
+			due = on.Add(t.EveryDays)
+			continue
+		}
+		if at, ok := b.onRound[taskKey(t.ID, n)]; ok {
+			on = at.day
+		} else if with := b.ride(append(slices.Clone(own), out...), due, t.EveryDays, contract.Rider{Kind: kind, Minutes: extraMinutes[kind], TaskID: &t.ID}); with != nil {
+			due = max(with.on, due).Add(t.EveryDays)
+			continue
+		}
+		j := b.other(d, kind, taskKey(t.ID, n), due)
+		j.every, j.on, j.tasks = t.EveryDays, on, []uuid.UUID{t.ID}
+		j.view.TaskID = &t.ID
+		j.view.FirstLook = c.FirstLook && n == 0
+		code := "job_companion"
+		if c.FirstLook && n == 0 {
+			code = "job_companion_unknown"
+		}
+		j.view.Reasons = append(j.view.Reasons, word(reason.Reason{Code: code, Numbers: reason.Numbers{"every_days": float64(t.EveryDays), "within": float64(max(rideLeast, int(rideShare*float64(t.EveryDays))))}}))
+		j.waiting = b.companionWaiting(j, t.EveryDays)
+		if before != "" {
+			j.after, j.gap = before, max(1, t.EveryDays/2)
+		}
+		before = j.view.Key
+		out = append(out, j)
+		due = on.Add(t.EveryDays)
+	}
+	return out
+}
+
+// staffAway tells the holiday on which a site's staff are away.
+func (b *jobBook) staffAway(site uuid.UUID, day calendar.Day) (string, bool) {
+	for _, h := range b.holidays[site] {
+		if h.Day.Day() == day {
+			return h.Name, true
+		}
+	}
+	return "", false
+}
+
+// recheck looks again at what is watched, with the next work on the unit where that is soon enough.
+func (b *jobBook) recheck(d dossier, w store.WatchItem, own []*clockJob) []*clockJob {
+	last := max(w.Opened.Day(), b.watchLast[w.ID])
+	due := last.Add(watchEvery)
+	if b.ride(own, max(due, b.today), watchEvery, contract.Rider{Kind: contract.JobKindRecheck, Minutes: extraMinutes[contract.JobKindRecheck]}) != nil || due > b.last {
+		return nil
+	}
+	j := b.other(d, contract.JobKindRecheck, "watch/"+w.ID.String(), due)
+	j.view.Reasons = append(j.view.Reasons, word(reason.Reason{Code: "job_watch", Names: reason.Names{"what": w.What, "last": last.String()}}))
+	j.waiting = b.companionWaiting(j, watchEvery)
+	return []*clockJob{j}
+}
+
+// needs fills in what a job takes along, in words and for the planner.
+func (b *jobBook) needs(j *clockJob) (skills, kit []string, litres float64, outdoorWet bool) {
+	access := b.access(j.d)
+	if access.Skill != "" {
+		skills = []string{strings.ToLower(access.Skill)}
+		j.view.Needs = append(j.view.Needs, access.Skill)
+	}
+	if value(access.LadderM) > 0 {
+		kit = append(kit, "ladder")
+		j.view.Needs = append(j.view.Needs, fmt.Sprintf("ladder %.1f m", *access.LadderM))
+	}
+	if j.view.People > 1 {
+		j.view.Needs = append(j.view.Needs, fmt.Sprintf("%d people", j.view.People))
+	}
+	if j.wet && j.d.placement.Water == "no" {
+		litres = wetLitres
+		j.view.Needs = append(j.view.Needs, fmt.Sprintf("water %.0f L: none there", litres))
+	}
+	outdoorWet = j.wet && (j.d.placement.Setting == "outdoor" || j.d.placement.Setting == "roof")
+	if outdoorWet {
+		j.view.Needs = append(j.view.Needs, "above 4 °C")
+	}
+	return skills, kit, litres, outdoorWet
+}

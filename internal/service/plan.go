@@ -1,0 +1,460 @@
+package service
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"runtime"
+	"slices"
+	"sort"
+	"time"
+
+	"github.com/google/uuid"
+
+	"nextround/core/calendar"
+	"nextround/core/reason"
+	"nextround/core/round"
+	"nextround/internal/contract"
+	"nextround/internal/store"
+)
+
+// Defaults of a run, and how long a run may be silent before its server counts as gone.
+const (
+	planWeeks   = 13
+	planSeconds = 5.0
+	planSilent  = 30 * time.Second
+	tellPlan    = 300 * time.Millisecond
+)
+
+// planFacts are what a plan's page shows beside the problem and its result.
+type planFacts struct {
+	Jobs      []contract.Job      `json:"jobs"`
+	Staff     []contract.StaffJob `json:"staff"`
+	Notes     []string            `json:"notes"`
+	Locks     []contract.CrewDay  `json:"locks"`
+	Courses   []coilCourse        `json:"courses"`
+	AuditSeen uuid.UUID           `json:"audit_seen"`
+}
+
+// planChanges are what moved against the plan before.
+type planChanges struct {
+	List []contract.PlanChange `json:"list"`
+	Cost float64               `json:"cost"`
+}
+
+// readPlan is a stored plan, read.
+type readPlan struct {
+	row     store.Plan
+	problem round.Problem
+	facts   planFacts
+	result  round.Plan
+	greedy  round.Cost
+	changes planChanges
+	job     map[string]contract.Job
+}
+
+func openPlan(row store.Plan) (readPlan, error) {
+	p := readPlan{row: row}
+	err := errors.Join(row.Problem.Into(&p.problem), row.Jobs.Into(&p.facts), row.Result.Into(&p.result), row.Greedy.Into(&p.greedy), row.Changes.Into(&p.changes))
+	p.job = store.Index(p.facts.Jobs, func(j contract.Job) string { return j.Key })
+	return p, err
+}
+
+// planRun is a run of the planner.
+type planRun struct {
+	s     *Service
+	a     Actor
+	t     store.Tenant
+	row   store.Plan
+	in    contract.NewPlan
+	began time.Time
+}
+
+// StartPlan begins to plan the coming weeks and answers at once.
+func (s *Service) StartPlan(ctx context.Context, a Actor, in contract.NewPlan) (contract.PlanRun, error) {
+	r, err := s.newPlanRun(ctx, a, in)
+	if err != nil {
+		return contract.PlanRun{}, err
+	}
+	s.background.Go(func() { r.work(s.life) })
+	return runView(r.row), nil
+}
+
+// MakePlan plans the coming weeks and waits until that is done.
+func (s *Service) MakePlan(ctx context.Context, a Actor, in contract.NewPlan) (contract.Plan, error) {
+	r, err := s.newPlanRun(ctx, a, in)
+	if err != nil {
+		return contract.Plan{}, err
+	}
+	r.work(ctx)
+	if r.row.Status == "failed" {
+		return contract.Plan{}, errors.New(r.row.Note)
+	}
+	return s.Plan(ctx, a)
+}
+
+func (s *Service) newPlanRun(ctx context.Context, a Actor, in contract.NewPlan) (*planRun, error) {
+	if err := a.onlyHouse(contract.RoleManager); err != nil {
+		return nil, err
+	}
+	r := &planRun{s: s, a: a, in: in, t: s.tenant(context.WithoutCancel(ctx), a), began: s.realNow()}
+	days := 7 * planWeeks
+	if in.Weeks != nil {
+		days = 7 * *in.Weeks
+	}
+	start := store.Date(s.today(a.Org.Zone).Add(1))
+	if err := r.t.BuryPlans(r.began.Add(-planSilent)); err != nil {
+		return nil, err
+	}
+	r.row = store.Plan{
+		OrganisationID: a.Org.ID, ID: store.NewID(), MadeBy: "planner", MadeAt: s.stamp(), Status: "running", Version: 1, AccountID: &a.AccountID, Start: &start,
+		Days: days, Seed: int64(value(in.Seed)), HeardAt: r.began,
+	}
+	err := store.Insert(r.t, r.row)
+	if errors.Is(err, store.ErrDuplicate) {
+		return nil, Conflict{"somebody is planning already; wait for it, or stop it"}
+	}
+	return r, err
+}
+
+// work plans, and keeps the result or why there is none.
+func (r *planRun) work(ctx context.Context) {
+	r.t = r.s.store.For(context.WithoutCancel(ctx), r.a.Org.ID)
+	if err := r.plan(ctx); err != nil {
+		r.row.Status, r.row.Note = "failed", err.Error()
+		r.row.Problem, r.row.Jobs, r.row.Result, r.row.Greedy, r.row.Changes = nil, nil, nil, nil, nil
+		if err := store.Save(r.t, r.row.ID, &r.row); err != nil {
+			slog.ErrorContext(ctx, "why planning failed could not be kept", "error", err)
+		}
+	}
+}
+
+func (r *planRun) plan(ctx context.Context) error {
+	s := r.s
+	seen, err := r.t.NewestAudit()
+	if err != nil {
+		return err
+	}
+	b, err := s.newPlanBook(ctx, r.t, r.a, r.row.Start.Day(), r.row.Days)
+	if err != nil {
+		return err
+	}
+	before, err := r.before(b)
+	if err != nil {
+		return err
+	}
+	greedy, err := round.Greedy(b.problem)
+	if err != nil {
+		return fmt.Errorf("planning by due date: %w", err)
+	}
+	stopped := false
+	told := time.Time{}
+	search := round.Search{Seed: uint64(r.row.Seed), Workers: min(2, runtime.NumCPU())} //nolint:gosec // a seed
+	search.Heard = func(p round.Progress) {
+		if now := s.realNow(); now.Sub(told) > tellPlan {
+			told = now
+			if stop, err := r.t.TellPlan(r.row.ID, p.Share, p.Cost, p.Placed, p.Iterations, now); stop || err != nil {
+				stopped = true
+			}
+		}
+	}
+	if r.in.Iterations != nil {
+		search.Iterations = *r.in.Iterations
+	} else {
+		seconds := planSeconds
+		if r.in.Seconds != nil {
+			seconds = *r.in.Seconds
+		}
+		search.Spent = func() float64 {
+			if stopped || ctx.Err() != nil {
+				return 1
+			}
+			return s.realNow().Sub(r.began).Seconds() / max(seconds, 1e-3)
+		}
+	}
+	result, err := round.Make(b.problem, search)
+	if err != nil {
+		return fmt.Errorf("planning: %w", err)
+	}
+	r.row.Status, r.row.Share, r.row.Cost, r.row.Iterations = "done", 1, result.Cost.Total, result.Iterations
+	if stopped {
+		r.row.Note = "stopped; what was found by then is kept"
+	}
+	facts := b.factsOf(seen)
+	if before != nil {
+		facts.Locks = before.facts.Locks
+	}
+	r.row.Placed = len(b.problem.Jobs) - len(result.LeftOut)
+	r.row.Problem, r.row.Jobs, r.row.Result, r.row.Greedy = store.ToJSON(b.problem), store.ToJSON(facts), store.ToJSON(result), store.ToJSON(greedy.Cost)
+	r.row.Changes = store.ToJSON(b.changes(before, result))
+	r.row.IsCurrent, r.row.HeardAt = true, s.realNow()
+	return r.t.InTransaction(func(t store.Tenant) error {
+		return errors.Join(
+			t.RetirePlans(), store.Save(t, r.row.ID, &r.row),
+			t.Record(s.stamp(), r.a.AccountID, "plan", r.row.ID, "made", map[string]any{"jobs": len(b.problem.Jobs), "cost": result.Cost.Total}),
+		)
+	})
+}
+
+// before is the plan that was current, its locks carried over to this one.
+func (r *planRun) before(b *planBook) (*readPlan, error) {
+	row, err := r.t.CurrentPlan()
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil //nolint:nilnil // there is none
+	}
+	if err != nil {
+		return nil, err
+	}
+	p, err := openPlan(row)
+	if err != nil {
+		return nil, err
+	}
+	b.carryLocks(p)
+	return &p, nil
+}
+
+// carryLocks ties down the jobs of locked crew-days.
+func (b *planBook) carryLocks(before readPlan) {
+	for _, seq := range before.result.Sequences() {
+		locked := slices.ContainsFunc(before.facts.Locks, func(l contract.CrewDay) bool { return l.CrewID.String() == seq.Crew && l.Day == seq.Day })
+		if off := seq.Day.Sub(b.start); !locked || off < 0 || off >= b.days || !slices.ContainsFunc(b.problem.Crews, func(c round.Crew) bool { return c.ID == seq.Crew }) {
+			continue
+		}
+		for _, id := range seq.Jobs {
+			if !slices.ContainsFunc(b.problem.Jobs, func(j round.Job) bool { return j.ID == id }) {
+				continue
+			}
+			if at := slices.IndexFunc(b.problem.Fixed, func(f round.Fixed) bool { return f.Job == id }); at >= 0 {
+				continue // published: its price keeps it
+			}
+			b.problem.Fixed = append(b.problem.Fixed, round.Fixed{Job: id, Crew: seq.Crew, Day: seq.Day, Locked: true})
+		}
+	}
+}
+
+func (b *planBook) factsOf(seen uuid.UUID) planFacts {
+	f := planFacts{Jobs: []contract.Job{}, Staff: b.staff, Notes: b.notes, Locks: []contract.CrewDay{}, AuditSeen: seen, Courses: b.courses}
+	for _, j := range b.jobs {
+		f.Jobs = append(f.Jobs, j.view)
+	}
+	if f.Staff == nil {
+		f.Staff = []contract.StaffJob{}
+	}
+	sort.SliceStable(f.Staff, func(i, k int) bool { return f.Staff[i].Due < f.Staff[k].Due })
+	return f
+}
+
+// changes tell what moved against the plan before, as far as both know a job, and what it costs: this plan against the one
+// before under today's problem without what happened since.
+func (b *planBook) changes(before *readPlan, now round.Plan) planChanges {
+	out := planChanges{List: []contract.PlanChange{}}
+	if before == nil {
+		return out
+	}
+	crew := map[string]string{}
+	for _, c := range b.crews {
+		crew[c.ID.String()] = c.Name
+	}
+	view := map[string]contract.Job{}
+	for _, j := range b.jobs {
+		view[j.view.Key] = j.view
+	}
+	place := func(p round.Plan) map[string]round.Sequence {
+		at := map[string]round.Sequence{}
+		for _, s := range p.Sequences() {
+			for _, id := range s.Jobs {
+				at[id] = s
+			}
+		}
+		return at
+	}
+	was, is := place(before.result), place(now)
+	for _, j := range b.problem.Jobs {
+		from, had := was[j.ID]
+		to, has := is[j.ID]
+		v := view[j.ID]
+		_, known := before.job[j.ID]
+		c := contract.PlanChange{Tag: v.Tag, Kind: v.Kind}
+		names := reason.Names{"from": from.Day.String(), "to": to.Day.String(), "was": crew[from.Crew], "is": crew[to.Crew]}
+		switch {
+		case had && from.Day < b.start:
+			continue
+		case !known && has:
+			c.Text = word(reason.Reason{Code: "change_new", Names: names}).Text
+		case had && !has:
+			c.Text = word(reason.Reason{Code: "change_out", Names: names}).Text
+		case !had && has && known:
+			c.Text = word(reason.Reason{Code: "change_in", Names: names}).Text
+		case had && has && from.Day != to.Day:
+			c.Text = word(reason.Reason{Code: "change_day", Names: names}).Text
+		case had && has && from.Crew != to.Crew:
+			c.Text = word(reason.Reason{Code: "change_crew", Names: names}).Text
+		default:
+			continue
+		}
+		out.List = append(out.List, c)
+	}
+	out.Cost = now.Cost.Total - before.result.Cost.Total
+	return out
+}
+
+// PlanRun tells of the newest run.
+func (s *Service) PlanRun(ctx context.Context, a Actor) (contract.PlanRun, error) {
+	t := s.tenant(ctx, a)
+	if err := t.BuryPlans(s.realNow().Add(-planSilent)); err != nil {
+		return contract.PlanRun{}, err
+	}
+	row, err := t.NewestPlan()
+	if errors.Is(err, store.ErrNotFound) {
+		return contract.PlanRun{Status: contract.PlanRunStatusNone}, nil
+	}
+	return runView(row), err
+}
+
+func runView(row store.Plan) contract.PlanRun {
+	return contract.PlanRun{
+		ID: &row.ID, Status: contract.PlanRunStatus(row.Status), Share: row.Share, Cost: row.Cost, Placed: row.Placed, Note: row.Note,
+	}
+}
+
+// StopPlan tells the run at work to stop; what it has found is kept.
+func (s *Service) StopPlan(ctx context.Context, a Actor) (contract.PlanRun, error) {
+	if err := a.onlyHouse(contract.RoleManager); err != nil {
+		return contract.PlanRun{}, err
+	}
+	if err := s.tenant(ctx, a).StopPlan(); err != nil {
+		return contract.PlanRun{}, err
+	}
+	return s.PlanRun(ctx, a)
+}
+
+// PlanProblem is what the plan was made from, fixed as it is published now.
+func (s *Service) PlanProblem(ctx context.Context, a Actor) (round.Problem, error) {
+	row, err := s.tenant(ctx, a).CurrentPlan()
+	if err != nil {
+		return round.Problem{}, err
+	}
+	p, err := openPlan(row)
+	return p.problem, err
+}
+
+// changePlan has something done to the current plan under its version; Conflict where somebody else changed it meanwhile.
+func (s *Service) changePlan(ctx context.Context, a Actor, version int, action string, do func(store.Tenant, *readPlan) error) (contract.Plan, error) {
+	if err := a.onlyHouse(contract.RoleManager); err != nil {
+		return contract.Plan{}, err
+	}
+	err := s.tenant(ctx, a).InTransaction(func(t store.Tenant) error {
+		p, err := s.planAt(t, version)
+		if err != nil {
+			return err
+		}
+		if err := do(t, &p); err != nil {
+			return err
+		}
+		return s.keepPlan(t, a, &p, action)
+	})
+	if err != nil {
+		return contract.Plan{}, err
+	}
+	return s.Plan(ctx, a)
+}
+
+// planAt is the current plan, locked, where it still is at a version.
+func (s *Service) planAt(t store.Tenant, version int) (readPlan, error) {
+	row, err := t.CurrentPlanForUpdate()
+	if errors.Is(err, store.ErrNotFound) {
+		return readPlan{}, field("/version", "there is no plan; plan the weeks first")
+	}
+	if err != nil {
+		return readPlan{}, err
+	}
+	if row.Version != version {
+		return readPlan{}, Conflict{"somebody else changed the plan meanwhile; nothing of yours was stored: look at it again"}
+	}
+	return openPlan(row)
+}
+
+// keepPlan writes a changed plan back under the next version.
+func (s *Service) keepPlan(t store.Tenant, a Actor, p *readPlan, action string) error {
+	read := p.row.Version
+	p.row.Version++
+	p.row.Cost = p.result.Cost.Total
+	p.row.Problem, p.row.Jobs, p.row.Result, p.row.Changes = store.ToJSON(p.problem), store.ToJSON(p.facts), store.ToJSON(p.result), store.ToJSON(p.changes)
+	return errors.Join(store.SaveVersion(t, p.row.ID, read, &p.row), t.Record(s.stamp(), a.AccountID, "plan", p.row.ID, action, nil))
+}
+
+// MovePlan moves jobs to other days or crews, as a manager drags notches; all of them or none.
+func (s *Service) MovePlan(ctx context.Context, a Actor, in contract.PlanMoves) (contract.Plan, error) {
+	return s.changePlan(ctx, a, in.Version, "moved", func(_ store.Tenant, p *readPlan) error {
+		list := p.result.Sequences()
+		for i, m := range in.Moves {
+			q := round.MoveQuestion{Problem: p.problem, Rounds: list, Job: m.Key, Day: m.Day}
+			if m.CrewID != nil {
+				q.Crew = m.CrewID.String()
+			}
+			at := fmt.Sprintf("/moves/%d", i)
+			if _, ok := p.job[m.Key]; !ok {
+				return field(at+"/key", "is not a job of the plan")
+			}
+			moved, err := round.Move(q)
+			if err != nil {
+				return field(at+"/day", "%s", err.Error())
+			}
+			if !moved.Possible {
+				return field(at+"/day", "%s: %s", p.job[m.Key].Tag, word(*moved.Reason).Text)
+			}
+			list = applyMove(list, moved)
+		}
+		result, err := round.Price(p.problem, list)
+		p.result = withBound(result, p.result)
+		return err
+	})
+}
+
+// applyMove puts the rounds that changed in place of what they were.
+func applyMove(list []round.Sequence, m round.Moved) []round.Sequence {
+	for _, s := range m.Rounds {
+		list = slices.DeleteFunc(list, func(x round.Sequence) bool { return x.Crew == s.Crew && x.Day == s.Day })
+		if len(s.Jobs) > 0 {
+			list = append(list, s)
+		}
+	}
+	sort.SliceStable(list, func(i, k int) bool {
+		return list[i].Day < list[k].Day || (list[i].Day == list[k].Day && list[i].Crew < list[k].Crew)
+	})
+	return list
+}
+
+// withBound keeps how far the search had gone.
+func withBound(now, before round.Plan) round.Plan {
+	now.Iterations = before.Iterations
+	return now
+}
+
+// LockPlan ties the jobs of a crew-day down for the next time the weeks are planned, or lets them go.
+func (s *Service) LockPlan(ctx context.Context, a Actor, in contract.PlanLock) (contract.Plan, error) {
+	return s.changePlan(ctx, a, in.Version, "locked", func(_ store.Tenant, p *readPlan) error {
+		at := slices.IndexFunc(p.result.Rounds, func(r round.Round) bool { return r.Crew == in.CrewID.String() && r.Day == in.Day })
+		if at < 0 {
+			return field("/day", "has no round of that crew")
+		}
+		p.facts.Locks = slices.DeleteFunc(p.facts.Locks, func(l contract.CrewDay) bool { return l.CrewID == in.CrewID && l.Day == in.Day })
+		if in.Locked {
+			p.facts.Locks = append(p.facts.Locks, contract.CrewDay{CrewID: in.CrewID, Day: in.Day})
+		}
+		return nil
+	})
+}
+
+// planCrewNames are the crews of a plan.
+func planCrewNames(t store.Tenant) (map[string]store.Crew, []store.Crew, error) {
+	rows, err := store.All[store.Crew](t, "name")
+	return store.Index(rows, func(c store.Crew) string { return c.ID.String() }), rows, err
+}
+
+// dayOfMonth is the first day of a day's month, not before the plan's start.
+func dayOfMonth(day, start calendar.Day) calendar.Day {
+	y, m, _ := day.Time().Date()
+	return max(calendar.Date(y, m, 1), start)
+}

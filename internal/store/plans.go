@@ -1,0 +1,156 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"github.com/google/uuid"
+
+	"nextround/core/calendar"
+)
+
+// CurrentPlan is the plan that rounds are published from; ErrNotFound where none was made.
+func (t Tenant) CurrentPlan() (Plan, error) {
+	var row Plan
+	err := t.scoped().Where("is_current").Take(&row).Error
+	return row, notFound(err)
+}
+
+// CurrentPlanForUpdate is CurrentPlan, locked until the transaction ends.
+func (t Tenant) CurrentPlanForUpdate() (Plan, error) {
+	var row Plan
+	err := t.lock().Where("is_current").Take(&row).Error
+	return row, notFound(err)
+}
+
+// NewestPlan is the newest run of the planner, without what it was made from; ErrNotFound where there was none.
+func (t Tenant) NewestPlan() (Plan, error) {
+	var row Plan
+	err := t.scoped().Omit("problem", "jobs", "result", "greedy", "changes").Where("problem IS NOT NULL OR status <> 'done'").
+		Order("made_at DESC, id DESC").Take(&row).Error
+	return row, notFound(err)
+}
+
+// TellPlan writes down how far a run is, and says whether it is to stop.
+func (t Tenant) TellPlan(id uuid.UUID, share, cost float64, placed, iterations int, at time.Time) (stop bool, err error) {
+	err = t.scoped().Model(&Plan{}).Where("id = ? AND status = 'running'", id).
+		Updates(map[string]any{"share": share, "cost": cost, "placed": placed, "iterations": iterations, "heard_at": at}).Error
+	if err != nil {
+		return false, err
+	}
+	var row Plan
+	err = t.scoped().Select("cancel_wanted", "status").Where("id = ?", id).Take(&row).Error
+	return row.CancelWanted || row.Status != "running", notFound(err)
+}
+
+// StopPlan asks the run at work to stop.
+func (t Tenant) StopPlan() error {
+	return t.scoped().Model(&Plan{}).Where("status = 'running'").Update("cancel_wanted", true).Error
+}
+
+// BuryPlans ends runs that were not heard of since a time: their server is gone.
+func (t Tenant) BuryPlans(since time.Time) error {
+	return t.scoped().Model(&Plan{}).Where("status = 'running' AND heard_at < ?", since).
+		Updates(map[string]any{"status": "failed", "note": "its server stopped"}).Error
+}
+
+// RetirePlans makes no plan the current one.
+func (t Tenant) RetirePlans() error {
+	return t.scoped().Model(&Plan{}).Where("is_current").Update("is_current", false).Error
+}
+
+// RoundsFrom lists the rounds of some statuses from a day on, by day and crew.
+func (t Tenant) RoundsFrom(day calendar.Day, statuses ...string) ([]Round, error) {
+	var rows []Round
+	err := t.scoped().Where("day >= ? AND status IN ?", Date(day), statuses).Order("day, crew_id, sequence").Find(&rows).Error
+	return rows, err
+}
+
+// RoundsOfCrew lists what a calendar shows of a crew since a day: published rounds, and withdrawn ones whose place no other took.
+func (t Tenant) RoundsOfCrew(crew uuid.UUID, since calendar.Day) ([]Round, error) {
+	var rows []Round
+	err := t.scoped().Where("crew_id = ? AND day >= ? AND status IN ('published', 'withdrawn', 'done')", crew, Date(since)).
+		Order("day, uid, sequence").Find(&rows).Error
+	return rows, err
+}
+
+// OpenFeed is the calendar of a crew that is open; ErrNotFound where there is none.
+func (t Tenant) OpenFeed(crew uuid.UUID) (FeedToken, error) {
+	var row FeedToken
+	err := t.scoped().Where("crew_id = ? AND revoked_at IS NULL", crew).Take(&row).Error
+	return row, notFound(err)
+}
+
+// OpenFeeds lists the calendars that are open.
+func (t Tenant) OpenFeeds() ([]FeedToken, error) {
+	var rows []FeedToken
+	err := t.scoped().Where("revoked_at IS NULL").Order("crew_id").Find(&rows).Error
+	return rows, err
+}
+
+// CloseFeed ends a crew's calendar.
+func (t Tenant) CloseFeed(crew uuid.UUID, at time.Time) error {
+	return t.scoped().Model(&FeedToken{}).Where("crew_id = ? AND revoked_at IS NULL", crew).Update("revoked_at", at).Error
+}
+
+// FindFeed finds an open calendar by its token's hash, whoever's it is.
+func (s *Store) FindFeed(ctx context.Context, hash string) (FeedToken, error) {
+	var row FeedToken
+	err := s.DB.WithContext(ctx).Where("token_hash = ? AND revoked_at IS NULL", hash).Take(&row).Error
+	return row, notFound(err)
+}
+
+// SendOnce notes that something goes out; ErrDuplicate where it did already.
+func (t Tenant) SendOnce(kind, key string, at time.Time) error {
+	return Insert(t, NoticeSent{OrganisationID: t.Org, Kind: kind, Key: key, At: at})
+}
+
+// NewestAudit is the key of the newest line of the audit trail that tells of something a plan rests on.
+func (t Tenant) NewestAudit() (uuid.UUID, error) {
+	var ids []uuid.UUID
+	err := t.scoped().Model(&Audit{}).Where("entity NOT IN ('plan', 'round')").Order("id DESC").Limit(1).Pluck("id", &ids).Error
+	if len(ids) == 0 {
+		return uuid.Nil, err
+	}
+	return ids[0], err
+}
+
+// OpenProposal is a proposal that waits for an answer, with where it is.
+type OpenProposal struct {
+	Proposal
+	UnitID   uuid.UUID
+	Tag      string
+	SiteName string
+	Role     string
+	Kind     string
+}
+
+// OpenProposals lists the proposals that wait for an answer, the largest shortening first.
+func (t Tenant) OpenProposals(most int) ([]OpenProposal, error) {
+	var rows []OpenProposal
+	q := t.db.Table("proposal p").
+		Select("p.*, l.unit_id, l.tag, l.site_name, l.role, k.kind").
+		Joins("JOIN task k ON k.organisation_id = p.organisation_id AND k.id = p.task_id").
+		Joins("JOIN coil_line l ON l.organisation_id = p.organisation_id AND l.coil_id = k.coil_id").
+		Where("p.organisation_id = ? AND p.status = 'open' AND l.status = 'in_service'", t.Org)
+	if t.Sites != nil {
+		q = q.Where("l.site_id = ANY (?)", IDs(t.Sites))
+	}
+	err := q.Order("p.days::double precision / p.from_days, l.tag, p.task_id").Limit(most).Scan(&rows).Error
+	return rows, err
+}
+
+// HouseManager is the account of a manager who sees all sites, the first that was made.
+func (s *Store) HouseManager(ctx context.Context, org uuid.UUID) (uuid.UUID, error) {
+	var ids []uuid.UUID
+	err := s.DB.WithContext(ctx).Table("membership m").
+		Joins("JOIN account a ON a.id = m.account_id").
+		Where("m.organisation_id = ? AND m.role = 'manager' AND m.all_sites AND NOT a.disabled", org).Order("a.id").Limit(1).Pluck("a.id", &ids).Error
+	if err == nil && len(ids) == 0 {
+		return uuid.Nil, ErrNotFound
+	}
+	if len(ids) == 0 {
+		return uuid.Nil, err
+	}
+	return ids[0], err
+}
