@@ -68,18 +68,15 @@ func TestFromRegisterToPrintedRound(t *testing.T) {
 	ok(t, p.WaitText("Light clean: every 21 d"))
 	ok(t, p.WaitText("30 → 21 d Staircase, Maintenance manager"))
 
-	// The next round is proposed, cut by one job, published and printed.
+	// The weeks are planned anew with the new unit in them; the next round is published and printed.
+	ok(t, p.Go("/rounds"))
+	ok(t, p.WaitText("Something this plan rests on has changed"))
+	ok(t, p.Fill("Seconds to search", "1", 0))
+	ok(t, p.Click("Plan again"))
+	ok(t, p.WaitText("New: "))
 	ok(t, p.Go("/"))
-	ok(t, p.WaitText("Thursday 5 March: Crew Eider cleans"))
+	ok(t, p.WaitText("Thursday 5 March: Crew"))
 	accessible(t, p, "next round")
-	var before, after string
-	ok(t, p.Eval(`document.querySelector('h1').innerText`, &before))
-	var first string
-	ok(t, p.Eval(`document.querySelector('input[type=checkbox]').closest('label').getAttribute('aria-label')`, &first))
-	require.NotEmpty(t, first)
-	ok(t, p.Check(first, 0))
-	ok(t, p.Eval(`document.querySelector('h1').innerText`, &after))
-	assert.NotEqual(t, before, after, "the sentence follows what is left out")
 	ok(t, p.Click("Publish round"))
 	ok(t, p.WaitText("Print sheets"))
 	ok(t, p.WaitText("Published by Maintenance manager"))
@@ -92,7 +89,7 @@ func TestFromRegisterToPrintedRound(t *testing.T) {
 	ok(t, p.Eval(`document.querySelectorAll('article').length`, &stops))
 	assert.GreaterOrEqual(t, pages, stops, "each stop has a sheet of its own")
 
-	ok(t, p.Go("/"))
-	ok(t, p.WaitText("Friday 6 March"))
+	ok(t, p.Go("/rounds"))
+	ok(t, p.WaitText("published"))
 	unbroken(t, p)
 }

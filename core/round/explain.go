@@ -102,9 +102,10 @@ func (m *model) whyNot(t *tour, j int) reason.Reason {
 			"crew": m.Crews[m.fixed[j]/m.Days].ID, "day": m.Start.Add(m.fixed[j] % m.Days).String(),
 		}}
 	}
-	enough, best, free := false, math.Inf(1), false
+	enough, best, free, apart := false, math.Inf(1), false, false
 	scratch := make([]int32, 0, 64)
 	for _, d := range m.days[j] {
+		apart = apart || m.gapsKept(t, j, d)
 		for c := range m.crews {
 			r := c*m.Days + d
 			enough = enough || (m.able[j]&(1<<c) != 0 && m.shift[r].Minutes > 0 && m.shift[r].People >= m.people[j])
@@ -118,6 +119,8 @@ func (m *model) whyNot(t *tour, j int) reason.Reason {
 	switch {
 	case !enough:
 		return reason.Reason{Code: "too_few_people", Numbers: reason.Numbers{"people": float64(m.people[j])}}
+	case !apart:
+		return reason.Reason{Code: "gap_broken", Numbers: reason.Numbers{"days": float64(m.gap[j])}}
 	case !free:
 		return reason.Reason{Code: "no_room", Numbers: reason.Numbers{"minutes": m.minutes[j], "days": float64(len(m.days[j]))}}
 	}

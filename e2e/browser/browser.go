@@ -258,6 +258,36 @@ func (p *Page) Click(name string) error { return p.click("button", name, 0) }
 // ClickNth is Click for the nth of several that read the same, from 0.
 func (p *Page) ClickNth(name string, nth int) error { return p.click("button", name, nth) }
 
+// Drag takes the button whose label begins with a text by its centre, moves it sideways by some pixels, and lets go once
+// meanwhile is true; meanwhile is a script, empty for at once.
+func (p *Page) Drag(label string, by float64, meanwhile string) error {
+	var name string
+	if err := p.Eval(fmt.Sprintf(`[...document.querySelectorAll('button[aria-label]')].map(b => b.getAttribute('aria-label')).find(l => l.startsWith(%q)) ?? ''`, label), &name); err != nil {
+		return err
+	}
+	x, y, err := p.at("button", name, 0)
+	if err != nil {
+		return err
+	}
+	mouse := func(kind input.MouseType, x float64) chromedp.Action {
+		return input.DispatchMouseEvent(kind, x, y).WithButton(input.Left).WithButtons(1).WithClickCount(1)
+	}
+	const parts = 8
+	moves := []chromedp.Action{mouse(input.MousePressed, x)}
+	for n := 1; n <= parts; n++ {
+		moves = append(moves, mouse(input.MouseMoved, x+by*float64(n)/parts))
+	}
+	if err := p.run("dragging "+name, moves...); err != nil {
+		return err
+	}
+	if meanwhile != "" {
+		if err := p.Wait("what a drag shows", meanwhile); err != nil {
+			return err
+		}
+	}
+	return p.run("letting go of "+name, mouse(input.MouseReleased, x+by))
+}
+
 // Check clicks the nth checkbox or radio button with a label, from 0.
 func (p *Page) Check(label string, nth int) error { return p.click("check", label, nth) }
 
@@ -308,7 +338,7 @@ func (p *Page) Chord(key string) error {
 
 // Press sends a key.
 func (p *Page) Press(key string) error {
-	named := map[string]string{"Tab": kb.Tab, "Enter": kb.Enter, "Escape": kb.Escape, "Space": " ", "ArrowRight": kb.ArrowRight, "ArrowDown": kb.ArrowDown}
+	named := map[string]string{"Tab": kb.Tab, "Enter": kb.Enter, "Escape": kb.Escape, "Space": " ", "ArrowRight": kb.ArrowRight, "ArrowLeft": kb.ArrowLeft, "ArrowDown": kb.ArrowDown}
 	if k, ok := named[key]; ok {
 		key = k
 	}

@@ -400,7 +400,7 @@ func TestLabelsArePrintedAndFound(t *testing.T) {
 func TestIdempotencyKeyIsNeeded(t *testing.T) {
 	s := newSite(t, false)
 	s.signIn("manager")
-	status, header, body := s.send("POST", "/api/v1/rounds", `{"crew_id":"01a20bbc-3b1f-7569-b022-a755ea24ba1a","day":"2026-03-05","task_ids":["01a20bbc-3b1f-7569-b022-a755ea24ba1a"]}`)
+	status, header, body := s.send("POST", "/api/v1/plan/publication", `{"version":1,"rounds":[{"crew_id":"01a20bbc-3b1f-7569-b022-a755ea24ba1a","day":"2026-03-05"}]}`)
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	assert.Equal(t, "Idempotency-Key", (*problem(t, header, body).Errors)[0].Pointer)
 }

@@ -2709,7 +2709,7 @@ type Created struct {
 
 // CrewCard defines model for CrewCard.
 type CrewCard struct {
-	// BaseSiteID Where it starts from; left out
+	// BaseSiteID Where it starts from; left out, the site with the most units.
 	BaseSiteID      *openapi_types.UUID `json:"base_site_id,omitempty"`
 	DayFee          *float64            `json:"day_fee,omitempty"`
 	Hours           []CrewHours         `json:"hours"`
@@ -3383,7 +3383,7 @@ type NeighbourCoil struct {
 type NewAbsence struct {
 	From calendar.Day `json:"from"`
 
-	// People How many are away; left out
+	// People How many are away; left out, all.
 	People *int    `json:"people,omitempty"`
 	Reason *string `json:"reason,omitempty"`
 
@@ -3479,7 +3479,7 @@ type NewPlan struct {
 	// Iterations Searches so many steps instead of for a time.
 	Iterations *int `json:"iterations,omitempty"`
 
-	// Seconds How long to search; left out
+	// Seconds How long to search; left out, five.
 	Seconds *float64 `json:"seconds,omitempty"`
 	Seed    *int     `json:"seed,omitempty"`
 	Weeks   *int     `json:"weeks,omitempty"`
@@ -3875,7 +3875,7 @@ type PlanLock struct {
 type PlanMove struct {
 	CrewID *openapi_types.UUID `json:"crew_id,omitempty"`
 
-	// Day Left out
+	// Day Left out, off the plan.
 	Day *calendar.Day `json:"day,omitempty"`
 	Key string        `json:"key"`
 }

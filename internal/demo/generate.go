@@ -96,8 +96,8 @@ func (g *generator) begin(ctx context.Context) error {
 			Name: c.name, People: &c.people, TankL: &c.tankL, Skills: &c.skills, Kit: &kit, OvertimeMinutes: new(45),
 			Mail: text(strings.ToLower(strings.ReplaceAll(c.name, " ", "-")) + "@hallvik.example"),
 		}
-		for day := 1; day <= 5; day++ {
-			card.Hours = append(card.Hours, contract.CrewHours{Weekday: day, Starts: c.starts, Minutes: c.minutes})
+		for _, day := range c.days {
+			card.Hours = append(card.Hours, contract.CrewHours{Weekday: int(day), Starts: c.starts, Minutes: c.minutes})
 		}
 		if _, err := svc.SaveCrew(ctx, g.manager, nil, card); err != nil {
 			return err

@@ -25,18 +25,19 @@ var Organisation = service.NewOrganisation{Name: "Hallvik Harbour Trust", Zone: 
 //go:embed register.csv
 var Register []byte
 
-// crew is an invented crew with its hours from Monday to Friday, its people, and what its vehicle carries.
+// crew is an invented crew with the days it has for coils, its people, and what its vehicle carries.
 type crew struct {
 	name, starts, base string
 	minutes, people    int
 	tankL              float64
 	skills             []string
+	days               []time.Weekday
 }
 
 var crews = []crew{
-	{"Crew Tern", "07:30", "Harbour Office", 450, 2, 80, []string{"roof edge"}},
-	{"Crew Eider", "07:00", "Harbour Office", 450, 1, 40, nil},
-	{"Crew Gannet", "06:00", "Fish Auction Hall", 420, 1, 40, nil},
+	{"Crew Tern", "07:30", "Harbour Office", 450, 2, 80, []string{"roof edge"}, []time.Weekday{time.Thursday, time.Friday}},
+	{"Crew Eider", "07:00", "Harbour Office", 450, 1, 40, nil, []time.Weekday{time.Tuesday, time.Thursday}},
+	{"Crew Gannet", "06:00", "Fish Auction Hall", 420, 1, 40, nil, []time.Weekday{time.Monday, time.Thursday}},
 }
 
 // Crews whose members appear in visits. Gannet pours far more than was planned.

@@ -123,6 +123,8 @@ func (s *Service) packPlace(t store.Tenant, r *register, d dossier, out *contrac
 		Panels: access.Panels, Fixings: access.Fixings, People: access.People, Hazards: access.Hazards, Drain: d.placement.Drain, LadderM: access.LadderM,
 	}
 	windows, err := store.Where[store.SiteWindow](t, "site_id", []uuid.UUID{d.site.ID}, "starts, id")
+	// The hours of other placements are not its own.
+	windows = slices.DeleteFunc(windows, func(w store.SiteWindow) bool { return w.PlacementID != nil && *w.PlacementID != d.placement.ID })
 	out.Place.Windows = windowsOn(windows, d.today)
 	return err
 }

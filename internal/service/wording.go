@@ -249,7 +249,7 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("Going there would add %s; leaving it for later costs %s.", amount(n["adds"]), amount(n["waits"]))
 	},
 	"gap_broken": func(reason.Numbers, reason.Names) string {
-		return "Too near to the clean before or after it."
+		return "Too near to the clean before or after it on the same clock."
 	},
 	"cold_behind": func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("%s outdoors wait for warmer days, until %s at the latest: %s.", count(int(n["jobs"]), "unit"), dated(s["until"]), s["tags"])

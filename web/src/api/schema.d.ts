@@ -2008,7 +2008,7 @@ export interface components {
             kind?: "own" | "contractor";
             /**
              * Format: uuid
-             * @description Where it starts from; left out
+             * @description Where it starts from; left out, the site with the most units.
              */
             base_site_id?: string;
             people?: number;
@@ -2040,7 +2040,7 @@ export interface components {
              * @description The last day.
              */
             to: string;
-            /** @description How many are away; left out */
+            /** @description How many are away; left out, all. */
             people?: number;
             reason?: string;
         };
@@ -3481,7 +3481,7 @@ export interface components {
         NewPlan: {
             weeks?: number;
             seed?: number;
-            /** @description How long to search; left out */
+            /** @description How long to search; left out, five. */
             seconds?: number;
             /** @description Searches so many steps instead of for a time. */
             iterations?: number;
@@ -3572,7 +3572,7 @@ export interface components {
             key: string;
             /**
              * Format: date
-             * @description Left out
+             * @description Left out, off the plan.
              */
             day?: string;
             /** Format: uuid */

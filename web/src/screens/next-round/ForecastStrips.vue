@@ -124,7 +124,7 @@ const said = (n: Schemas['Notch'], c: Schemas['ForecastCoil']) =>
         <span v-for="w in forecast.weeks" :key="w">{{ shortDay(w).replace(/ \d{4}$/, '') }}</span>
       </span>
       <span class="name soft"
-        >Crew hours, of {{ hours(Math.max(...byWeek.map((w) => w.shift), 0)) }} a week</span
+        >Hours, of {{ hours(Math.max(...byWeek.map((w) => w.shift), 0)) }} a week</span
       >
       <span class="weeks load">
         <span
@@ -133,7 +133,7 @@ const said = (n: Schemas['Notch'], c: Schemas['ForecastCoil']) =>
           :class="{ full: w.share > 1 }"
           :title="`${shortDay(w.from)}: ${hours(w.planned)} h of ${hours(w.shift)} h`"
         >
-          <i :style="{ height: `${Math.min(100, 100 * w.share)}%` }"></i>
+          <i :style="{ height: `${Math.min(26, 26 * w.share)}px` }"></i>
           <b>{{ hours(w.planned) }}</b>
         </span>
       </span>
@@ -286,12 +286,15 @@ const said = (n: Schemas['Notch'], c: Schemas['ForecastCoil']) =>
 .fold[aria-expanded='true']::before {
   content: '▾ ';
 }
+.coil .soft {
+  margin-left: 5px;
+}
 .coil {
   padding-left: 18px;
   font-size: 13.5px;
 }
 .load {
-  height: 34px;
+  height: 44px;
   border-bottom: 1px solid var(--hairline);
   margin-bottom: 4px;
 }
@@ -313,8 +316,8 @@ const said = (n: Schemas['Notch'], c: Schemas['ForecastCoil']) =>
 }
 .load b {
   position: absolute;
-  left: 4px;
-  bottom: 1px;
+  left: 3px;
+  top: 0;
   font-weight: 600;
 }
 .row {

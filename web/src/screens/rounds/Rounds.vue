@@ -238,8 +238,9 @@ const remind = () =>
                     {{ r.stops.map((s) => s.site).join(', ') }}
                     <span class="soft">{{ count(jobsOf(r), 'job') }}</span>
                   </td>
-                  <td class="number nowrap" :class="{ over: r.overtime_minutes >= 1 }">
+                  <td class="number nowrap">
                     {{ r.shift_minutes ? percent(r.minutes / r.shift_minutes) : '–' }}
+                    <div v-if="r.overtime_minutes >= 1" class="soft">{{ Math.round(r.overtime_minutes) }} min over</div>
                   </td>
                   <td>
                     <RouterLink v-if="r.round_id" :to="`/rounds/${r.round_id}`">{{
