@@ -88,6 +88,8 @@ bench: deps
 check-outside: deps $(BINARY)
 	@scripts/need openpyxl
 	@scripts/need R
+	@scripts/need icalendar
+	@scripts/need glpsol
 	$(GO) run ./internal/pg/withpostgres scripts/check-outside
 
 # Runs every fuzzer for a while; what it finds is kept and run by every test from then on.

@@ -29,3 +29,7 @@ x <- data.frame(years = c(4, 9, 12, 7, 15, 3), rise = c(0, 1.4, 3.6, 6, 9, 12.6)
 p <- glm(calls ~ rise + offset(log(years)), poisson, x)
 write_json(list(versions = list(R = versions[["R"]]), exposures = x, calls_year = exp(coef(p)[[1]]), slope = coef(p)[[2]]),
   args[2], digits = 12, auto_unbox = TRUE, pretty = TRUE)
+
+# Road distances between 21 cities of Europe, as R ships them (eurodist, from The Cambridge Encyclopaedia).
+km <- as.matrix(eurodist)
+write_json(list(versions = list(R = versions[["R"]]), cities = rownames(km), km = unname(km)), args[3], auto_unbox = TRUE)

@@ -43,3 +43,20 @@ func Calendar(name string, entries []CalendarEntry) []byte {
 	}
 	return []byte(c.Serialize(ics.WithNewLineWindows))
 }
+
+// ExampleEntries are a round that was changed once, over the hour that the clocks go forward, and one called off; with all
+// that has to be escaped.
+func ExampleEntries() []CalendarEntry {
+	at := func(hour int) time.Time { return time.Date(2026, time.March, 29, hour, 30, 0, 0, time.UTC) }
+	return []CalendarEntry{
+		{
+			UID: "01a20bbc-3b1f-7569-b022-a755ea24ba1a@nextround", Sequence: 2, Starts: at(0), Ends: at(8), Changed: at(7),
+			Summary: "Crew Tern: Harbour Office, Küche; tower", Location: "1 Harbour Street, \\ quay",
+			Description: "1. Harbour Office, arrive 07:40\n   - HO-PU-1, deep clean (2 people, water 20 L: none there)\nLocal codes, the maker's manual and the safety data sheet come first, and this line is longer than seventy-five octets.",
+		},
+		{
+			UID: "01a20bbc-3b1f-7569-b022-a755ea24ba1b@nextround", Sequence: 3, Starts: at(9), Ends: at(10), Changed: at(8),
+			Summary: "Called off: Crew Tern: Maritime Museum", CalledOff: true,
+		},
+	}
+}

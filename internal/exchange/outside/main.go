@@ -1,4 +1,4 @@
-// Command outside writes the example register as a spreadsheet, for programs of others to read.
+// Command outside writes the example register as a spreadsheet, or an example calendar, for programs of others to read.
 package main
 
 import (
@@ -9,11 +9,12 @@ import (
 )
 
 func main() {
-	if len(os.Args) != 3 || os.Args[1] != "write" {
-		fmt.Fprintln(os.Stderr, "usage: outside write FILE")
+	writers := map[string]func(string) error{"write": write, "calendar": calendar}
+	if len(os.Args) != 3 || writers[os.Args[1]] == nil {
+		fmt.Fprintln(os.Stderr, "usage: outside write|calendar FILE")
 		os.Exit(2)
 	}
-	if err := write(os.Args[2]); err != nil {
+	if err := writers[os.Args[1]](os.Args[2]); err != nil {
 		fmt.Fprintln(os.Stderr, "outside:", err)
 		os.Exit(1)
 	}
@@ -26,4 +27,8 @@ func write(path string) error {
 	}
 	defer func() { _ = f.Close() }()
 	return exchange.WriteXLSX(f, "Register", exchange.ColumnNames(exchange.RegisterColumns), exchange.ExampleCells())
+}
+
+func calendar(path string) error {
+	return os.WriteFile(path, exchange.Calendar("Crew Tern", exchange.ExampleEntries()), 0o600)
 }

@@ -33,7 +33,7 @@ const byWeek = computed(() =>
     return { from, planned, shift, share: shift ? planned / shift : 0 }
   }),
 )
-const hours = (m: number) => Math.round(m / 60)
+const hours = (m: number) => (m / 60).toFixed(1)
 const money = (v: number) => `${v < 0 ? '−' : '+'}${Math.abs(v).toFixed(2)} ${session.value?.currency ?? ''}`
 
 /** The cleans of all coils of a site, for the folded row; those of one day stand as one. */
