@@ -94,6 +94,7 @@ check-outside: deps $(BINARY)
 
 # Runs every fuzzer for a while; what it finds is kept and run by every test from then on.
 fuzz:
+	$(GO) test -run XXX -fuzz FuzzPlan -fuzztime 60s ./core/round
 	for f in FuzzReadRegister FuzzReadVisits; do $(GO) test -run XXX -fuzz $$f -fuzztime 60s ./internal/exchange || exit 1; done
 	$(GO) run ./internal/pg/withpostgres $(GO) test -run XXX -fuzz FuzzImport -fuzztime 60s -parallel 1 ./internal/service
 	$(GO) run ./internal/pg/withpostgres $(GO) test -run XXX -fuzz FuzzSubmitVisit -fuzztime 60s -parallel 1 ./internal/api

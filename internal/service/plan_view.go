@@ -198,7 +198,7 @@ func (p *planPage) named(r reason.Reason, day calendar.Day) reason.Reason {
 		case "crew":
 			names[k] = p.crew[v].Name
 		case "with":
-			names[k] = p.job[v].Tag
+			names[k] = p.job[v].Tag + ", " + jobKindWords[p.job[v].Kind]
 		}
 	}
 	for _, k := range []string{"from", "to", "latest"} {

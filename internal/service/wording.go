@@ -212,7 +212,7 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		if n["others"] == 1 {
 			return fmt.Sprintf("Rides with %s: a stop of its own would cost %s.", s["with"], amount(n["saves"]))
 		}
-		return fmt.Sprintf("Rides with %s and %s: a stop of its own would cost %s.", s["with"], count(int(n["others"])-1, "other"), amount(n["saves"]))
+		return fmt.Sprintf("Rides with %s (and %s): a stop of its own would cost %s.", s["with"], count(int(n["others"])-1, "other"), amount(n["saves"]))
 	},
 	"plan_too_cold": func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("%s before were too cold for wet work outdoors.", count(int(n["days"]), "day"))

@@ -68,7 +68,6 @@ export function useMoves(forecast: Ref<Forecast | null | undefined>) {
   const load = shallowRef<Load[]>([])
   const steps = ref<Step[]>([])
   const refused = ref('')
-  const took = ref(0)
   let problem: (Record<string, unknown> & { jobs: Job[]; fixed?: { job: string }[] }) | null = null
 
   watch(
@@ -159,7 +158,6 @@ export function useMoves(forecast: Ref<Forecast | null | undefined>) {
       trying.value = { key, day, adds: 0 }
       return
     }
-    const began = performance.now()
     try {
       const q = await part(key, [base.from, day])
       const moved = await compute<Moved>('move', { ...q, job: key, day })
@@ -184,7 +182,6 @@ export function useMoves(forecast: Ref<Forecast | null | undefined>) {
     } catch (e) {
       refused.value = e instanceof CoreProblem ? e.message : 'The calculator could not be loaded.'
     }
-    took.value = performance.now() - began
   }
 
   function settle() {
@@ -232,5 +229,5 @@ export function useMoves(forecast: Ref<Forecast | null | undefined>) {
     for (const s of steps.value) last.set(s.key, s.to)
     return [...last].map(([key, day]) => ({ key, day }))
   })
-  return { sites, load, steps, refused, took, trying, adds, moves, tryDay, settle, cancel, undo }
+  return { sites, load, steps, refused, trying, adds, moves, tryDay, settle, cancel, undo }
 }
