@@ -8,7 +8,7 @@ import (
 )
 
 // why says why a job is where it is, the decisive first.
-func (m *model) why(t *tour, j, r int, out Round, stop, k int) []reason.Reason {
+func (m *model) why(j, r int, out Round, stop, k int) []reason.Reason {
 	job, d := m.Jobs[j], r%m.Days
 	day := m.Start.Add(d)
 	var why []reason.Reason

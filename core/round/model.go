@@ -174,7 +174,7 @@ func (m *model) dayClosed(j int, day calendar.Day) string {
 // workable reports whether a crew-day can do a job at all.
 func (m *model) workable(j, r int) bool {
 	s := m.shift[r]
-	return s.Minutes > 0 && m.able[j]&(1<<(r/m.Days)) != 0 && s.People >= m.people[j] && !(m.locked[j] && m.fixed[j] != r)
+	return s.Minutes > 0 && m.able[j]&(1<<(r/m.Days)) != 0 && s.People >= m.people[j] && (!m.locked[j] || m.fixed[j] == r)
 }
 
 // on is the price of a job on a route, apart from the route's own.

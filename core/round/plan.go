@@ -255,7 +255,7 @@ func (m *model) round(t *tour, r int, cost *Cost) Round {
 	for i := range out.Stops {
 		for k := range out.Stops[i].Jobs {
 			job := &out.Stops[i].Jobs[k]
-			job.Reasons = m.why(t, m.jobAt[job.Job], r, out, i, k)
+			job.Reasons = m.why(m.jobAt[job.Job], r, out, i, k)
 		}
 	}
 	return out

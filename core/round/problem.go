@@ -159,8 +159,12 @@ func checkCrews(bad *invalid.Error, crews []Crew, places map[string]bool) map[st
 			name  string
 			value float64
 		}{
-			{"hour_cost", c.Hour}, {"overtime_hour_cost", c.OvertimeHour}, {"day_fee", c.DayFee}, {"work_hour_cost", c.WorkHour},
-			{"tank_l", c.TankL}, {"overtime_minutes", c.Overtime},
+			{"hour_cost", c.Hour},
+			{"overtime_hour_cost", c.OvertimeHour},
+			{"day_fee", c.DayFee},
+			{"work_hour_cost", c.WorkHour},
+			{"tank_l", c.TankL},
+			{"overtime_minutes", c.Overtime},
 		} {
 			if !good(m.value) {
 				bad.Addf(at+m.name, "must be 0 or more")

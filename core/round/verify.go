@@ -22,9 +22,7 @@ func Verify(p Problem, plan Plan) []string {
 	for _, c := range p.Crews {
 		v.crews[c.ID] = c
 	}
-	for _, h := range p.Hours {
-		v.hours = append(v.hours, h)
-	}
+	v.hours = p.Hours
 	days := map[string]bool{}
 	for _, r := range plan.Rounds {
 		key := r.Crew + " " + r.Day.String()

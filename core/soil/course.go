@@ -36,7 +36,7 @@ type Course struct {
 	Weeks []float64 `json:"weeks"`
 	// Grades are the same on the soiling scale.
 	Grades []Grade `json:"grades"`
-	Worst float64   `json:"worst_share"`
+	Worst  float64 `json:"worst_share"`
 }
 
 // CourseOf lets a side soil day by day, cleaned in the morning of each planned day:

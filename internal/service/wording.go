@@ -408,13 +408,6 @@ func stepped(n reason.Numbers, step float64) string {
 	return days(product) + "; keep " + days(n["days"])
 }
 
-func late(n reason.Numbers) string {
-	if n["days_late"] <= 0 {
-		return ""
-	}
-	return fmt.Sprintf("Earliest job %s late. ", days(n["days_late"]))
-}
-
 // days is a number of days, short.
 func days(d float64) string { return strconv.FormatFloat(math.Round(d*10)/10, 'f', -1, 64) + " d" }
 
