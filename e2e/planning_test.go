@@ -79,7 +79,7 @@ func TestPublishedThenASickDay(t *testing.T) {
 
 	// The crew's calendar, by an address shown once.
 	ok(t, p.Go("/people"))
-	ok(t, p.Click("Calendar of Crew Eider"))
+	ok(t, p.Click("Calendar address of Crew Eider"))
 	ok(t, p.WaitText("Shown this once"))
 	address := said(t, p, `document.querySelector('code').innerText`)
 	calendar := func() *ics.Calendar {

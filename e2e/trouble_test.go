@@ -34,7 +34,7 @@ func TestFirstRunAndEmptyStates(t *testing.T) {
 	ok(t, p.WaitText("Crew One Mon, Tue, Wed, Thu, Fri from 07:30, 7 h 30 min"))
 
 	ok(t, p.Click("Next round"))
-	ok(t, p.WaitText("nothing is due for Crew One"))
+	ok(t, p.WaitText("The weeks are not planned yet."))
 	ok(t, p.WaitText("No interval waits for an answer."))
 	accessible(t, p, "empty next round")
 	ok(t, p.Click("Visits"))
@@ -54,6 +54,9 @@ func TestFirstRunAndEmptyStates(t *testing.T) {
 	ok(t, p.Click("Import 3 units"))
 	ok(t, p.WaitText("Imported: 3 units with 3 coils."))
 	ok(t, p.Click("Next round"))
+	ok(t, p.Fill("Seconds to search", "1", 0))
+	ok(t, p.Click("Plan the weeks"))
+	ok(t, p.WaitText("Waiting one more week would cost"))
 	ok(t, p.WaitText("CC-RI-1"))
 	ok(t, p.Go("/portfolio?q=dragon"))
 	ok(t, p.WaitText("No unit fits these filters."))

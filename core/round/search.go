@@ -59,6 +59,8 @@ const (
 	mostTaken        = 40
 	// Every so many steps, jobs may go in that are not worth it by themselves.
 	impatient = 3
+	// A small problem is begun anew every so many steps.
+	afresh = 5
 )
 
 // worker is one search.
@@ -116,6 +118,11 @@ func (w *worker) step(share float64) {
 	q := min(m.jobs, leastTaken+w.rng.IntN(most-leastTaken+1))
 	next := w.now.copy()
 	taken := destroyers[d](w, q)
+	how := repairs[r]
+	if m.thorough && w.rng.IntN(afresh) == 0 {
+		// A small problem is begun anew now and then, in whatever order chance gives.
+		taken, how = w.allJobs(), filling{k: 1 + w.rng.IntN(2), noise: 2 * w.rng.Float64()}
+	}
 	m.remove(next, taken)
 	pool := taken[:0]
 	seen := map[int]bool{}
@@ -134,7 +141,6 @@ func (w *worker) step(share float64) {
 			extra++
 		}
 	}
-	how := repairs[r]
 	if w.rng.IntN(impatient) == 0 {
 		how.patience = w.rng.Float64() * 4 * w.stop
 	}
@@ -256,6 +262,16 @@ func (w *worker) anyJobs(q int) []int {
 	out := make([]int, 0, q)
 	for range q {
 		if j := w.anyJob(); j >= 0 {
+			out = append(out, j)
+		}
+	}
+	return out
+}
+
+// allJobs takes whatever may be taken.
+func (w *worker) allJobs() (out []int) {
+	for j := range w.m.jobs {
+		if w.loose(j) {
 			out = append(out, j)
 		}
 	}

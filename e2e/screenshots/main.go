@@ -58,6 +58,17 @@ func story(tag, words string) func(*browser.Page) error {
 	}
 }
 
+// planned is the round of the plan on which a job of a placement or unit stands, with why.
+func planned(match string) func(*browser.Page) error {
+	return func(p *browser.Page) error {
+		var address string
+		return steps(func() error {
+			return p.Eval(`fetch('/api/v1/plan').then(r => r.json()).then(p => p.rounds.find(r => r.stops.some(s => s.jobs.some(j => `+match+`)))).then(r => '/?crew=' + r.crew_id + '&day=' + r.day)`, &address)
+		}, func() error { return p.Go(address) }, func() error { return p.WaitText("Wait a week") },
+			func() error { return p.Eval(`document.querySelectorAll('details').forEach(d => d.open = true)`, nil) })
+	}
+}
+
 // at is a view of an address, once some text shows.
 func at(path, wait string) func(*browser.Page) error {
 	return func(p *browser.Page) error {
@@ -99,6 +110,10 @@ var views = []view{
 		return steps(func() error { return unit(p, "NL-CU-2", "Why this rate") }, func() error { return p.Click("Card") }, func() error { return p.WaitText("Save the card") })
 	}},
 	{"unit", false, func(p *browser.Page) error { return unit(p, "FA-IM-2", "Why this rate") }},
+	{"+story-silent-galleries", false, planned(`j.placement.includes('gallery') && j.kind === 'deep'`)},
+	{"+story-hall-between-sailings", false, planned(`j.placement === 'Waiting hall' && s.site === 'Ferry Terminal North'`)},
+	{"+story-tower-without-water", false, planned(`j.tag === 'HO-PU-1' && j.kind === 'deep'`)},
+	{"+story-grilles-in-the-break", false, planned(`j.kind === 'grille'`)},
 	{"+story-packed-core", false, story("FA-IM-2", "Behind a face")},
 	{"+story-rate-doubled", false, story("SY-RC-3", "Its rate has changed")},
 	{"+story-side-never-reached", false, story("NL-CU-2", "is never reached")},

@@ -146,7 +146,7 @@ func (g *generator) run(ctx context.Context) (err error) {
 			g.units = append(g.units, row)
 		}
 	}
-	for _, step := range []func(context.Context) error{g.describeSites, g.stock, g.addFactors, g.describeUnits, g.liveAll, g.remark, g.tick, g.watch, g.complain, g.photograph, g.baseCrews} {
+	for _, step := range []func(context.Context) error{g.describeSites, g.stock, g.addFactors, g.describeUnits, g.liveAll, g.remark, g.tick, g.watch, g.complain, g.photograph, g.setAnew, g.baseCrews} {
 		if err := step(ctx); err != nil {
 			return err
 		}
@@ -266,7 +266,36 @@ func (g *generator) setInterval(ctx context.Context, line contract.PortfolioRow)
 	if !ok {
 		return nil
 	}
-	for _, task := range line.Coil.Tasks {
+	return g.setOn(ctx, own, line.Coil.Tasks)
+}
+
+// setAnew sets the intervals that change at the end of the years, on each coil of their units.
+func (g *generator) setAnew(ctx context.Context) error {
+	for _, line := range g.units {
+		own, ok := newIntervals[line.Tag]
+		if !ok {
+			continue
+		}
+		unit, err := g.svc.Unit(ctx, g.manager, line.UnitID)
+		if err != nil {
+			return err
+		}
+		for _, coil := range unit.Coils {
+			for _, task := range coil.Tasks {
+				if task.Kind != own.kind {
+					continue
+				}
+				if _, err := g.svc.SetInterval(ctx, g.manager, task.TaskID, contract.OwnInterval{Days: own.days, Reason: own.reason}); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	return nil
+}
+
+func (g *generator) setOn(ctx context.Context, own ownInterval, tasks []contract.TaskLine) error {
+	for _, task := range tasks {
 		if task.Kind == own.kind {
 			if _, err := g.svc.SetInterval(ctx, g.manager, task.TaskID, contract.OwnInterval{Days: own.days, Reason: own.reason}); err != nil {
 				return err

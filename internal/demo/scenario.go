@@ -230,6 +230,11 @@ var ownIntervals = map[string]ownInterval{
 	"HO-CU-1": {contract.TaskKindLight, 14, "the pilots like it done every fortnight"},
 }
 
+// newIntervals are set at the end of the years, before the weeks are planned.
+var newIntervals = map[string]ownInterval{
+	"HO-PU-1": {contract.TaskKindDeep, 168, "gull feathers on the tower: twice a year from now on"},
+}
+
 // brushedOnly are units that only ever see a brush at the face, whatever falls due.
 var brushedOnly = map[string]bool{"FA-IM-2": true}
 

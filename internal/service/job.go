@@ -39,6 +39,8 @@ const (
 	// lookWithin and watchEvery are when a look with light, and a look at what is watched, are due by themselves.
 	lookWithin, watchEvery = 60, 91
 	waitWeeks              = 12
+	// staffShown is how many times ahead of each of the staff's clocks are listed.
+	staffShown = 3
 )
 
 // clockJob is a job in the making: what the screens show of it and what the planner weighs.
@@ -56,6 +58,8 @@ type clockJob struct {
 	tasks   []uuid.UUID
 	noisy   bool
 	wet     bool
+	// contracted work is for contractors only.
+	contracted bool
 }
 
 // jobBook makes jobs out of every clock.
@@ -268,7 +272,9 @@ func (b *jobBook) cleans(d dossier, coil *coilDossier) (out []*clockJob) {
 	var light, deep *taskDossier
 	for i := range coil.tasks {
 		switch t := &coil.tasks[i]; {
-		case t.Paused || t.Doer == string(contract.DoerSiteStaff):
+		case t.Paused:
+		case t.Doer == string(contract.DoerSiteStaff):
+			b.byStaff(d, contract.JobKind(t.Kind), t.Task, t.due.Day)
 		case t.Kind == "light":
 			light = t
 		case t.Kind == "deep":
@@ -344,7 +350,7 @@ func (b *jobBook) clean(d dossier, coil *coilDossier, t *taskDossier, n int, due
 	j := b.other(d, contract.JobKind(t.Kind), taskKey(t.ID, n), due)
 	minutes, took := b.duration(d, *coil, t.Kind)
 	j.coil, j.work, j.every, j.on, j.noisy = coil, coil.work(t.Kind), t.EveryDays, on, true
-	j.wet = j.work.method.Wet
+	j.wet, j.contracted = j.work.method.Wet, t.Doer == string(contract.DoerContractor)
 	j.tasks = []uuid.UUID{t.ID}
 	v := &j.view
 	v.TaskID, v.CoilID, v.CoilRole, v.Minutes, v.State = &t.ID, &coil.ID, ptr(contract.CoilRole(coil.Role)), minutes, coil.state()
@@ -461,7 +467,7 @@ func (b *jobBook) ride(jobs []*clockJob, due calendar.Day, every int, r contract
 	var best *clockJob
 	apart := func(j *clockJob) int { return max(j.on.Sub(max(due, b.today)), max(due, b.today).Sub(j.on)) }
 	for _, j := range jobs {
-		if apart(j) <= within && j.view.Kind != contract.JobKindSymptom && j.view.Minutes+r.Minutes <= b.longest(j.d) &&
+		if !j.contracted && apart(j) <= within && j.view.Kind != contract.JobKindSymptom && j.view.Minutes+r.Minutes <= b.longest(j.d) &&
 			(best == nil || (j.noisy && !best.noisy) || (j.noisy == best.noisy && apart(j) < apart(best))) {
 			best = j
 		}
@@ -476,6 +482,14 @@ func (b *jobBook) ride(jobs []*clockJob, due calendar.Day, every int, r contract
 		best.tasks = append(best.tasks, *r.TaskID)
 	}
 	return best
+}
+
+// rideOwn is ride for a companion that the house's own people do; a contractor's rides with nobody.
+func (b *jobBook) rideOwn(t store.Task, jobs []*clockJob, due calendar.Day, every int, r contract.Rider) *clockJob {
+	if t.Doer == string(contract.DoerContractor) {
+		return nil
+	}
+	return b.ride(jobs, due, every, r)
 }
 
 // longest is the longest stretch in which a place may be worked in: what rides along must not make a job too long for it.
@@ -545,11 +559,8 @@ func (b *jobBook) companionJobs(d dossier, t store.Task, own []*clockJob) (out [
 		if t.Doer == string(contract.DoerSiteStaff) {
 			name, away := b.staffAway(d.site.ID, on)
 			if !away {
-				if n < 3 {
-					b.staff = append(b.staff, contract.StaffJob{
-						Site: d.site.Name, Tag: d.unit.Tag, Kind: kind, Due: due,
-						Text: word(reason.Reason{Code: "job_staff", Numbers: reason.Numbers{"every_days": float64(t.EveryDays)}}).Text,
-					})
+				if n < staffShown {
+					b.byStaff(d, kind, t, due)
 				}
 				due = on.Add(t.EveryDays)
 				continue
@@ -565,12 +576,12 @@ func (b *jobBook) companionJobs(d dossier, t store.Task, own []*clockJob) (out [
 		}
 		if at, ok := b.onRound[taskKey(t.ID, n)]; ok {
 			on = at.day
-		} else if with := b.ride(append(slices.Clone(own), out...), due, t.EveryDays, contract.Rider{Kind: kind, Minutes: extraMinutes[kind], TaskID: &t.ID}); with != nil {
+		} else if with := b.rideOwn(t, append(slices.Clone(own), out...), due, t.EveryDays, contract.Rider{Kind: kind, Minutes: extraMinutes[kind], TaskID: &t.ID}); with != nil {
 			due = max(with.on, due).Add(t.EveryDays)
 			continue
 		}
 		j := b.other(d, kind, taskKey(t.ID, n), due)
-		j.every, j.on, j.tasks = t.EveryDays, on, []uuid.UUID{t.ID}
+		j.every, j.on, j.tasks, j.contracted = t.EveryDays, on, []uuid.UUID{t.ID}, t.Doer == string(contract.DoerContractor)
 		j.view.TaskID = &t.ID
 		j.view.FirstLook = c.FirstLook && n == 0
 		code := "job_companion"
@@ -587,6 +598,14 @@ func (b *jobBook) companionJobs(d dossier, t store.Task, own []*clockJob) (out [
 		due = on.Add(t.EveryDays)
 	}
 	return out
+}
+
+// byStaff notes what the staff of a site do themselves.
+func (b *jobBook) byStaff(d dossier, kind contract.JobKind, t store.Task, due calendar.Day) {
+	b.staff = append(b.staff, contract.StaffJob{
+		Site: d.site.Name, Tag: d.unit.Tag, Kind: kind, Due: due,
+		Text: word(reason.Reason{Code: "job_staff", Numbers: reason.Numbers{"every_days": float64(t.EveryDays)}}).Text,
+	})
 }
 
 // staffAway tells the holiday on which a site's staff are away.
@@ -612,12 +631,19 @@ func (b *jobBook) recheck(d dossier, w store.WatchItem, own []*clockJob) []*cloc
 	return []*clockJob{j}
 }
 
+// contractorSkill is what only contractors have: the clock says that they do it.
+const contractorSkill = "a contractor"
+
 // needs fills in what a job takes along, in words and for the planner.
 func (b *jobBook) needs(j *clockJob) (skills, kit []string, litres float64, outdoorWet bool) {
 	access := b.access(j.d)
 	if access.Skill != "" {
 		skills = []string{strings.ToLower(access.Skill)}
 		j.view.Needs = append(j.view.Needs, access.Skill)
+	}
+	if j.contracted {
+		skills = append(skills, contractorSkill)
+		j.view.Needs = append(j.view.Needs, "a contractor")
 	}
 	if value(access.LadderM) > 0 {
 		kit = append(kit, "ladder")

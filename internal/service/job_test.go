@@ -87,6 +87,33 @@ func TestStaffDoTheirGrillesButInHolidays(t *testing.T) {
 	assert.GreaterOrEqual(t, r.Day.String(), "2026-03-05", "crews get in all the same")
 }
 
+// A clock that is a contractor's waits for one.
+func TestAContractorsClockWaitsForAContractor(t *testing.T) {
+	h := newHouse(t)
+	h.crew("Crew A", 480, 1, 2, 3, 4, 5)
+	u := h.unit("AH-1", "air_handler", "2025-12-20")
+	_, err := h.saveCard(u.ID, func(c *contract.UnitCard) {
+		for i := range c.Companions {
+			if c.Companions[i].Kind == contract.CompanionKindInspect {
+				c.Companions[i].Doer = contract.DoerContractor
+			}
+		}
+	})
+	require.NoError(t, err)
+	p := h.planned()
+	texts := ""
+	for _, l := range p.LeftOut {
+		texts += l.Text
+	}
+	assert.Contains(t, texts, "No crew brings what it takes: a contractor")
+	kind := contract.CrewCardKindContractor
+	_, err = h.svc.SaveCrew(h.ctx, h.manager, nil, contract.CrewCard{Name: "Others", Kind: &kind, Hours: []contract.CrewHours{{Weekday: 5, Starts: "08:00", Minutes: 240}}})
+	require.NoError(t, err)
+	_, r, ok := jobNamed(h.planned(), "AH-1", contract.JobKindInspect)
+	require.True(t, ok)
+	assert.Equal(t, "Others", r.Crew)
+}
+
 // A coil whose core nobody has looked through for long gets a look with light; what is watched is looked at again.
 func TestLooksAreJobsOrRideAlong(t *testing.T) {
 	h := newHouse(t)

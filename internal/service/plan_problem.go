@@ -88,11 +88,7 @@ func (b *planBook) minuteOf(day calendar.Day, at string, zone *time.Location) fl
 	return time.Date(y, m, d, clock.Hour(), clock.Minute(), 0, 0, zone).Sub(midnight).Minutes()
 }
 
-// clockAt is the clock of the crew at a minute of a day.
-func (b *planBook) clockAt(day calendar.Day, minute float64) string {
-	return clockIn(b.zone, day, minute)
-}
-
+// clockIn is the clock at a place at a minute of a day.
 func clockIn(zone *time.Location, day calendar.Day, minute float64) string {
 	y, m, d := day.Time().Date()
 	return time.Date(y, m, d, 0, 0, 0, 0, zone).Add(time.Duration(math.Round(minute)) * time.Minute).Format("15:04")
@@ -185,6 +181,7 @@ func (b *planBook) crewsOf() {
 			Hour: labour*float64(c.People) + b.price("vehicle"), OvertimeHour: b.price("overtime") * float64(c.People), DayFee: c.DayFee,
 		}
 		if c.Kind == "contractor" {
+			crew.Skills = append(append([]string{}, crew.Skills...), contractorSkill)
 			crew.Hour = b.price("contractor") * float64(c.People)
 			crew.WorkHour = math.Max(0, b.price("contractor")-labour) * float64(c.People)
 		}

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"io"
 	"math"
+	"reflect"
 	"slices"
 	"sort"
 	"strconv"
@@ -312,9 +313,11 @@ func windowsOn(windows []store.SiteWindow, day calendar.Day) []contract.Window {
 	out := []contract.Window{}
 	for _, w := range windows {
 		if slices.Contains(w.Weekdays, int(day.Weekday())) && w.Valid.Holds(day) {
-			out = append(out, contract.Window{
-				Kind: contract.WindowKind(w.Kind), Weekdays: w.Weekdays, Starts: clock(w.Starts), Ends: clock(w.Ends), Note: w.Note,
-			})
+			one := contract.Window{Kind: contract.WindowKind(w.Kind), Weekdays: w.Weekdays, Starts: clock(w.Starts), Ends: clock(w.Ends), Note: w.Note}
+			// What two placements have in common is said once.
+			if !slices.ContainsFunc(out, func(x contract.Window) bool { return reflect.DeepEqual(x, one) }) {
+				out = append(out, one)
+			}
 		}
 	}
 	return out

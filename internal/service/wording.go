@@ -252,7 +252,7 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return "Too near to the clean before or after it on the same clock."
 	},
 	"cold_behind": func(n reason.Numbers, s reason.Names) string {
-		return fmt.Sprintf("%s outdoors wait for warmer days, until %s at the latest: %s.", count(int(n["jobs"]), "unit"), dated(s["until"]), s["tags"])
+		return fmt.Sprintf("%s for warmer days, until %s at the latest: %s.", counted(int(n["jobs"]), "unit outdoors waits", "units outdoors wait"), dated(s["until"]), s["tags"])
 	},
 	"change_new": func(_ reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("New: %s, %s.", dated(s["to"]), s["is"])

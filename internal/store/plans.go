@@ -54,9 +54,10 @@ func (t Tenant) BuryPlans(since time.Time) error {
 		Updates(map[string]any{"status": "failed", "note": "its server stopped"}).Error
 }
 
-// RetirePlans makes no plan the current one.
+// RetirePlans makes no plan the current one. What an earlier one was made from is not kept: what went out of it is.
 func (t Tenant) RetirePlans() error {
-	return t.scoped().Model(&Plan{}).Where("is_current").Update("is_current", false).Error
+	return t.scoped().Model(&Plan{}).Where("is_current").
+		Updates(map[string]any{"is_current": false, "problem": nil, "jobs": nil, "result": nil, "greedy": nil, "changes": nil}).Error
 }
 
 // RoundsFrom lists the rounds of some statuses from a day on, by day and crew.

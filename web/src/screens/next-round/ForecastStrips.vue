@@ -123,9 +123,7 @@ const said = (n: Schemas['Notch'], c: Schemas['ForecastCoil']) =>
       <span class="weeks" aria-hidden="true">
         <span v-for="w in forecast.weeks" :key="w">{{ shortDay(w).replace(/ \d{4}$/, '') }}</span>
       </span>
-      <span class="name soft"
-        >Hours, of {{ hours(Math.max(...byWeek.map((w) => w.shift), 0)) }} a week</span
-      >
+      <span class="name soft">Hours, of {{ hours(Math.max(...byWeek.map((w) => w.shift), 0)) }} a week</span>
       <span class="weeks load">
         <span
           v-for="w in byWeek"

@@ -181,7 +181,7 @@ async function keep(moves: { key: string; day: string }[]) {
                         <dt>
                           {{ j.starts }}
                           <RouterLink :to="`/units/${j.unit_id}`">{{ j.tag }}</RouterLink>
-                          <template v-if="j.coil_role"> {{ roleWords[j.coil_role] }}</template>,
+                          <template v-if="j.coil_role">{{ ` ${roleWords[j.coil_role]}` }}</template>,
                           {{ jobWords[j.kind] }}, {{ duration(j.minutes)
                           }}<template v-if="j.needs.length">; {{ j.needs.join(', ') }}</template>
                         </dt>

@@ -172,9 +172,12 @@ const brings = (c: Schemas['CrewCard']) =>
         </div>
         <ElButton size="small" :aria-label="`Change ${c.card.name}`" @click="edit(c)">Change</ElButton>
         <ElButton size="small" :aria-label="`Absence of ${c.card.name}`" @click="absent(c)">Absence</ElButton>
-        <ElButton size="small" :aria-label="`Calendar of ${c.card.name}`" @click="openFeed(c)">{{
-          c.has_feed ? 'New calendar address' : 'Calendar address'
-        }}</ElButton>
+        <ElButton
+          size="small"
+          :aria-label="`${c.has_feed ? 'New calendar address' : 'Calendar address'} of ${c.card.name}`"
+          @click="openFeed(c)"
+          >{{ c.has_feed ? 'New calendar address' : 'Calendar address' }}</ElButton
+        >
         <ElButton
           v-if="c.has_feed"
           size="small"

@@ -15,6 +15,7 @@ const { data, problem, loading, reload } = useLoad(() => ask(api.GET('/plan')))
 const sent = useLoad(() => ask(api.GET('/rounds')))
 const buy = useLoad(() => ask(api.GET('/plan/purchases')))
 const refused = ref<ApiProblem | null>(null)
+const all = () => Promise.all([reload(), sent.reload(), buy.reload()])
 const busy = ref(false)
 const note = ref('')
 const chosen = ref(new Set<string>())
@@ -87,7 +88,7 @@ async function act(what: () => Promise<unknown>) {
   note.value = ''
   try {
     await what()
-    await Promise.all([reload(), sent.reload(), buy.reload()])
+    await all()
   } catch (e) {
     refused.value = problemOf(e)
   } finally {
@@ -132,7 +133,7 @@ const remind = () =>
 
 <template>
   <section class="screen">
-    <LoadState :loading="loading && !data" :problem="problem" what="the plan" @retry="reload" />
+    <LoadState :loading="loading && !data" :problem="problem" what="the plan" @retry="all" />
     <template v-if="data">
       <div class="screen-head">
         <div class="answer">
@@ -151,16 +152,7 @@ const remind = () =>
           </p>
           <p v-for="n in data.notes" :key="n" class="soft">{{ n }}</p>
         </div>
-        <PlanWeeks
-          v-if="mayManage()"
-          :again="Boolean(data.id)"
-          @done="
-            () => {
-              void reload()
-              void buy.reload()
-            }
-          "
-        />
+        <PlanWeeks v-if="mayManage()" :again="Boolean(data.id)" @done="all" />
       </div>
       <ProblemNote :problem="refused" />
       <p v-if="note" class="notice" role="status">{{ note }}</p>
@@ -240,19 +232,22 @@ const remind = () =>
                   </td>
                   <td class="number nowrap">
                     {{ r.shift_minutes ? percent(r.minutes / r.shift_minutes) : '–' }}
-                    <div v-if="r.overtime_minutes >= 1" class="soft">{{ Math.round(r.overtime_minutes) }} min over</div>
+                    <div v-if="r.overtime_minutes >= 1" class="soft">
+                      {{ Math.round(r.overtime_minutes) }} min over
+                    </div>
                   </td>
                   <td>
                     <RouterLink v-if="r.round_id" :to="`/rounds/${r.round_id}`">{{
                       standing[r.status]
                     }}</RouterLink><template v-else>{{ standing[r.status] }}</template>
+                    <span v-if="r.locked" class="soft"> locked</span>
                     <ElButton
                       v-if="mayManage() && r.stops.length"
                       size="small"
                       text
                       :aria-label="`${r.locked ? 'Unlock' : 'Lock'} ${r.crew}, ${r.day}`"
                       @click.stop="lock(r)"
-                      >{{ r.locked ? 'locked' : 'lock' }}</ElButton
+                      >{{ r.locked ? 'unlock' : 'lock' }}</ElButton
                     >
                   </td>
                 </tr>
@@ -396,7 +391,7 @@ const remind = () =>
       :loading="sent.loading.value && !sent.data.value"
       :problem="sent.problem.value"
       what="the rounds"
-      @retry="sent.reload"
+      @retry="all"
     />
     <p v-if="sent.data.value && !sent.data.value.length" class="soft">No round has gone out yet.</p>
     <table v-if="sent.data.value?.length" class="lines">
