@@ -94,7 +94,7 @@ func runDemo(ctx context.Context, out io.Writer, o demoOptions) (err error) {
 	if err != nil {
 		return err
 	}
-	outside, err := standin.Start(ctx, standin.Options{Units: units, Seed: 4, Now: o.service.Now})
+	outside, err := standin.Start(ctx, standin.Options{Units: units, Seed: demo.Weather.Seed, Now: o.service.Now})
 	if err != nil {
 		return err
 	}
@@ -134,6 +134,7 @@ func fill(ctx context.Context, st *store.Store, o demoOptions) ([]standin.Unit, 
 		}
 		return units, err
 	}
+	o.service.Forecasts = demo.Weather // the stand-ins are started with what is filled in here
 	svc := service.New(st, o.service)
 	defer svc.Close()
 	units, err := demo.Live(ctx, svc)

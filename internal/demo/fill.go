@@ -9,8 +9,8 @@ import (
 	"nextround/internal/store"
 )
 
-// weatherSeed is the simulated weather's, the same that the stand-ins are started with.
-const weatherSeed = 4
+// Weather is the simulated weather of the demonstration, the same that its stand-ins give.
+var Weather = standin.Weather{Seed: 4}
 
 // Fill makes the sample data in a migrated, empty database, with passwords that are cheap to check: for tests, which
 // sign in often and guard nothing.
@@ -23,7 +23,7 @@ func Fill(url string) error {
 	defer st.Close()
 	svc := service.New(st, service.Options{
 		Now: func() time.Time { return Clock }, ClockPinned: true, Hash: service.HashCost{Passes: 1, MemoryKiB: 64},
-		Forecasts: standin.Weather{Seed: weatherSeed},
+		Forecasts: Weather,
 	})
 	defer svc.Close()
 	return Load(ctx, svc)

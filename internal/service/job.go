@@ -250,6 +250,15 @@ func (b *jobBook) unit(d dossier) {
 	for _, x := range b.symptoms[d.unit.ID] {
 		j := b.other(d, contract.JobKindSymptom, "symptom/"+x.ID.String(), b.today)
 		j.view.Reasons = append(j.view.Reasons, word(reason.Reason{Code: "job_symptom", Names: reason.Names{"day": x.Day.Day().String(), "what": strings.ReplaceAll(x.Kind, "_", " ")}}))
+		worst := -1
+		for i, c := range d.coils {
+			if c.worst >= 0 && (worst < 0 || c.blocked > d.coils[worst].blocked) {
+				worst = i
+			}
+		}
+		if worst >= 0 {
+			j.view.State = d.coils[worst].state() // its soil is the first thing to ask
+		}
 		week := b.price("call_out") + value(d.unit.ConsequenceCost)
 		j.waiting = lateWeeks(func(w int) float64 { return week * float64(w) })
 		own = append(own, j)

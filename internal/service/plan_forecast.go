@@ -2,7 +2,6 @@ package service
 
 import (
 	"context"
-	"errors"
 	"slices"
 	"sort"
 	"strings"
@@ -13,7 +12,6 @@ import (
 	"nextround/core/round"
 	"nextround/core/soil"
 	"nextround/internal/contract"
-	"nextround/internal/store"
 )
 
 // coilCourse is how a coil's worst side goes on, kept with the plan: the question but for the cleans, and what each clean
@@ -102,18 +100,11 @@ func (s *Service) PlanForecast(ctx context.Context, a Actor) (contract.PlanForec
 		return out, err
 	}
 	out.LimitShare = c.limit
-	row, err := t.CurrentPlan()
-	if errors.Is(err, store.ErrNotFound) {
-		return out, nil
-	}
-	if err != nil {
+	p, err := s.currentPage(t, a)
+	if p == nil || err != nil {
 		return out, err
 	}
-	p, err := s.planPage(t, a, row)
-	if err != nil {
-		return out, err
-	}
-	out.Version, out.Load, out.Rounds = row.Version, p.result.Weeks, p.result.Sequences()
+	out.Version, out.Load, out.Rounds = p.row.Version, p.result.Weeks, p.result.Sequences()
 	for d := 0; d < p.problem.Days; d += 7 {
 		out.Weeks = append(out.Weeks, p.problem.Start.Add(d))
 	}

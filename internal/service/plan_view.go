@@ -94,6 +94,18 @@ func (s *Service) outRounds(t store.Tenant, from calendar.Day) ([]publishedRound
 	return out, nil
 }
 
+// currentPage is the page of the current plan; nil where none was made.
+func (s *Service) currentPage(t store.Tenant, a Actor) (*planPage, error) {
+	row, err := t.CurrentPlan()
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil //nolint:nilnil // there is none
+	}
+	if err != nil {
+		return nil, err
+	}
+	return s.planPage(t, a, row)
+}
+
 // Plan is the plan of the coming weeks; one without an id where none was made.
 func (s *Service) Plan(ctx context.Context, a Actor) (contract.Plan, error) {
 	t := s.tenant(ctx, a)
@@ -102,17 +114,11 @@ func (s *Service) Plan(ctx context.Context, a Actor) (contract.Plan, error) {
 		Weeks: []round.WeekLoad{}, Months: []contract.MonthLoad{}, Changes: []contract.PlanChange{}, Notes: []string{}, StaffJobs: []contract.StaffJob{},
 		Start: s.today(a.Org.Zone).Add(1),
 	}
-	row, err := t.CurrentPlan()
-	if errors.Is(err, store.ErrNotFound) {
-		return out, nil
-	}
-	if err != nil {
+	p, err := s.currentPage(t, a)
+	if p == nil || err != nil {
 		return out, err
 	}
-	p, err := s.planPage(t, a, row)
-	if err != nil {
-		return out, err
-	}
+	row := p.row
 	names, err := s.accountNames(t)
 	if err != nil {
 		return out, err

@@ -27,18 +27,11 @@ func (s *Service) NextRound(ctx context.Context, a Actor, crew *uuid.UUID, day *
 	if out.Waiting, err = s.waiting(t); err != nil {
 		return out, err
 	}
-	row, err := t.CurrentPlan()
-	if errors.Is(err, store.ErrNotFound) {
-		return out, nil
-	}
-	if err != nil {
+	p, err := s.currentPage(t, a)
+	if p == nil || err != nil {
 		return out, err
 	}
-	p, err := s.planPage(t, a, row)
-	if err != nil {
-		return out, err
-	}
-	out.HasPlan, out.Version, out.Crews = true, row.Version, p.crewViews()
+	out.HasPlan, out.Version, out.Crews = true, p.row.Version, p.crewViews()
 	if crew != nil && !slices.ContainsFunc(out.Crews, func(c contract.PlanCrew) bool { return c.ID == *crew }) {
 		return out, ErrNotFound
 	}

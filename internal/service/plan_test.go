@@ -1,0 +1,257 @@
+package service_test
+
+import (
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nextround/core/calendar"
+	"nextround/core/round"
+	"nextround/internal/contract"
+	"nextround/internal/service"
+	"nextround/internal/store"
+)
+
+// Only managers who see the whole house plan, move, lock, publish and open calendars.
+func TestPlanningIsForTheManagerOfTheHouse(t *testing.T) {
+	h := newHouse(t)
+	h.crew("Crew A", 240, 1, 2, 3, 4, 5)
+	h.unit("IM-1", "ice_machine", "2026-01-20")
+	h.planned()
+	r := h.publish(*h.next().Round)[0]
+	crew := h.crews()[0].ID
+	limited := h.manager
+	limited.Sites = []uuid.UUID{h.sites()[0].ID}
+	for _, a := range []service.Actor{h.technician, h.viewer, limited} {
+		for name, do := range map[string]func() error{
+			"plan":  func() error { _, err := h.svc.MakePlan(h.ctx, a, contract.NewPlan{}); return err },
+			"start": func() error { _, err := h.svc.StartPlan(h.ctx, a, contract.NewPlan{}); return err },
+			"stop":  func() error { _, err := h.svc.StopPlan(h.ctx, a); return err },
+			"move":  func() error { _, err := h.svc.MovePlan(h.ctx, a, contract.PlanMoves{}); return err },
+			"lock":  func() error { _, err := h.svc.LockPlan(h.ctx, a, contract.PlanLock{}); return err },
+			"publish": func() error {
+				_, err := h.svc.PublishRounds(h.ctx, a, store.NewID(), contract.Publication{})
+				return err
+			},
+			"withdraw": func() error { _, err := h.svc.WithdrawRound(h.ctx, a, r.ID); return err },
+			"mail":     func() error { _, err := h.svc.MailRound(h.ctx, a, r.ID, contract.MailTo{}); return err },
+			"digest":   func() error { _, err := h.svc.SendDigest(h.ctx, a, contract.MailTo{}); return err },
+			"remind":   func() error { _, err := h.svc.SendReminders(h.ctx, a); return err },
+			"absence":  func() error { _, err := h.svc.AddAbsence(h.ctx, a, crew, contract.NewAbsence{}); return err },
+			"feed":     func() error { _, err := h.svc.MakeFeed(h.ctx, a, crew); return err },
+			"no feed":  func() error { _, err := h.svc.EndFeed(h.ctx, a, crew); return err },
+		} {
+			assert.ErrorIs(t, do(), service.ErrForbidden, "%s as %s", name, a.Role)
+		}
+	}
+	// Everybody reads.
+	for _, a := range []service.Actor{h.technician, h.viewer} {
+		p, err := h.svc.Plan(h.ctx, a)
+		require.NoError(t, err)
+		assert.NotEmpty(t, p.Rounds)
+		_, err = h.svc.PlanProblem(h.ctx, a)
+		require.NoError(t, err)
+	}
+}
+
+// Crew cards are checked at their fields; words are kept in one spelling.
+func TestCrewsSayWhatTheyBring(t *testing.T) {
+	h := newHouse(t)
+	good := contract.CrewCard{Name: "Crew A", Hours: []contract.CrewHours{{Weekday: 1, Starts: "07:30", Minutes: 300}}, Skills: &[]string{" Roof Edge", "roof edge", ""}, Kit: &[]string{"Ladder"}}
+	made, err := h.svc.SaveCrew(h.ctx, h.manager, nil, good)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"roof edge"}, *made.Card.Skills)
+	assert.Equal(t, []string{"ladder"}, *made.Card.Kit)
+	assert.Equal(t, 1, *made.Card.People)
+	odd := uuid.New()
+	for field, change := range map[string]func(*contract.CrewCard){
+		"/mail":         func(c *contract.CrewCard) { c.Mail = ptr("nobody") },
+		"/base_site_id": func(c *contract.CrewCard) { c.BaseSiteID = &odd },
+		"/name":         func(c *contract.CrewCard) { c.Name = "  " },
+	} {
+		card := good
+		card.Name = "Crew B"
+		change(&card)
+		_, err := h.svc.SaveCrew(h.ctx, h.manager, nil, card)
+		assert.Contains(t, fields(t, err), field)
+	}
+	_, err = h.svc.SaveCrew(h.ctx, h.manager, &odd, good)
+	assert.ErrorIs(t, err, service.ErrNotFound)
+	_, err = h.svc.AddAbsence(h.ctx, h.manager, odd, contract.NewAbsence{From: on("2026-03-05"), To: on("2026-03-05")})
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	got, err := h.svc.AddAbsence(h.ctx, h.manager, made.ID, contract.NewAbsence{From: on("2026-03-05"), To: on("2026-03-09")})
+	require.NoError(t, err)
+	assert.Equal(t, on("2026-03-09"), *got.Absences[0].To, "the last day, not the one after")
+	other, err := h.svc.SaveCrew(h.ctx, h.manager, nil, contract.CrewCard{Name: "Crew C"})
+	require.NoError(t, err)
+	_, err = h.svc.EndAbsence(h.ctx, h.manager, other.ID, got.Absences[0].ID)
+	assert.ErrorIs(t, err, service.ErrNotFound, "another crew's absence")
+}
+
+// Part of a crew away: it still works, but not where two are needed.
+func TestHalfACrewDoesNoWorkForTwo(t *testing.T) {
+	h := newHouse(t)
+	h.crew("Crew A", 400, 1, 2, 3, 4, 5)
+	crew := h.crews()[0]
+	crew.Card.People = ptr(2)
+	_, err := h.svc.SaveCrew(h.ctx, h.manager, &crew.ID, crew.Card)
+	require.NoError(t, err)
+	u := h.unit("PU-1", "packaged_unit", "2025-01-20")
+	im := h.unit("IM-1", "ice_machine", "2026-01-20")
+	_, err = h.svc.AddSymptom(h.ctx, h.technician, contract.NewSymptom{Kind: contract.SymptomKindNotCold, UnitID: &im.ID})
+	require.NoError(t, err)
+	_, err = h.saveCard(u.ID, func(c *contract.UnitCard) { c.Access.People = 2 })
+	require.NoError(t, err)
+	_, err = h.svc.AddAbsence(h.ctx, h.manager, crew.ID, contract.NewAbsence{From: on("2026-03-05"), To: on("2026-03-13"), People: ptr(1)})
+	require.NoError(t, err)
+	p := h.planned()
+	_, r, ok := jobNamed(p, "PU-1", contract.JobKindDeep)
+	require.True(t, ok)
+	assert.GreaterOrEqual(t, r.Day.String(), "2026-03-16")
+	_, early, ok := jobNamed(p, "IM-1", contract.JobKindSymptom)
+	require.True(t, ok)
+	assert.Equal(t, "2026-03-05", early.Day.String(), "what one can do goes on")
+}
+
+// Months add up to the plan: what is due by month, what is planned, what crews have.
+func TestMonthsAddUp(t *testing.T) {
+	h := newHouse(t)
+	h.crew("Crew A", 240, 1, 2, 3, 4, 5)
+	h.unit("IM-1", "ice_machine", "2026-01-20")
+	h.unit("CU-1", "outdoor_condensing", "2024-05-01")
+	p := h.planned()
+	require.Len(t, p.Months, 4)
+	assert.Equal(t, p.Start, p.Months[0].Month)
+	planned, shift, due := 0.0, 0.0, 0.0
+	for i, m := range p.Months {
+		planned += m.PlannedMinutes
+		shift += m.ShiftMinutes
+		due += m.DueMinutes
+		if i > 0 {
+			assert.Greater(t, m.Month, p.Months[i-1].Month)
+		}
+	}
+	work := 0.0
+	for _, r := range p.Rounds {
+		work += r.WorkMinutes
+	}
+	assert.InDelta(t, work, planned, 1e-6)
+	weeks := 0.0
+	for _, w := range p.Weeks {
+		weeks += w.Shift
+	}
+	assert.InDelta(t, weeks, shift, 1e-6)
+	problem, err := h.svc.PlanProblem(h.ctx, h.manager)
+	require.NoError(t, err)
+	all := 0.0
+	for _, j := range problem.Jobs {
+		all += j.Minutes
+	}
+	assert.InDelta(t, all, due, 1e-6)
+}
+
+// Two plans of the same facts, seed and steps are the same; another house sees neither.
+func TestThePlanIsRepeatable(t *testing.T) {
+	h := newHouse(t)
+	h.crew("Crew A", 240, 1, 2, 3, 4, 5)
+	h.unit("IM-1", "ice_machine", "2026-01-20")
+	h.unit("CU-1", "outdoor_condensing", "2024-05-01")
+	a, b := h.planned(), h.planned()
+	assert.Equal(t, a.Rounds, b.Rounds)
+	assert.Equal(t, a.Cost, b.Cost)
+	assert.Empty(t, b.Changes, "nothing moved")
+	assert.Zero(t, b.ChangesCost)
+	var plans, kept int64
+	require.NoError(t, h.store.DB.Raw("SELECT count(*), count(problem) FROM plan").Row().Scan(&plans, &kept))
+	assert.Equal(t, [2]int64{2, 1}, [2]int64{plans, kept}, "what an earlier plan was made from is not kept")
+}
+
+// A deep clean covers the light one that would come shortly before; the light clock begins anew with it.
+func TestADeepCleanCoversTheLightOneBeforeIt(t *testing.T) {
+	h := newHouse(t)
+	h.crew("Crew A", 240, 1, 2, 3, 4, 5)
+	h.unit("IM-1", "ice_machine", "2025-09-15") // deep due 16 March, light long due
+	p := h.planned()
+	deep, _, ok := jobNamed(p, "IM-1", contract.JobKindDeep)
+	require.True(t, ok)
+	assert.Equal(t, "2026-03-16", deep.Due.String())
+	lights := []calendar.Day{}
+	for _, r := range p.Rounds {
+		for _, stop := range r.Stops {
+			for _, j := range stop.Jobs {
+				if j.Kind == contract.JobKindLight {
+					lights = append(lights, j.Due)
+				}
+			}
+		}
+	}
+	require.NotEmpty(t, lights)
+	assert.Equal(t, "2026-04-15", lights[0].String(), "a month after the deep clean, not now")
+	assert.Contains(t, because(deep), "covers the light one")
+}
+
+// Moving a job of a published round by hand leaves that round to be sent again, and takes nothing twice.
+func TestAJobMovesBetweenPublishedRounds(t *testing.T) {
+	h := newHouse(t)
+	h.crew("Crew A", 240, 1, 2, 3, 4, 5)
+	h.unit("IM-1", "ice_machine", "2026-01-20")
+	h.unit("IM-2", "ice_machine", "2026-01-21")
+	h.planned()
+	n := h.next()
+	j := n.Round.Stops[0].Jobs[0]
+	h.publish(*n.Round)
+	to := n.Round.Day.Add(4)
+	p, err := h.svc.MovePlan(h.ctx, h.manager, contract.PlanMoves{Version: h.next().Version, Moves: []contract.PlanMove{{Key: j.Key, Day: &to}}})
+	require.NoError(t, err)
+	assert.Positive(t, p.Cost.Moved)
+	var from, there contract.PlannedRound
+	for _, r := range p.Rounds {
+		switch r.Day {
+		case n.Round.Day:
+			from = r
+		case to:
+			there = r
+		}
+	}
+	assert.Equal(t, contract.PlannedRoundStatusChanged, from.Status)
+	sent := h.publish(there, from)
+	require.Len(t, sent, 2)
+	u := h.look(j.UnitID)
+	assert.Equal(t, to, *task(u, contract.TaskKindLight).OnRound)
+	p = h.planned()
+	assert.Zero(t, p.Cost.Moved)
+	for _, r := range p.Rounds {
+		if r.Day == to || r.Day == n.Round.Day {
+			assert.Equal(t, contract.PlannedRoundStatusPublished, r.Status)
+		}
+	}
+}
+
+// Travel is by coordinates; a site without them is said.
+func TestDrivingIsByCoordinates(t *testing.T) {
+	h := newHouse(t)
+	h.crew("Crew A", 400, 1, 2, 3, 4, 5)
+	h.unit("IM-1", "ice_machine", "2026-01-20")
+	far, err := h.svc.AddSite(h.ctx, h.manager, contract.SiteCard{Name: "Far", Zone: "UTC", Lat: ptr(60.2), Lon: ptr(5.0)})
+	require.NoError(t, err)
+	p := h.planned()
+	assert.Contains(t, p.Notes[0], "1 site has no coordinates")
+	h.saveSite(h.sites()[0].ID, func(*contract.SiteCard) {})
+	for _, s := range h.sites() {
+		if s.ID != far.ID {
+			h.saveSite(s.ID, func(c *contract.SiteCard) { c.Lat, c.Lon = ptr(60.0), ptr(5.0) })
+		}
+	}
+	crew := h.crews()[0]
+	crew.Card.BaseSiteID = &far.ID
+	_, err = h.svc.SaveCrew(h.ctx, h.manager, &crew.ID, crew.Card)
+	require.NoError(t, err)
+	p = h.planned()
+	problem, err := h.svc.PlanProblem(h.ctx, h.manager)
+	require.NoError(t, err)
+	want := round.GreatCircle(60.2, 5, 60, 5) * 1.3 / 35 * 60
+	assert.InDelta(t, 2*want, p.Rounds[0].DrivingMinutes, 1e-6, "out and back")
+	assert.Equal(t, 35.0, problem.Travel.SpeedKMH)
+}
