@@ -153,7 +153,7 @@ var views = []view{
 			func() error { return p.Eval(`document.querySelector('a[href^="/visits/"]').click()`, nil) },
 			func() error { return p.Click("Report to the site") }, func() error { return p.WaitText("Nobody was told on the spot.") })
 	}},
-	{"visits", false, func(p *browser.Page) error {
+	{"+visits", false, func(p *browser.Page) error {
 		return steps(func() error { return p.Go("/visits") }, func() error { return p.WaitText("The newest") })
 	}},
 	{"import", false, func(p *browser.Page) error {

@@ -15,7 +15,7 @@ const { data, problem, loading, reload } = useLoad(() => ask(api.GET('/plan')))
 const sent = useLoad(() => ask(api.GET('/rounds')))
 const buy = useLoad(() => ask(api.GET('/plan/purchases')))
 const refused = ref<ApiProblem | null>(null)
-const all = () => Promise.all([reload(), sent.reload(), buy.reload()])
+const everything = () => Promise.all([reload(), sent.reload(), buy.reload()])
 const busy = ref(false)
 const note = ref('')
 const chosen = ref(new Set<string>())
@@ -88,7 +88,7 @@ async function act(what: () => Promise<unknown>) {
   note.value = ''
   try {
     await what()
-    await all()
+    await everything()
   } catch (e) {
     refused.value = problemOf(e)
   } finally {
@@ -133,7 +133,7 @@ const remind = () =>
 
 <template>
   <section class="screen">
-    <LoadState :loading="loading && !data" :problem="problem" what="the plan" @retry="all" />
+    <LoadState :loading="loading && !data" :problem="problem" what="the plan" @retry="everything" />
     <template v-if="data">
       <div class="screen-head">
         <div class="answer">
@@ -152,7 +152,7 @@ const remind = () =>
           </p>
           <p v-for="n in data.notes" :key="n" class="soft">{{ n }}</p>
         </div>
-        <PlanWeeks v-if="mayManage()" :again="Boolean(data.id)" @done="all" />
+        <PlanWeeks v-if="mayManage()" :again="Boolean(data.id)" @done="everything" />
       </div>
       <ProblemNote :problem="refused" />
       <p v-if="note" class="notice" role="status">{{ note }}</p>
@@ -391,7 +391,7 @@ const remind = () =>
       :loading="sent.loading.value && !sent.data.value"
       :problem="sent.problem.value"
       what="the rounds"
-      @retry="all"
+      @retry="everything"
     />
     <p v-if="sent.data.value && !sent.data.value.length" class="soft">No round has gone out yet.</p>
     <table v-if="sent.data.value?.length" class="lines">
