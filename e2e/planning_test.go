@@ -125,7 +125,8 @@ func TestPublishedThenASickDay(t *testing.T) {
 	ok(t, p.Fill("Seconds to search", "1", 0))
 	ok(t, p.Click("Plan again"))
 	ok(t, p.WaitText("What moved against the plan before"))
-	ok(t, p.WaitText("From 5 Mar 2026 (Crew Eider) to"))
+	// To another day, or to another crew on the same one.
+	ok(t, p.Wait("what moved from the crew that is ill", `/5 Mar 2026.*Crew Eider.* to /.test(document.querySelector('.changes')?.innerText ?? '')`))
 	ok(t, p.WaitText("published, to be called off"))
 	ok(t, p.Check("Publish Crew Eider, 2026-03-05", 0))
 	ok(t, p.Eval(`[...document.querySelectorAll('button')].find(b => b.innerText.startsWith('Publish ')).click()`, nil))
@@ -152,5 +153,29 @@ func TestPublishedThenASickDay(t *testing.T) {
 	require.NoError(t, err)
 	ok(t, p.Eval(`document.querySelector('button[aria-label^="Lock "]').click()`, nil))
 	ok(t, p.WaitText("somebody else changed the plan meanwhile"))
+	unbroken(t, p)
+}
+
+// A complaint that comes in is planned at once, and the plan says that it is new.
+func TestASymptomComesOntoThePlan(t *testing.T) {
+	p, a := window(t, 1280, 900, false)
+	ctx := context.Background()
+	manager, err := a.Service.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
+	require.NoError(t, err)
+	hits, err := a.Service.Search(ctx, manager, "LG-RF-1")
+	require.NoError(t, err)
+	require.NotEmpty(t, hits)
+	signIn(t, p, "manager")
+	ok(t, p.Go("/rounds"))
+	ok(t, p.WaitText("cheaper than by due date"))
+	_, err = a.Service.AddSymptom(ctx, manager, contract.NewSymptom{Kind: contract.SymptomKindWarmGoods, UnitID: &hits[0].ID})
+	require.NoError(t, err)
+	ok(t, p.Go("/rounds"))
+	ok(t, p.WaitText("Something this plan rests on has changed"))
+	ok(t, p.Fill("Seconds to search", "1", 0))
+	ok(t, p.Click("Plan again"))
+	ok(t, p.WaitText("look at a symptom: New: 5 Mar 2026"))
+	ok(t, p.Go("/?day=2026-03-05"))
+	ok(t, p.WaitText("Waiting one more week would cost"))
 	unbroken(t, p)
 }

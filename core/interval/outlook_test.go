@@ -5,6 +5,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"nextround/core/heat"
 	"nextround/core/interval"
@@ -67,4 +68,26 @@ func TestWaitingOfTheExample(t *testing.T) {
 		require.NoError(t, err)
 		assert.InDelta(t, want, w.Money, 5e-3)
 	}
+}
+
+// The weeks worked out together are the same as each by itself, and never fall.
+func TestWaitingWeeksAreTheWaitsOfEachWeek(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		q := interval.WaitQuestion{Now: example(), Average: rapid.Float64Range(0, 2).Draw(t, "average"), DueIn: float64(rapid.IntRange(-30, 200).Draw(t, "due"))}
+		weeks, err := interval.WaitingWeeks(q, 6)
+		require.NoError(t, err)
+		require.Len(t, weeks, 6)
+		before := 0.0
+		for n, money := range weeks {
+			one := q
+			one.Days = float64(7 * (n + 1))
+			alone, err := interval.PriceOfWaiting(one)
+			require.NoError(t, err)
+			assert.InDelta(t, alone.Money, money, 1e-6+.01*alone.Money, "week %d", n+1)
+			assert.GreaterOrEqual(t, money, before-1e-9)
+			before = money
+		}
+	})
+	_, err := interval.WaitingWeeks(interval.WaitQuestion{Now: example(), Average: -1}, 3)
+	assert.ErrorContains(t, err, "average_day")
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"log/slog"
 	"net/http"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -30,6 +31,25 @@ func (w *statusWriter) WriteHeader(status int) {
 // Unwrap lets http.ResponseController reach the writer beneath.
 func (w *statusWriter) Unwrap() http.ResponseWriter { return w.ResponseWriter }
 
+// secrets are what stands before a token in an address; tokens are not for the log.
+var secrets = []string{"/feeds/", "/guest/", "/g/", "/join/"}
+
+// loggedPath is an address without the token in it.
+func loggedPath(path string) string {
+	for _, before := range secrets {
+		head, token, found := strings.Cut(path, before)
+		if !found {
+			continue
+		}
+		_, rest, more := strings.Cut(token, "/")
+		if more {
+			rest = "/" + rest
+		}
+		return head + before + "…" + rest
+	}
+	return path
+}
+
 // requestLog gives each request a number, sets the headers every answer carries and writes one line.
 func requestLog(log *slog.Logger, next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
@@ -44,6 +64,6 @@ func requestLog(log *slog.Logger, next http.Handler) http.Handler {
 		start := time.Now()
 		next.ServeHTTP(sw, r.WithContext(context.WithValue(r.Context(), requestIDKey{}, id)))
 		log.LogAttrs(r.Context(), slog.LevelInfo, "request", slog.String("request_id", id), slog.String("method", r.Method),
-			slog.String("path", r.URL.Path), slog.Int("status", sw.status), slog.Duration("took", time.Since(start)))
+			slog.String("path", loggedPath(r.URL.Path)), slog.Int("status", sw.status), slog.Duration("took", time.Since(start)))
 	})
 }

@@ -15,6 +15,7 @@ import (
 	"nextround/core/invalid"
 	"nextround/core/learn"
 	"nextround/core/method"
+	"nextround/core/round"
 	"nextround/core/soil"
 	"nextround/internal/calc"
 )
@@ -155,4 +156,76 @@ func TestPreviewFollowsTheInterval(t *testing.T) {
 	err = heatTopic.Run(strings.NewReader(`{"economics": {"side": "roof"}, "blocked_shares": [2]}`), &bytes.Buffer{})
 	assert.ErrorContains(t, err, "economics.side:")
 	assert.ErrorContains(t, err, "blocked_shares[0]:")
+}
+
+// The example of the topic round, by hand: the tower is too cold on Monday; the cassette fits between sailings only, the
+// gallery before ten; one day holds both, and the tower rides where it costs least.
+func TestRoundsOfTheExample(t *testing.T) {
+	topic, ok := calc.ByName("round")
+	require.True(t, ok)
+	plan := result[round.Plan](t, "round", string(topic.Example()))
+	assert.Empty(t, plan.LeftOut)
+	for _, r := range plan.Rounds {
+		for _, stop := range r.Stops {
+			for _, j := range stop.Jobs {
+				switch j.Job {
+				case "cassette":
+					assert.GreaterOrEqual(t, j.Starts, 700.0)
+					assert.LessOrEqual(t, j.Ends, 780.0)
+				case "gallery unit":
+					assert.True(t, j.Ends <= 600 || j.Starts >= 960)
+				case "tower unit":
+					assert.NotEqual(t, "2026-03-02", r.Day.String())
+				}
+			}
+		}
+	}
+	byDue := result[round.Plan](t, "round", strings.Replace(string(topic.Example()), `"search"`, `"by_due": true, "search"`, 1))
+	assert.LessOrEqual(t, plan.Cost.Total, byDue.Cost.Total)
+	assert.LessOrEqual(t, plan.Bound, plan.Cost.Total)
+
+	// What is wrong is named below the problem or the search.
+	for field, change := range map[string][2]string{
+		"problem.days":               {`"days": 5`, `"days": 0`},
+		"problem.jobs[0].minutes":    {`"minutes": 70`, `"minutes": 0`},
+		"search.iterations":          {`"iterations": 200`, `"iterations": -1`},
+		"problem.crews[0].hour_cost": {`"hour_cost": 114`, `"hour_cost": -4`},
+	} {
+		var out bytes.Buffer
+		text := string(topic.Example())
+		require.Contains(t, text, change[0])
+		err := topic.Run(strings.NewReader(strings.Replace(text, change[0], change[1], 1)), &out)
+		var bad invalid.Error
+		require.ErrorAs(t, err, &bad, field)
+		assert.Equal(t, field, bad[0].Path)
+	}
+}
+
+// Moving the example's tower unit a day: nothing else moves, and the change is that of its own day's price and drive.
+func TestAMoveOfTheExample(t *testing.T) {
+	topic, ok := calc.ByName("move")
+	require.True(t, ok)
+	moved := result[round.Moved](t, "move", string(topic.Example()))
+	require.True(t, moved.Possible)
+	// Both days are rounds of their own with nothing else: the drive is the same, and a day later costs 30/7.
+	assert.InDelta(t, 30./7, moved.Adds, 1e-9)
+	assert.InDelta(t, 30./7, moved.Waiting, 1e-9)
+	require.Len(t, moved.Load, 2)
+	assert.InDelta(t, 0, moved.Load[0].Minutes+moved.Load[1].Minutes, 1e-9)
+	refused := result[round.Moved](t, "move", strings.Replace(string(topic.Example()), `"day": "2026-03-05"`, `"day": "2026-03-02"`, 1))
+	assert.False(t, refused.Possible)
+	assert.Equal(t, "no_day_too_cold", refused.Reason.Code)
+}
+
+func TestACourseByHand(t *testing.T) {
+	topic, ok := calc.ByName("course")
+	require.True(t, ok)
+	c := result[soil.Course](t, "course", string(topic.Example()))
+	require.Len(t, c.Weeks, 4)
+	// A week of 0.3 load in 30 days on a start of 0.2 and 0.1.
+	assert.InDelta(t, 1-math.Exp(-(.3+.07)), c.Weeks[0], 1e-12)
+	// Ten days on, brushed on the morning of the eleventh, four days more to the end of the second week.
+	face, core := .2+.21*10/30, .1+.09*10/30
+	after := face*.15 + core*.95 + .3*4/30
+	assert.InDelta(t, 1-math.Exp(-after), c.Weeks[1], 1e-12)
 }

@@ -139,7 +139,7 @@ func TestChangesLeaveATrail(t *testing.T) {
 	var trail []string
 	require.NoError(t, h.store.DB.Raw("SELECT entity || ' ' || action FROM audit ORDER BY id").Scan(&trail).Error)
 	assert.Equal(t, []string{
-		"crew added", "unit added", "unit factor added", "visit submitted", "unit interval set", "plan made", "round published", "plan published", "round withdrawn",
+		"crew added", "unit added", "unit factor added", "visit submitted", "unit interval set", "plan made", "round published", "plan published", "round withdrawn", "plan round withdrawn",
 	}, trail)
 	var byTechnician int64
 	require.NoError(t, h.store.DB.Raw("SELECT count(*) FROM audit WHERE account_id = ?", h.technician.AccountID).Scan(&byTechnician).Error)

@@ -270,6 +270,7 @@ func (b *planBook) changes(before *readPlan, now round.Plan) planChanges {
 		return at
 	}
 	was, is := place(before.result), place(now)
+	fresh := map[string]bool{}
 	for _, j := range b.problem.Jobs {
 		from, had := was[j.ID]
 		to, has := is[j.ID]
@@ -282,6 +283,7 @@ func (b *planBook) changes(before *readPlan, now round.Plan) planChanges {
 			continue
 		case !known && has:
 			c.Text = word(reason.Reason{Code: "change_new", Names: names}).Text
+			fresh[c.Text] = true
 		case had && !has:
 			c.Text = word(reason.Reason{Code: "change_out", Names: names}).Text
 		case !had && has && known:
@@ -295,6 +297,8 @@ func (b *planBook) changes(before *readPlan, now round.Plan) planChanges {
 		}
 		out.List = append(out.List, c)
 	}
+	// What is new comes first: it is why the rest moved.
+	sort.SliceStable(out.List, func(i, k int) bool { return fresh[out.List[i].Text] && !fresh[out.List[k].Text] })
 	out.Cost = now.Cost.Total - before.result.Cost.Total
 	return out
 }
@@ -406,8 +410,8 @@ func (s *Service) MovePlan(ctx context.Context, a Actor, in contract.PlanMoves) 
 			}
 			list = applyMove(list, moved)
 		}
-		result, err := round.Price(p.problem, list)
-		p.result = withBound(result, p.result)
+		var err error
+		p.result, err = repriced(p.problem, list, p.result)
 		return err
 	})
 }
@@ -426,10 +430,11 @@ func applyMove(list []round.Sequence, m round.Moved) []round.Sequence {
 	return list
 }
 
-// withBound keeps how far the search had gone.
-func withBound(now, before round.Plan) round.Plan {
+// repriced works out what rounds cost as they stand, and keeps how far the search had gone.
+func repriced(p round.Problem, list []round.Sequence, before round.Plan) (round.Plan, error) {
+	now, err := round.Price(p, list)
 	now.Iterations = before.Iterations
-	return now
+	return now, err
 }
 
 // LockPlan ties the jobs of a crew-day down for the next time the weeks are planned, or lets them go.

@@ -30,7 +30,9 @@ type planPage struct {
 	crews   []store.Crew
 	sites   map[uuid.UUID]store.Site
 	windows map[uuid.UUID][]store.SiteWindow
-	out     []publishedRound
+	// rooms are the names of placements, for windows that are for one only.
+	rooms map[uuid.UUID]string
+	out   []publishedRound
 }
 
 // publishedRound is a round that went out, with its jobs.
@@ -58,6 +60,14 @@ func (s *Service) planPage(t store.Tenant, a Actor, row store.Plan) (*planPage, 
 	windows, err := store.All[store.SiteWindow](t, "starts, id")
 	if err != nil {
 		return nil, err
+	}
+	placements, err := store.All[store.Placement](t, "id")
+	if err != nil {
+		return nil, err
+	}
+	p.rooms = map[uuid.UUID]string{}
+	for _, x := range placements {
+		p.rooms[x.ID] = x.Name
 	}
 	p.sites = store.Index(sites, func(x store.Site) uuid.UUID { return x.ID })
 	p.windows = store.By(windows, func(w store.SiteWindow) uuid.UUID { return w.SiteID })
@@ -232,7 +242,7 @@ func (p *planPage) planned(r round.Round) contract.PlannedRound {
 		site := p.sites[uuid.MustParse(stop.Place)]
 		v := contract.Stop{
 			SiteID: site.ID, Site: site.Name, Address: site.Address, Contact: site.Contact, AccessNote: site.AccessNote, Jobs: []contract.Job{},
-			Windows: windowsOn(p.windows[site.ID], r.Day), Reasons: []contract.Reason{}, Arrive: at(stop.Arrive), Leave: at(stop.Leave), Latest: at(stop.Latest),
+			Windows: windowsOn(p.windows[site.ID], r.Day, p.rooms), Reasons: []contract.Reason{}, Arrive: at(stop.Arrive), Leave: at(stop.Leave), Latest: at(stop.Latest),
 			DriveMinutes: stop.Drive, Minutes: stop.Leave - stop.Arrive,
 		}
 		for _, t := range stop.Jobs {
@@ -314,12 +324,15 @@ func (p *planPage) months() []contract.MonthLoad {
 	return out
 }
 
-// windowsOn are the windows of a site that bear on a day.
-func windowsOn(windows []store.SiteWindow, day calendar.Day) []contract.Window {
+// windowsOn are the windows of a site that bear on a day; one for a single placement says which, as far as names are given.
+func windowsOn(windows []store.SiteWindow, day calendar.Day, rooms map[uuid.UUID]string) []contract.Window {
 	out := []contract.Window{}
 	for _, w := range windows {
 		if slices.Contains(w.Weekdays, int(day.Weekday())) && w.Valid.Holds(day) {
 			one := contract.Window{Kind: contract.WindowKind(w.Kind), Weekdays: w.Weekdays, Starts: clock(w.Starts), Ends: clock(w.Ends), Note: w.Note}
+			if w.PlacementID != nil && rooms[*w.PlacementID] != "" {
+				one.Note = strings.TrimSuffix(rooms[*w.PlacementID]+": "+w.Note, ": ")
+			}
 			// What two placements have in common is said once.
 			if !slices.ContainsFunc(out, func(x contract.Window) bool { return reflect.DeepEqual(x, one) }) {
 				out = append(out, one)

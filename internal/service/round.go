@@ -11,6 +11,7 @@ import (
 
 	"nextround/core/calendar"
 	"nextround/core/reason"
+	"nextround/core/round"
 	"nextround/internal/contract"
 	"nextround/internal/defaults"
 	"nextround/internal/store"
@@ -271,6 +272,10 @@ func (s *Service) WithdrawRound(ctx context.Context, a Actor, id uuid.UUID) (con
 	}
 	var out contract.Round
 	err := s.tenant(ctx, a).InTransaction(func(t store.Tenant) error {
+		// The plan first, as those who publish do: two that wait for one another would never end.
+		if _, err := t.CurrentPlanForUpdate(); err != nil && !errors.Is(err, store.ErrNotFound) {
+			return err
+		}
 		row, err := store.GetForUpdate[store.Round](t, id)
 		if err != nil {
 			return err
@@ -278,13 +283,35 @@ func (s *Service) WithdrawRound(ctx context.Context, a Actor, id uuid.UUID) (con
 		if row.Status != "published" {
 			return Conflict{"only a published round can be withdrawn; this one is " + strings.ToLower(row.Status)}
 		}
-		if err := s.withdraw(t, a, row); err != nil {
+		if err := errors.Join(s.withdraw(t, a, row), s.unfix(t, a, row)); err != nil {
 			return err
 		}
 		out, err = s.round(t, id)
 		return err
 	})
 	return out, err
+}
+
+// unfix lets the jobs of a round that is withdrawn go in the plan: moving them changes nothing that is out any more.
+func (s *Service) unfix(t store.Tenant, a Actor, row store.Round) error {
+	plan, err := t.CurrentPlanForUpdate()
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	p, err := openPlan(plan)
+	if err != nil {
+		return err
+	}
+	p.problem.Fixed = slices.DeleteFunc(p.problem.Fixed, func(f round.Fixed) bool {
+		return !f.Locked && f.Crew == row.CrewID.String() && f.Day == row.Day.Day()
+	})
+	if p.result, err = repriced(p.problem, p.result.Sequences(), p.result); err != nil {
+		return err
+	}
+	return s.keepPlan(t, a, &p, "round withdrawn")
 }
 
 func (s *Service) withdraw(t store.Tenant, a Actor, row store.Round) error {

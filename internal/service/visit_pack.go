@@ -125,7 +125,7 @@ func (s *Service) packPlace(t store.Tenant, r *register, d dossier, out *contrac
 	windows, err := store.Where[store.SiteWindow](t, "site_id", []uuid.UUID{d.site.ID}, "starts, id")
 	// The hours of other placements are not its own.
 	windows = slices.DeleteFunc(windows, func(w store.SiteWindow) bool { return w.PlacementID != nil && *w.PlacementID != d.placement.ID })
-	out.Place.Windows = windowsOn(windows, d.today)
+	out.Place.Windows = windowsOn(windows, d.today, nil)
 	return err
 }
 

@@ -298,7 +298,7 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("By the site's own staff, every %s.", days(n["every_days"]))
 	},
 	"job_staff_away": func(_ reason.Numbers, s reason.Names) string {
-		return fmt.Sprintf("The site's staff do it else; they are away: %s.", s["holiday"])
+		return fmt.Sprintf("Otherwise the site's own staff do it; they are away: %s.", s["holiday"])
 	},
 	"job_companion": func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Every %s; no clean of the unit comes within %s of it to ride along with.", days(n["every_days"]), days(n["within"]))

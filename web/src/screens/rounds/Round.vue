@@ -11,7 +11,6 @@ import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
 import { mayManage, mayRecord } from '../../session'
 import { count, duration, jobWords, longDay, roleWords } from '../../words'
-import LoadList from '../next-round/LoadList.vue'
 import WindowLine from './WindowLine.vue'
 
 const props = defineProps<{ id: string }>()
@@ -71,7 +70,6 @@ async function mail() {
             }}. Leaves at {{ data.starts }}, back {{ data.back }},
             {{ duration(data.driving_minutes) }} driving, {{ duration(data.hours_minutes) }} of hours.
           </p>
-          <LoadList :load="data.load" />
         </div>
         <div class="actions">
           <ElButton v-if="mayManage() && data.status === 'published'" @click="withdraw">Withdraw</ElButton>
@@ -158,6 +156,12 @@ async function mail() {
           </tbody>
         </table>
       </article>
+      <article v-if="data.load.length" class="sheet">
+        <h2>Load for {{ data.crew }}, {{ longDay(data.day) }}</h2>
+        <ul class="packing">
+          <li v-for="l in data.load" :key="l.what">{{ l.text }}</li>
+        </ul>
+      </article>
     </template>
   </section>
 </template>
@@ -167,6 +171,9 @@ async function mail() {
   border-top: 2px solid var(--ink);
   padding-top: 12px;
   margin: 22px 0 30px;
+}
+.packing {
+  list-style: '☐  ';
 }
 .hand {
   width: 74px;
