@@ -108,7 +108,7 @@ func (m *model) ascend(jobs []int, open float64, price, use []float64) float64 {
 		for _, d := range m.days[j] {
 			cost := m.cost[j][d]
 			if m.fixed[j] >= 0 && m.fixed[j]%m.Days != d {
-				cost += m.MovePrice
+				cost += m.stay[j]
 			}
 			if cost += price[d] * m.minutes[j]; cost < m.left[j] {
 				ladders[i] = append(ladders[i], step{d, cost})

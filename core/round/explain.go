@@ -13,14 +13,16 @@ func (m *model) why(j, r int, out Round, stop, k int) []reason.Reason {
 	day := m.Start.Add(d)
 	var why []reason.Reason
 	switch {
+	case m.draft[j]:
+		// Only planned: where it stays needs no words.
 	case m.fixed[j] == r && m.locked[j]:
 		why = append(why, reason.Reason{Code: "plan_locked"})
 	case m.fixed[j] == r:
-		why = append(why, reason.Reason{Code: "plan_published", Numbers: reason.Numbers{"price": m.MovePrice}})
+		why = append(why, reason.Reason{Code: "plan_published", Numbers: reason.Numbers{"price": m.stay[j]}})
 	case m.fixed[j] >= 0:
 		was := m.fixed[j]
 		why = append(why, reason.Reason{
-			Code: "plan_moved", Numbers: reason.Numbers{"price": m.MovePrice},
+			Code: "plan_moved", Numbers: reason.Numbers{"price": m.stay[j]},
 			Names: reason.Names{"crew": m.Crews[was/m.Days].ID, "day": m.Start.Add(was % m.Days).String()},
 		})
 	}

@@ -239,3 +239,23 @@ func TestAHardCapIsPaidOnce(t *testing.T) {
 	require.Len(t, plan.Rounds, 1)
 	assert.Equal(t, 300.0, plan.Cost.Waiting)
 }
+
+func TestWhatIsOnlyPlannedStaysForALittle(t *testing.T) {
+	a := late("a", "museum", 40)
+	a.Due = monday.Add(2)
+	p := oneCrew(a)
+	planned := round.Fixed{Job: "a", Crew: "tern", Day: monday.Add(3), Draft: true, Price: ptr(15.0)}
+	p.Fixed = []round.Fixed{planned}
+	plan := planOf(t, p)
+	assert.Equal(t, monday.Add(3), plan.Rounds[0].Day, "a day late costs ten, moving it fifteen")
+	assert.Zero(t, plan.Cost.Moved)
+	_, said := because(t, plan, "a", "plan_published")
+	assert.False(t, said)
+	p.Fixed[0].Price = ptr(5.0)
+	plan = planOf(t, p)
+	assert.Equal(t, monday.Add(2), plan.Rounds[0].Day)
+	assert.Equal(t, 5.0, plan.Cost.Moved)
+	p.Fixed[0].Price = ptr(-1.0)
+	_, err := round.Make(p, round.Search{})
+	assert.ErrorContains(t, err, "fixed[0].price")
+}

@@ -39,7 +39,7 @@ func (m *model) placeInTurn(t *tour, order []int) {
 			best, found := spot{adds: math.Inf(1)}, false
 			for c := range m.crews {
 				r := c*m.Days + d
-				if !m.workable(j, r) || (m.published[r] && m.fixed[j] != r) {
+				if !m.workable(j, r) || (m.published[r] && (m.fixed[j] != r || m.draft[j])) {
 					continue
 				}
 				if s, ok := m.try(t, j, r, scratch); ok && s.adds < best.adds {
@@ -61,7 +61,7 @@ func (m *model) keepFixed(t *tour) {
 	scratch := make([]int32, 0, 64)
 	for _, f := range m.Fixed {
 		j := m.jobAt[f.Job]
-		if r := m.fixed[j]; m.workable(j, r) && !math.IsInf(m.cost[j][r%m.Days], 1) && m.gapsKept(t, j, r%m.Days) {
+		if r := m.fixed[j]; !f.Draft && m.workable(j, r) && !math.IsInf(m.cost[j][r%m.Days], 1) && m.gapsKept(t, j, r%m.Days) {
 			if s, ok := m.tryLast(t, j, r); ok {
 				m.insert(t, j, s)
 			} else if s, ok := m.try(t, j, r, scratch); ok {

@@ -29,6 +29,8 @@ type model struct {
 	next    []int
 	gap     []int
 	fixed   []int // route, -1: none
+	draft   []bool
+	stay    []float64 // price of moving a fixed one
 	locked  []bool
 	// Of routes, crew × days + day.
 	shift     []Shift
@@ -82,14 +84,14 @@ func compile(p Problem) *model {
 	}
 	m.thorough = m.jobs <= few
 	m.published = make([]bool, len(m.shift))
-	m.fixed, m.locked = make([]int, m.jobs), make([]bool, m.jobs)
+	m.fixed, m.locked, m.draft, m.stay = make([]int, m.jobs), make([]bool, m.jobs), make([]bool, m.jobs), make([]float64, m.jobs)
 	for j := range m.fixed {
 		m.fixed[j] = -1
 	}
 	for _, f := range p.Fixed {
 		j, r := m.jobAt[f.Job], m.crewAt[f.Crew]*p.Days+f.Day.Sub(p.Start)
-		m.fixed[j], m.locked[j] = r, f.Locked
-		m.published[r] = m.published[r] || !f.Locked
+		m.fixed[j], m.locked[j], m.draft[j], m.stay[j] = r, f.Locked, f.Draft, f.price(p)
+		m.published[r] = m.published[r] || (!f.Locked && !f.Draft)
 	}
 	hoursAt := index(p.Hours, func(x Hours) string { return x.ID })
 	m.after, m.next, m.gap = make([]int, m.jobs), make([]int, m.jobs), make([]int, m.jobs)
@@ -109,7 +111,7 @@ func compile(p Problem) *model {
 			m.next[m.after[j]] = j
 		}
 		if m.fixed[j] >= 0 {
-			m.left[j] += p.MovePrice
+			m.left[j] += m.stay[j]
 		}
 	}
 	for j := range p.Jobs {
@@ -180,10 +182,10 @@ func (m *model) workable(j, r int) bool {
 // on is the price of a job on a route, apart from the route's own.
 func (m *model) on(j, r int) float64 {
 	money := m.cost[j][r%m.Days] + m.Crews[r/m.Days].WorkHour*m.minutes[j]/60
-	switch {
-	case m.fixed[j] >= 0 && m.fixed[j] != r:
-		money += m.MovePrice
-	case m.fixed[j] < 0 && m.published[r]:
+	if m.fixed[j] >= 0 && m.fixed[j] != r {
+		money += m.stay[j]
+	}
+	if m.published[r] && (m.fixed[j] < 0 || m.draft[j]) {
 		money += m.MovePrice // what was sent changes
 	}
 	return money

@@ -58,9 +58,11 @@ func drawn(t *rapid.T, mostJobs int) round.Problem {
 			j.After, j.Gap = fmt.Sprint("job", n-1), 2
 		}
 		if rapid.IntRange(0, 5).Draw(t, "fixed") == 0 {
-			p.Fixed = append(p.Fixed, round.Fixed{
-				Job: j.ID, Crew: "crew0", Day: monday.Add(rapid.IntRange(0, p.Days-1).Draw(t, "on")), Locked: rapid.Bool().Draw(t, "locked"),
-			})
+			f := round.Fixed{Job: j.ID, Crew: "crew0", Day: monday.Add(rapid.IntRange(0, p.Days-1).Draw(t, "on")), Locked: rapid.Bool().Draw(t, "locked")}
+			if !f.Locked && rapid.Bool().Draw(t, "draft") {
+				f.Draft, f.Price = true, ptr(4.0)
+			}
+			p.Fixed = append(p.Fixed, f)
 		}
 		p.Jobs = append(p.Jobs, j)
 	}

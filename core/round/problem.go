@@ -44,6 +44,18 @@ type Fixed struct {
 	Crew   string       `json:"crew"`
 	Day    calendar.Day `json:"day"`
 	Locked bool         `json:"locked,omitempty"`
+	// Draft is true where the job is only planned there, not published; Price is what moving it must gain, left out
+	// MovePrice.
+	Draft bool     `json:"draft,omitempty"`
+	Price *float64 `json:"price,omitempty"`
+}
+
+// price is what moving the job must gain.
+func (f Fixed) price(p Problem) float64 {
+	if f.Price != nil {
+		return *f.Price
+	}
+	return p.MovePrice
 }
 
 // Check lists every field that cannot be used.
@@ -73,6 +85,9 @@ func (p Problem) Check() error {
 		}
 		if off := f.Day.Sub(p.Start); off < 0 || off >= p.Days {
 			bad.Addf(at+"day", "is outside the horizon")
+		}
+		if !good(f.price(p)) {
+			bad.Addf(at+"price", "must be 0 or more")
 		}
 		fixed[f.Job] = true
 	}

@@ -40,8 +40,8 @@ func Verify(p Problem, plan Plan) []string {
 		}
 		v.on[l.Job] = Round{}
 		left += j.leftOut(p.Start, p.Start.Add(p.Days-1))
-		if slices.ContainsFunc(p.Fixed, func(f Fixed) bool { return f.Job == l.Job }) {
-			left += p.MovePrice
+		if at := slices.IndexFunc(p.Fixed, func(f Fixed) bool { return f.Job == l.Job }); at >= 0 {
+			left += p.Fixed[at].price(p)
 		}
 	}
 	for _, j := range p.Jobs {
@@ -105,7 +105,7 @@ func (v *verifier) round(r Round) {
 	if now < shift.Starts-within {
 		v.brokenf("%s: leaves before its shift", name)
 	}
-	published := slices.ContainsFunc(v.p.Fixed, func(f Fixed) bool { return f.Crew == r.Crew && f.Day == r.Day && !f.Locked })
+	published := slices.ContainsFunc(v.p.Fixed, func(f Fixed) bool { return f.Crew == r.Crew && f.Day == r.Day && !f.Locked && !f.Draft })
 	for _, stop := range r.Stops {
 		p, ok := v.place[stop.Place]
 		if !ok || len(stop.Jobs) == 0 {
@@ -139,8 +139,10 @@ func (v *verifier) round(r Round) {
 			v.job(name, c, shift, r, stop, t, j, tank)
 			v.money += j.Waiting.After(v.p.Start, j.Due, r.Day) + c.WorkHour*j.Minutes/60
 			at := slices.IndexFunc(v.p.Fixed, func(f Fixed) bool { return f.Job == t.Job })
-			moved := at >= 0 && (v.p.Fixed[at].Crew != r.Crew || v.p.Fixed[at].Day != r.Day)
-			if moved || (at < 0 && published) {
+			if at >= 0 && (v.p.Fixed[at].Crew != r.Crew || v.p.Fixed[at].Day != r.Day) {
+				v.money += v.p.Fixed[at].price(v.p)
+			}
+			if published && (at < 0 || v.p.Fixed[at].Draft) {
 				v.money += v.p.MovePrice
 			}
 		}

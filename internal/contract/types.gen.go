@@ -3476,6 +3476,9 @@ type NewPerson struct {
 
 // NewPlan defines model for NewPlan.
 type NewPlan struct {
+	// Afresh From scratch, not from the plan there is: whatever is cheaper moves.
+	Afresh *bool `json:"afresh,omitempty"`
+
 	// Iterations Searches so many steps instead of for a time.
 	Iterations *int `json:"iterations,omitempty"`
 

@@ -158,6 +158,7 @@ var Rates = []Rate{
 	{"speed", "Speed on the road", "km/h", 35},
 	{"road_factor", "Road against straight line", "times", 1.3},
 	{"move_published", "Moving what was published", "each", 40},
+	{"move_planned", "Moving what was only planned", "each", 4},
 	{"late_day", "A job past its day", "per day", .5},
 	{"cap_missed", "A hard cap passed", "each", 500},
 }

@@ -25,6 +25,8 @@ const (
 	planSeconds = 5.0
 	planSilent  = 30 * time.Second
 	tellPlan    = 300 * time.Millisecond
+	// soon is how many days ahead a new job is told first.
+	soon = 14
 )
 
 // planFacts are what a plan's page shows beside the problem and its result.
@@ -173,7 +175,7 @@ func (r *planRun) plan(ctx context.Context) error {
 			return s.realNow().Sub(r.began).Seconds() / max(seconds, 1e-3)
 		}
 	}
-	result, err := round.Make(b.problem, search)
+	result, err := b.search(before, value(r.in.Afresh), search)
 	if err != nil {
 		return fmt.Errorf("planning: %w", err)
 	}
@@ -195,6 +197,45 @@ func (r *planRun) plan(ctx context.Context) error {
 			t.Record(s.stamp(), r.a.AccountID, "plan", r.row.ID, "made", map[string]any{"jobs": len(b.problem.Jobs), "cost": result.Cost.Total}),
 		)
 	})
+}
+
+// search plans from scratch, or goes on from the plan there is: then a planned job moves only where that gains more than
+// the price of moving it, so that a sick day or a complaint disturbs as little as need be. That price is no cost of the
+// plan, and is not in what comes out.
+func (b *planBook) search(before *readPlan, afresh bool, s round.Search) (round.Plan, error) {
+	if before == nil || afresh {
+		return round.Make(b.problem, s)
+	}
+	known, fixed := map[string]bool{}, map[string]bool{}
+	for _, j := range b.problem.Jobs {
+		known[j.ID] = true
+	}
+	for _, f := range b.problem.Fixed {
+		fixed[f.Job] = true
+	}
+	crews := map[string]bool{}
+	for _, c := range b.problem.Crews {
+		crews[c.ID] = true
+	}
+	staying := b.problem
+	staying.Fixed = slices.Clone(b.problem.Fixed)
+	price := b.price("move_planned")
+	list := before.result.Sequences()
+	for _, seq := range list {
+		if off := seq.Day.Sub(b.start); off < 0 || off >= b.days || !crews[seq.Crew] {
+			continue
+		}
+		for _, id := range seq.Jobs {
+			if known[id] && !fixed[id] {
+				staying.Fixed = append(staying.Fixed, round.Fixed{Job: id, Crew: seq.Crew, Day: seq.Day, Draft: true, Price: &price})
+			}
+		}
+	}
+	found, err := round.Improve(staying, list, s)
+	if err != nil {
+		return found, err
+	}
+	return repriced(b.problem, found.Sequences(), found)
 }
 
 // before is the plan that was current, its locks carried over to this one.
@@ -283,7 +324,7 @@ func (b *planBook) changes(before *readPlan, now round.Plan) planChanges {
 			continue
 		case !known && has:
 			c.Text = word(reason.Reason{Code: "change_new", Names: names}).Text
-			fresh[c.Text] = true
+			fresh[c.Text] = v.Due.Sub(b.start) <= soon
 		case had && !has:
 			c.Text = word(reason.Reason{Code: "change_out", Names: names}).Text
 		case !had && has && known:
@@ -297,7 +338,7 @@ func (b *planBook) changes(before *readPlan, now round.Plan) planChanges {
 		}
 		out.List = append(out.List, c)
 	}
-	// What is new comes first: it is why the rest moved.
+	// What is new and due soon comes first: it is why the rest moved.
 	sort.SliceStable(out.List, func(i, k int) bool { return fresh[out.List[i].Text] && !fresh[out.List[k].Text] })
 	out.Cost = now.Cost.Total - before.result.Cost.Total
 	return out

@@ -255,3 +255,24 @@ func TestDrivingIsByCoordinates(t *testing.T) {
 	assert.InDelta(t, 2*want, p.Rounds[0].DrivingMinutes, 1e-6, "out and back")
 	assert.Equal(t, 35.0, problem.Travel.SpeedKMH)
 }
+
+// A complaint disturbs little: what was planned stays where it is, unless all is planned from scratch.
+func TestPlanningAgainDisturbsLittle(t *testing.T) {
+	h := newHouse(t)
+	h.crew("Crew A", 200, 1, 2, 3, 4, 5)
+	var last contract.Unit
+	for _, tag := range []string{"IM-1", "IM-2", "IM-3", "IM-4", "IM-5"} {
+		last = h.unit(tag, "ice_machine", "2026-01-20")
+	}
+	h.planned()
+	_, err := h.svc.AddSymptom(h.ctx, h.technician, contract.NewSymptom{Kind: contract.SymptomKindNotCold, UnitID: &last.ID})
+	require.NoError(t, err)
+	p := h.planned()
+	require.NotEmpty(t, p.Changes)
+	assert.Contains(t, p.Changes[0].Text, "New: 5 Mar 2026", "what is new comes first")
+	assert.LessOrEqual(t, len(p.Changes), 6)
+	afresh, err := h.svc.MakePlan(h.ctx, h.manager, contract.NewPlan{Iterations: ptr(200), Afresh: ptr(true)})
+	require.NoError(t, err)
+	assert.LessOrEqual(t, afresh.Cost.Total, p.Cost.Total*1.2+1e-9)
+	assert.Zero(t, p.Cost.Moved, "what it is worth not to disturb is no cost of the plan")
+}

@@ -92,12 +92,12 @@ INSERT INTO rate (organisation_id, id, code, name, unit, amount, position, evide
         ('vehicle', 'A vehicle on the road', 'per hour', 18, 100), ('overtime', 'Overtime, on top', 'per hour', 24, 101),
         ('stop', 'Lost at every stop', 'minutes', 20, 102), ('hand_back', 'Handing a place back before its window ends', 'minutes', 10, 103),
         ('speed', 'Speed on the road', 'km/h', 35, 104), ('road_factor', 'Road against straight line', 'times', 1.3, 105),
-        ('move_published', 'Moving what was published', 'each', 40, 106), ('late_day', 'A job past its day', 'per day', .5, 107),
+        ('move_published', 'Moving what was published', 'each', 40, 106), ('late_day', 'A job past its day', 'per day', .5, 107), ('move_planned', 'Moving what was only planned', 'each', 4, 109),
         ('cap_missed', 'A hard cap passed', 'each', 500, 108)) AS d (code, name, unit, amount, position)
     WHERE EXISTS (SELECT 1 FROM rate r WHERE r.organisation_id = o.id);
 
 -- +goose Down
-DELETE FROM rate WHERE code IN ('vehicle', 'overtime', 'stop', 'hand_back', 'speed', 'road_factor', 'move_published', 'late_day', 'cap_missed');
+DELETE FROM rate WHERE code IN ('vehicle', 'overtime', 'stop', 'hand_back', 'speed', 'road_factor', 'move_published', 'move_planned', 'late_day', 'cap_missed');
 DROP TABLE notice_sent, feed_token;
 ALTER TABLE organisation DROP COLUMN digest_mail;
 DELETE FROM stop_job WHERE task_id IS NULL;

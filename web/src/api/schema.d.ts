@@ -3485,6 +3485,8 @@ export interface components {
             seconds?: number;
             /** @description Searches so many steps instead of for a time. */
             iterations?: number;
+            /** @description From scratch, not from the plan there is: whatever is cheaper moves. */
+            afresh?: boolean;
         };
         PlanRun: {
             /** Format: uuid */

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElButton, ElInputNumber, ElProgress } from 'element-plus'
+import { ElButton, ElCheckbox, ElInputNumber, ElProgress } from 'element-plus'
 import { onBeforeUnmount, ref } from 'vue'
 
 import { api, type ApiProblem, ask, problemOf, type Schemas } from '../../api/client'
@@ -12,6 +12,7 @@ const emit = defineEmits<{ done: [] }>()
 
 const weeks = ref(13)
 const seconds = ref(5)
+const afresh = ref(false)
 const run = ref<Schemas['PlanRun'] | null>(null)
 const problem = ref<ApiProblem | null>(null)
 let timer = 0
@@ -19,7 +20,7 @@ let timer = 0
 async function start() {
   problem.value = null
   try {
-    run.value = await ask(api.POST('/plan', { body: { weeks: weeks.value, seconds: seconds.value } }))
+    run.value = await ask(api.POST('/plan', { body: { weeks: weeks.value, seconds: seconds.value, afresh: afresh.value } }))
     wait()
   } catch (e) {
     problem.value = problemOf(e)
@@ -78,6 +79,7 @@ const running = () => run.value?.status === 'running'
           :controls="false"
           aria-label="Seconds to search"
       /></label>
+      <ElCheckbox v-if="again" v-model="afresh">from scratch</ElCheckbox>
       <ElButton :type="again ? 'default' : 'primary'" @click="start">{{
         again ? 'Plan again' : 'Plan the weeks'
       }}</ElButton>
