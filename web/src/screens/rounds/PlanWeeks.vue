@@ -20,7 +20,9 @@ let timer = 0
 async function start() {
   problem.value = null
   try {
-    run.value = await ask(api.POST('/plan', { body: { weeks: weeks.value, seconds: seconds.value, afresh: afresh.value } }))
+    run.value = await ask(
+      api.POST('/plan', { body: { weeks: weeks.value, seconds: seconds.value, afresh: afresh.value } }),
+    )
     wait()
   } catch (e) {
     problem.value = problemOf(e)
