@@ -102,7 +102,7 @@ func TestALockedRoundStays(t *testing.T) {
 	ok(t, p.WaitText("cheaper than by due date"))
 	label := said(t, p, `[...document.querySelectorAll('button[aria-label^="Lock "]')].at(-1).getAttribute('aria-label')`)
 	ok(t, p.Click(label))
-	unlock := "Un" + "lock" + label[len("Lock"):]
+	unlock := "Unlock" + label[len("Lock"):]
 	ok(t, p.Wait("the lock", `document.querySelector('button[aria-label="`+unlock+`"]') !== null`))
 	ok(t, p.Fill("Seconds to search", "1", 0))
 	ok(t, p.Click("Plan again"))

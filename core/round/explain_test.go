@@ -160,8 +160,8 @@ func TestWeeksAddUp(t *testing.T) {
 	})
 }
 
-// A plan never gets dearer when a crew may work longer or a price of moving falls; the bound never passes it.
-func TestMoreFreedomNeverCostsMoreThanTheBoundSays(t *testing.T) {
+// What bounds a problem from below bounds one with less freedom too: longer overtime, no price of moving.
+func TestTheBoundOfAFreerProblemBoundsThisOneToo(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		p := drawn(t, 8)
 		plan, err := round.Make(p, round.Search{Seed: 1, Iterations: 150})

@@ -201,12 +201,6 @@ var EnergyKwhDay = map[string]float64{
 	"ceiling_room_cooler": 12, "through_wall": 10, "air_handler": 30, "remote_condenser": 90, "unit_cooler": 25, "ice_machine": 18,
 }
 
-// StopMinutes are lost at every stop for parking, keys and signing in (assumption).
-const StopMinutes = 20
-
-// LookAheadDays is how far ahead of the round's day work counts as due (assumption).
-const LookAheadDays = 7
-
 // ReportDeferral stands under every report.
 const ReportDeferral = "What is advised here is the usual; local codes, the maker's manual and licensed practice come first."
 

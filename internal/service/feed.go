@@ -42,13 +42,23 @@ func (s *Service) Feed(ctx context.Context, token string) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	entries := []exchange.CalendarEntry{}
-	for _, r := range rounds {
-		view, err := s.round(t, r.ID)
-		if err != nil {
+	views := make([]contract.Round, len(rounds))
+	units := []uuid.UUID{}
+	for i, r := range rounds {
+		if views[i], err = s.sentRound(t, r); err != nil {
 			return nil, err
 		}
-		entries = append(entries, calendarEntry(r, view, zone))
+		units = append(units, unitsOf(views[i].Stops)...)
+	}
+	// The units are read once for all rounds, not for each.
+	loads, err := s.newLoadBook(t, units)
+	if err != nil {
+		return nil, err
+	}
+	entries := []exchange.CalendarEntry{}
+	for i, r := range rounds {
+		views[i].Load = loads.list(views[i].Stops)
+		entries = append(entries, calendarEntry(r, views[i], zone))
 	}
 	return exchange.Calendar(crew.Name, entries), nil
 }

@@ -31,7 +31,7 @@ type loadBook struct {
 	class map[uuid.UUID]string
 }
 
-// coilWorks are a coil's two cleans as they are usually done, and the parts its unit takes.
+// coilWorks are a coil's two cleans as they are usually done.
 type coilWorks struct{ light, deep work }
 
 // newLoadBook reads the units of some jobs.
@@ -101,14 +101,22 @@ var loadOrder = []string{"cleaner", "part", "tablet", "water", "kit", "protectio
 
 // loadList is what a round takes along.
 func (s *Service) loadList(t store.Tenant, stops []contract.Stop) ([]contract.LoadLine, error) {
-	units := []uuid.UUID{}
-	for _, stop := range stops {
-		units = append(units, set(stop.Jobs, func(j contract.Job) uuid.UUID { return j.UnitID })...)
-	}
-	b, err := s.newLoadBook(t, units)
+	b, err := s.newLoadBook(t, unitsOf(stops))
 	if err != nil {
 		return nil, err
 	}
+	return b.list(stops), nil
+}
+
+func unitsOf(stops []contract.Stop) (units []uuid.UUID) {
+	for _, stop := range stops {
+		units = append(units, set(stop.Jobs, func(j contract.Job) uuid.UUID { return j.UnitID })...)
+	}
+	return units
+}
+
+// list is what some stops take along.
+func (b *loadBook) list(stops []contract.Stop) []contract.LoadLine {
 	var all []use
 	kit := map[string]bool{}
 	for _, stop := range stops {
@@ -146,7 +154,7 @@ func (s *Service) loadList(t store.Tenant, stops []contract.Stop) ([]contract.Lo
 		}
 		out = append(out, line)
 	}
-	return out, nil
+	return out
 }
 
 // summed adds up what is the same, in the order of a load list.

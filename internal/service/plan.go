@@ -493,14 +493,8 @@ func (s *Service) LockPlan(ctx context.Context, a Actor, in contract.PlanLock) (
 	})
 }
 
-// planCrewNames are the crews of a plan.
-func planCrewNames(t store.Tenant) (map[string]store.Crew, []store.Crew, error) {
-	rows, err := store.All[store.Crew](t, "name")
-	return store.Index(rows, func(c store.Crew) string { return c.ID.String() }), rows, err
-}
-
-// dayOfMonth is the first day of a day's month, not before the plan's start.
-func dayOfMonth(day, start calendar.Day) calendar.Day {
+// monthStart is the first day of a day's month, not before the plan's start.
+func monthStart(day, start calendar.Day) calendar.Day {
 	y, m, _ := day.Time().Date()
 	return max(calendar.Date(y, m, 1), start)
 }

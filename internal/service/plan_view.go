@@ -27,7 +27,7 @@ type planPage struct {
 	readPlan
 	zone    *time.Location
 	crew    map[string]store.Crew
-	crews   []store.Crew
+	place   map[string]uuid.UUID // of jobs
 	sites   map[uuid.UUID]store.Site
 	windows map[uuid.UUID][]store.SiteWindow
 	// rooms are the names of placements, for windows that are for one only.
@@ -50,8 +50,14 @@ func (s *Service) planPage(t store.Tenant, a Actor, row store.Plan) (*planPage, 
 	if p.zone, err = time.LoadLocation(a.Org.Zone); err != nil {
 		return nil, err
 	}
-	if p.crew, p.crews, err = planCrewNames(t); err != nil {
+	crews, err := store.All[store.Crew](t, "name")
+	if err != nil {
 		return nil, err
+	}
+	p.crew = store.Index(crews, func(c store.Crew) string { return c.ID.String() })
+	p.place = map[string]uuid.UUID{}
+	for _, j := range p.problem.Jobs {
+		p.place[j.ID] = uuid.MustParse(j.Place)
 	}
 	sites, err := store.All[store.Site](t, "lower(name)")
 	if err != nil {
@@ -159,7 +165,7 @@ func (s *Service) Plan(ctx context.Context, a Actor) (contract.Plan, error) {
 		return out.Rounds[i].Day < out.Rounds[k].Day || (out.Rounds[i].Day == out.Rounds[k].Day && out.Rounds[i].Crew < out.Rounds[k].Crew)
 	})
 	for _, l := range p.result.LeftOut {
-		if site := p.siteOf(l.Job); seen(site) {
+		if site := p.place[l.Job]; seen(site) {
 			out.LeftOut = append(out.LeftOut, contract.PlannedLeftOut{Job: p.job[l.Job], Site: ptr(p.sites[site].Name), Cost: l.Cost, Text: p.word(l.Reason).Text})
 		}
 	}
@@ -192,15 +198,6 @@ func (p *planPage) placeViews() []contract.PlanPlace {
 		out = append(out, contract.PlanPlace{SiteID: site.ID, Site: site.Name, Lat: site.Lat, Lon: site.Lon})
 	}
 	return out
-}
-
-func (p *planPage) siteOf(job string) uuid.UUID {
-	for _, j := range p.problem.Jobs {
-		if j.ID == job {
-			return uuid.MustParse(j.Place)
-		}
-	}
-	return uuid.Nil
 }
 
 // word turns a reason of the planner into words: jobs, crews and hours by their names.
@@ -298,7 +295,7 @@ func (p *planPage) calledOff() (out []contract.PlannedRound) {
 func (p *planPage) months() []contract.MonthLoad {
 	out := []contract.MonthLoad{}
 	at := func(day calendar.Day) *contract.MonthLoad {
-		first := dayOfMonth(max(day, p.problem.Start), p.problem.Start)
+		first := monthStart(max(day, p.problem.Start), p.problem.Start)
 		for i := range out {
 			if out[i].Month == first {
 				return &out[i]

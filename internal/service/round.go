@@ -139,11 +139,21 @@ func (s *Service) round(t store.Tenant, id uuid.UUID) (contract.Round, error) {
 	if err != nil {
 		return contract.Round{}, err
 	}
+	out, err := s.sentRound(t, row)
+	if err != nil {
+		return out, err
+	}
+	out.Load, err = s.loadList(t, out.Stops)
+	return out, err
+}
+
+// sentRound is a round as it went out, but for its load.
+func (s *Service) sentRound(t store.Tenant, row store.Round) (contract.Round, error) {
 	crew, err := store.Get[store.Crew](t, row.CrewID)
 	if err != nil {
 		return contract.Round{}, err
 	}
-	stops, err := store.Where[store.Stop](t, "round_id", []uuid.UUID{id}, "seq")
+	stops, err := store.Where[store.Stop](t, "round_id", []uuid.UUID{row.ID}, "seq")
 	if err != nil {
 		return contract.Round{}, err
 	}
@@ -188,8 +198,7 @@ func (s *Service) round(t store.Tenant, id uuid.UUID) (contract.Round, error) {
 		}
 		out.Stops = append(out.Stops, stop)
 	}
-	out.Load, err = s.loadList(t, out.Stops)
-	return out, err
+	return out, nil
 }
 
 // sentJob is a job as it went out. Rounds from before whole jobs were kept have their state and reasons only.

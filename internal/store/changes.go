@@ -71,13 +71,6 @@ func (t Tenant) TasksOnRounds(today calendar.Day) ([]OnRound, error) {
 	return rows, err
 }
 
-// PublishedRound finds the crew's round of a day; ErrNotFound when there is none.
-func (t Tenant) PublishedRound(crew uuid.UUID, day calendar.Day) (Round, error) {
-	var row Round
-	err := t.scoped().Where("crew_id = ? AND day = ? AND status = 'published'", crew, Date(day)).Take(&row).Error
-	return row, notFound(err)
-}
-
 // NewestVisits lists the newest visits in force, newest first.
 func (t Tenant) NewestVisits(limit int) ([]Visit, error) {
 	var rows []Visit

@@ -67,19 +67,12 @@ func (t Tenant) RoundsFrom(day calendar.Day, statuses ...string) ([]Round, error
 	return rows, err
 }
 
-// RoundsOfCrew lists what a calendar shows of a crew since a day: published rounds, and withdrawn ones whose place no other took.
+// RoundsOfCrew lists what a calendar shows of a crew since a day: the rounds that are out, and those called off.
 func (t Tenant) RoundsOfCrew(crew uuid.UUID, since calendar.Day) ([]Round, error) {
 	var rows []Round
 	err := t.scoped().Where("crew_id = ? AND day >= ? AND status IN ('published', 'withdrawn', 'done')", crew, Date(since)).
 		Order("day, uid, sequence").Find(&rows).Error
 	return rows, err
-}
-
-// OpenFeed is the calendar of a crew that is open; ErrNotFound where there is none.
-func (t Tenant) OpenFeed(crew uuid.UUID) (FeedToken, error) {
-	var row FeedToken
-	err := t.scoped().Where("crew_id = ? AND revoked_at IS NULL", crew).Take(&row).Error
-	return row, notFound(err)
 }
 
 // OpenFeeds lists the calendars that are open.

@@ -219,14 +219,6 @@ func (t Tenant) DropDerived() error {
 	return t.scoped().Where("1 = 1").Delete(&RemovalEstimate{}).Error
 }
 
-// UnitsDue lists the units in service with a coil due through a day, as far as they may be seen.
-func (t Tenant) UnitsDue(through calendar.Day) ([]uuid.UUID, error) {
-	ids := []uuid.UUID{}
-	err := t.filtered(CoilFilter{Status: "in_service"}).Where("l.due <= ? OR l.proposed", Date(through)).
-		Distinct("l.unit_id").Order("l.unit_id").Pluck("l.unit_id", &ids).Error
-	return ids, err
-}
-
 // Hit is something a search found.
 type Hit struct {
 	Kind, Label, Detail string

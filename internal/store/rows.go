@@ -6,7 +6,6 @@ import (
 
 	"github.com/google/uuid"
 	"gorm.io/gorm"
-	"gorm.io/gorm/clause"
 )
 
 // ErrDuplicate means that a row with this key is there already.
@@ -110,9 +109,4 @@ func GetForUpdate[T any](t Tenant, id uuid.UUID) (T, error) {
 	var row T
 	err := t.lock().Where("id = ?", id).Take(&row).Error
 	return row, notFound(err)
-}
-
-// AllForUpdate is All with the rows locked until the transaction ends.
-func AllForUpdate[T any](t Tenant, order string) ([]T, error) {
-	return All[T](Tenant{Org: t.Org, Sites: t.Sites, bulk: t.bulk, db: t.db.Clauses(clause.Locking{Strength: "UPDATE"})}, order)
 }
