@@ -96,7 +96,7 @@ check-outside: deps $(BINARY)
 fuzz:
 	$(GO) test -run XXX -fuzz FuzzPlan -fuzztime 60s ./core/round
 	for f in FuzzReadRegister FuzzReadVisits; do $(GO) test -run XXX -fuzz $$f -fuzztime 60s ./internal/exchange || exit 1; done
-	$(GO) run ./internal/pg/withpostgres $(GO) test -run XXX -fuzz FuzzImport -fuzztime 60s -parallel 1 ./internal/service
+	$(GO) run ./internal/pg/withpostgres $(GO) test -run XXX -fuzz FuzzImport -fuzztime 60s -parallel 1 ./internal/register
 	$(GO) run ./internal/pg/withpostgres $(GO) test -run XXX -fuzz FuzzSubmitVisit -fuzztime 60s -parallel 1 ./internal/api
 
 # make demo and make test with the network cut off, once everything has been installed.

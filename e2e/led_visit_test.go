@@ -263,12 +263,12 @@ func TestClocksRing(t *testing.T) {
 func TestAContractorReturnsAVisit(t *testing.T) {
 	p, a, _ := phone(t)
 	ctx := context.Background()
-	manager, err := a.Service.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
+	manager, err := a.Service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
 	require.NoError(t, err)
 	var id string
 	require.NoError(t, a.Store.DB.Raw("SELECT id FROM unit WHERE tag = 'CC-BC-1'").Scan(&id).Error)
 	unit := uuid.MustParse(id)
-	link, err := a.Service.AddGuestLink(ctx, manager, contract.NewGuestLink{Kind: contract.NewGuestLinkKindContractor, Name: "Coil contractor", Days: 3, UnitID: &unit})
+	link, err := a.Service.Fieldwork.AddGuestLink(ctx, manager, contract.NewGuestLink{Kind: contract.NewGuestLinkKindContractor, Name: "Coil contractor", Days: 3, UnitID: &unit})
 	require.NoError(t, err)
 	ok(t, p.Go("/g/"+link.Token))
 	ok(t, p.WaitText("The visit to CC-BC-1 is led step by step"))
@@ -300,9 +300,9 @@ func TestAContractorReturnsAVisit(t *testing.T) {
 func TestARoundIsKeptOnThePhone(t *testing.T) {
 	p, a, wire := phone(t)
 	ctx := context.Background()
-	manager, err := a.Service.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
+	manager, err := a.Service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
 	require.NoError(t, err)
-	next, err := a.Service.NextRound(ctx, manager, nil, nil)
+	next, err := a.Service.Planning.NextRound(ctx, manager, nil, nil)
 	require.NoError(t, err)
 	units := map[uuid.UUID]string{}
 	for _, stop := range next.Round.Stops {
@@ -310,7 +310,7 @@ func TestARoundIsKeptOnThePhone(t *testing.T) {
 			units[j.UnitID] = j.Tag
 		}
 	}
-	sent, err := a.Service.PublishRounds(ctx, manager, uuid.New(), contract.Publication{
+	sent, err := a.Service.Planning.PublishRounds(ctx, manager, uuid.New(), contract.Publication{
 		Version: next.Version, Rounds: []contract.CrewDay{{CrewID: next.Round.CrewID, Day: next.Round.Day}},
 	})
 	require.NoError(t, err)

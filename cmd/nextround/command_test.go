@@ -22,8 +22,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nextround/internal/demo"
+	"nextround/internal/organisation"
 	"nextround/internal/pg/pgtest"
-	"nextround/internal/service"
+	"nextround/internal/register"
+	"nextround/internal/rooms"
 	"nextround/internal/store"
 )
 
@@ -153,11 +155,11 @@ func lists(t *testing.T, url string) map[string]string {
 	st, err := store.Open(ctx, url)
 	require.NoError(t, err)
 	defer st.Close()
-	svc := service.New(st, service.Options{Now: func() time.Time { return demo.Clock }})
+	svc := rooms.New(st, rooms.Options{Now: func() time.Time { return demo.Clock }})
 	defer svc.Close()
 	m, err := st.MemberByLogin(ctx, "manager")
 	require.NoError(t, err)
-	a, err := svc.Actor(ctx, m.Account.ID)
+	a, err := svc.Organisation.Actor(ctx, m.Account.ID)
 	require.NoError(t, err)
 	out := map[string]string{}
 	keep := func(name string, v any, err error) {
@@ -166,29 +168,29 @@ func lists(t *testing.T, url string) map[string]string {
 		require.NoError(t, err)
 		out[name] = fmt.Sprintf("%x", sha256.Sum256(b))
 	}
-	page, err := svc.Portfolio(ctx, a, service.PortfolioQuery{Limit: 500})
+	page, err := svc.Register.Portfolio(ctx, a, register.PortfolioQuery{Limit: 500})
 	keep("portfolio", page, err)
 	for _, row := range page.Rows {
-		u, err := svc.Unit(ctx, a, row.UnitID)
+		u, err := svc.Learning.Unit(ctx, a, row.UnitID)
 		keep("unit "+row.Tag, u, err)
-		card, err := svc.UnitCard(ctx, a, row.UnitID)
+		card, err := svc.Register.UnitCard(ctx, a, row.UnitID)
 		keep("card "+row.Tag, card, err)
-		trail, err := svc.Audit(ctx, a, "unit", row.UnitID)
+		trail, err := svc.Organisation.Audit(ctx, a, "unit", row.UnitID)
 		keep("history "+row.Tag, trail, err)
-		files, err := svc.Attachments(ctx, a, "unit", row.UnitID)
+		files, err := svc.Organisation.Attachments(ctx, a, "unit", row.UnitID)
 		keep("files "+row.Tag, files, err)
 	}
-	sites, err := svc.Sites(ctx, a)
+	sites, err := svc.Register.Sites(ctx, a)
 	keep("sites", sites, err)
-	people, err := svc.People(ctx, a)
+	people, err := svc.Organisation.People(ctx, a)
 	keep("people", people, err)
-	crews, err := svc.Crews(ctx, a)
+	crews, err := svc.Planning.Crews(ctx, a)
 	keep("crews", crews, err)
-	rules, err := svc.HouseRules(ctx, a)
+	rules, err := svc.Organisation.HouseRules(ctx, a)
 	keep("house rules", rules, err)
-	round, err := svc.NextRound(ctx, a, nil, nil)
+	round, err := svc.Planning.NextRound(ctx, a, nil, nil)
 	keep("next round", round, err)
-	imports, err := svc.Imports(ctx, a)
+	imports, err := svc.Importing.Imports(ctx, a)
 	keep("imports", imports, err)
 	for _, kind := range []string{"register", "visits"} {
 		var file bytes.Buffer
@@ -248,10 +250,10 @@ func TestDemoInAnotherDatabase(t *testing.T) {
 	st, err := store.Open(ctx, own)
 	require.NoError(t, err)
 	defer st.Close()
-	svc := service.New(st, service.Options{})
+	svc := rooms.New(st, rooms.Options{})
 	defer svc.Close()
 	require.NoError(t, clearForeign(ctx, own, demoOptions{}), "an empty one will do")
-	_, err = svc.CreateOrganisation(ctx, service.NewOrganisation{Name: "Mine", Zone: "UTC", Currency: "EUR", Units: "metric"})
+	_, err = svc.Organisation.CreateOrganisation(ctx, organisation.NewOrganisation{Name: "Mine", Zone: "UTC", Currency: "EUR", Units: "metric"})
 	require.NoError(t, err)
 	assert.ErrorContains(t, clearForeign(ctx, own, demoOptions{}), "it was not touched")
 	holds, err = store.Holds(ctx, own)

@@ -13,7 +13,9 @@ import (
 	"github.com/spf13/cobra"
 
 	"nextround/internal/contract"
-	"nextround/internal/service"
+	"nextround/internal/importing"
+	"nextround/internal/organisation"
+	"nextround/internal/rooms"
 	"nextround/internal/store"
 )
 
@@ -45,27 +47,27 @@ func openStore(ctx context.Context, url string) (*store.Store, error) {
 }
 
 // withService runs do on such a database.
-func withService(ctx context.Context, url string, do func(*store.Store, *service.Service) error) error {
+func withService(ctx context.Context, url string, do func(*store.Store, *rooms.Rooms) error) error {
 	st, err := openStore(ctx, url)
 	if err != nil {
 		return err
 	}
 	defer st.Close()
-	svc := service.New(st, service.Options{})
+	svc := rooms.New(st, rooms.Options{})
 	defer svc.Close()
 	return do(st, svc)
 }
 
 // as finds who a file is taken in or written for.
-func as(ctx context.Context, st *store.Store, svc *service.Service, login string) (service.Actor, error) {
+func as(ctx context.Context, st *store.Store, svc *rooms.Rooms, login string) (organisation.Actor, error) {
 	m, err := st.MemberByLogin(ctx, strings.ToLower(login))
 	if errors.Is(err, store.ErrNotFound) {
-		return service.Actor{}, exitError{exitUsage, fmt.Errorf("nobody signs in as %q", login)}
+		return organisation.Actor{}, exitError{exitUsage, fmt.Errorf("nobody signs in as %q", login)}
 	}
 	if err != nil {
-		return service.Actor{}, err
+		return organisation.Actor{}, err
 	}
-	return svc.Actor(ctx, m.Account.ID)
+	return svc.Organisation.Actor(ctx, m.Account.ID)
 }
 
 func importCommand() *cobra.Command {
@@ -84,12 +86,12 @@ func importCommand() *cobra.Command {
 			if err != nil {
 				return exitError{exitInput, err}
 			}
-			return withService(cmd.Context(), url, func(st *store.Store, svc *service.Service) error {
+			return withService(cmd.Context(), url, func(st *store.Store, svc *rooms.Rooms) error {
 				actor, err := as(cmd.Context(), st, svc, login)
 				if err != nil {
 					return err
 				}
-				run, err := svc.Import(cmd.Context(), actor, service.ImportRequest{
+				run, err := svc.Importing.Import(cmd.Context(), actor, importing.Request{
 					Kind: kind, FileName: filepath.Base(args[0]), File: content, DryRun: dryRun,
 				})
 				if err != nil {
@@ -132,7 +134,7 @@ func exportCommand() *cobra.Command {
 			if strings.HasSuffix(strings.ToLower(output), ".xlsx") {
 				format = "xlsx"
 			}
-			return withService(cmd.Context(), url, func(st *store.Store, svc *service.Service) error {
+			return withService(cmd.Context(), url, func(st *store.Store, svc *rooms.Rooms) error {
 				actor, err := as(cmd.Context(), st, svc, login)
 				if err != nil {
 					return err
@@ -172,7 +174,7 @@ func backupCommand() *cobra.Command {
 		Long:  "Write everything in the database as it stands at one moment to a file that restore reads. The server may go on\nmeanwhile.",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			return withService(cmd.Context(), url, func(*store.Store, *service.Service) error {
+			return withService(cmd.Context(), url, func(*store.Store, *rooms.Rooms) error {
 				var rows int64
 				err := writeFile(output, cmd.OutOrStdout(), func(w io.Writer) (err error) {
 					rows, err = store.Backup(cmd.Context(), url, w, time.Now().UTC())
@@ -231,13 +233,13 @@ func linkCommand() *cobra.Command {
 		Short: "Make a link with which somebody who signs in can choose a new password",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			return withService(cmd.Context(), url, func(st *store.Store, svc *service.Service) error {
+			return withService(cmd.Context(), url, func(st *store.Store, svc *rooms.Rooms) error {
 				actor, err := as(cmd.Context(), st, svc, args[0])
 				if err != nil {
 					return err
 				}
 				actor.Role, actor.Sites = contract.RoleManager, nil // whoever can run this on the server manages it
-				link, err := svc.MakeLink(cmd.Context(), actor, actor.Person.ID)
+				link, err := svc.Organisation.MakeLink(cmd.Context(), actor, actor.Person.ID)
 				if err == nil {
 					say(cmd.OutOrStdout(), "Open this address of the server, once, within three days: %s", *link.Link)
 				}
@@ -256,8 +258,8 @@ func rebuildCommand() *cobra.Command {
 		Short: "Drop everything that is derived from the facts and work it out anew",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			return withService(cmd.Context(), url, func(_ *store.Store, svc *service.Service) error {
-				units, err := svc.Rebuild(cmd.Context())
+			return withService(cmd.Context(), url, func(_ *store.Store, svc *rooms.Rooms) error {
+				units, err := svc.Learning.Rebuild(cmd.Context())
 				if err == nil {
 					say(cmd.OutOrStdout(), "Worked out anew for %d units.", units)
 				}

@@ -15,7 +15,7 @@ import (
 
 	"nextround/internal/demo"
 	"nextround/internal/pg"
-	"nextround/internal/service"
+	"nextround/internal/rooms"
 	"nextround/internal/standin"
 	"nextround/internal/store"
 )
@@ -60,10 +60,10 @@ func demoCommand() *cobra.Command {
 
 func runDemo(ctx context.Context, out io.Writer, o demoOptions) (err error) {
 	start := time.Now()
-	o.service = service.Options{Now: func() time.Time { return demo.Clock }, ClockPinned: true}
+	o.service = rooms.Options{Now: func() time.Time { return demo.Clock }, ClockPinned: true}
 	name := sampleDatabase
 	if o.own {
-		name, o.keep, o.service = ownDatabase, true, service.Options{}
+		name, o.keep, o.service = ownDatabase, true, rooms.Options{}
 	}
 	url := o.database
 	if url == "" {
@@ -135,7 +135,7 @@ func fill(ctx context.Context, st *store.Store, o demoOptions) ([]standin.Unit, 
 		return units, err
 	}
 	o.service.Forecasts = demo.Weather // the stand-ins are started with what is filled in here
-	svc := service.New(st, o.service)
+	svc := rooms.New(st, o.service)
 	defer svc.Close()
 	units, err := demo.Live(ctx, svc)
 	if err != nil {

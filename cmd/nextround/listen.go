@@ -13,7 +13,7 @@ import (
 	"time"
 
 	"nextround/internal/api"
-	"nextround/internal/service"
+	"nextround/internal/rooms"
 	"nextround/internal/store"
 	"nextround/web"
 )
@@ -32,7 +32,7 @@ type site struct {
 	search  bool // take the next free port when the wanted one is taken
 	cert    string
 	key     string
-	service service.Options
+	service rooms.Options
 	outside outside
 }
 
@@ -41,7 +41,7 @@ func serveUntil(ctx context.Context, st *store.Store, o site, ready func(address
 	if (o.cert == "") != (o.key == "") {
 		return exitError{exitUsage, errors.New("--tls-cert and --tls-key belong together")}
 	}
-	svc := service.New(st, o.outside.connect(o.service))
+	svc := rooms.New(st, o.outside.connect(o.service))
 	defer svc.Close()
 	server, err := api.NewServer(svc, st, api.Options{Pages: web.Files(), Secure: o.cert != "", SessionCleanup: 10 * time.Minute})
 	if err != nil {
@@ -65,7 +65,7 @@ func serveUntil(ctx context.Context, st *store.Store, o site, ready func(address
 		}
 		failed <- h.Serve(listener)
 	}()
-	if err := svc.StartQueue(ctx); err != nil {
+	if err := svc.Learning.StartQueue(ctx); err != nil {
 		return err
 	}
 	go refresh(ctx, svc)
@@ -85,11 +85,11 @@ func serveUntil(ctx context.Context, st *store.Store, o site, ready func(address
 }
 
 // refresh keeps proposals in line with the day: site factors begin and end.
-func refresh(ctx context.Context, svc *service.Service) {
+func refresh(ctx context.Context, svc *rooms.Rooms) {
 	tick := time.NewTicker(refreshEvery)
 	defer tick.Stop()
 	for {
-		if err := svc.RefreshAll(ctx); err != nil && ctx.Err() == nil {
+		if err := svc.Learning.RefreshAll(ctx); err != nil && ctx.Err() == nil {
 			slog.ErrorContext(ctx, "bringing proposals up to date", "error", err)
 		}
 		select {

@@ -11,7 +11,7 @@ import (
 
 	"nextround/internal/instrument"
 	"nextround/internal/post"
-	"nextround/internal/service"
+	"nextround/internal/rooms"
 	"nextround/internal/standin"
 	"nextround/internal/store"
 	"nextround/internal/weather"
@@ -67,7 +67,7 @@ func (o *outside) fill(a standin.Addresses) {
 }
 
 // connect adds to a service's options what is connected.
-func (o outside) connect(s service.Options) service.Options {
+func (o outside) connect(s rooms.Options) rooms.Options {
 	if o.gauges != "" {
 		s.Gauges = instrument.Gauges{Address: strings.TrimSuffix(o.gauges, "/")}
 	}
@@ -83,7 +83,7 @@ func (o outside) connect(s service.Options) service.Options {
 // sendEvery is how often mails that wait are tried again.
 const sendEvery = time.Minute
 
-func sendWaiting(ctx context.Context, svc *service.Service) {
+func sendWaiting(ctx context.Context, svc *rooms.Rooms) {
 	tick := time.NewTicker(sendEvery)
 	defer tick.Stop()
 	for {
@@ -92,10 +92,10 @@ func sendWaiting(ctx context.Context, svc *service.Service) {
 			return
 		case <-tick.C:
 		}
-		if err := svc.SendWaiting(ctx); err != nil && ctx.Err() == nil {
+		if err := svc.Outbox.SendWaiting(ctx); err != nil && ctx.Err() == nil {
 			slog.ErrorContext(ctx, "sending mails that wait", "error", err)
 		}
-		if err := svc.SendWeekly(ctx); err != nil && ctx.Err() == nil {
+		if err := svc.Planning.SendWeekly(ctx); err != nil && ctx.Err() == nil {
 			slog.ErrorContext(ctx, "sending the week's mails", "error", err)
 		}
 	}

@@ -2,6 +2,7 @@
 package invalid
 
 import (
+	"errors"
 	"fmt"
 	"strings"
 )
@@ -35,4 +36,22 @@ func (e Error) Err() error {
 		return nil
 	}
 	return e
+}
+
+// At is an Error about one field.
+func At(path, format string, args ...any) error {
+	return Error{{Path: path, Reason: fmt.Sprintf(format, args...)}}
+}
+
+// Under moves the fields of an Error below a path; any other error is returned as it is.
+func Under(path string, err error) error {
+	var bad Error
+	if !errors.As(err, &bad) {
+		return err
+	}
+	out := make(Error, len(bad))
+	for i, f := range bad {
+		out[i] = Field{Path: path + f.Path, Reason: f.Reason}
+	}
+	return out
 }

@@ -12,8 +12,9 @@ import (
 	"nextround/internal/api"
 	"nextround/internal/demo"
 	"nextround/internal/instrument"
+	"nextround/internal/organisation"
 	"nextround/internal/post"
-	"nextround/internal/service"
+	"nextround/internal/rooms"
 	"nextround/internal/standin"
 	"nextround/internal/store"
 	"nextround/internal/weather"
@@ -23,7 +24,7 @@ import (
 // App is a running server.
 type App struct {
 	URL     string
-	Service *service.Service
+	Service *rooms.Rooms
 	Store   *store.Store
 	Outside *standin.Set
 	close   func()
@@ -54,12 +55,12 @@ func Start(ctx context.Context, database string) (*App, error) {
 		st.Close()
 		return nil, err
 	}
-	svc := service.New(st, service.Options{
-		Now: func() time.Time { return demo.Clock }, ClockPinned: true, Hash: service.HashCost{Passes: 1, MemoryKiB: 64},
+	svc := rooms.New(st, rooms.Options{
+		Now: func() time.Time { return demo.Clock }, ClockPinned: true, Hash: organisation.HashCost{Passes: 1, MemoryKiB: 64},
 		Gauges: instrument.Gauges{Address: outside.Gauges}, Forecasts: weather.Service{Address: outside.Weather},
 		Mailer: post.Server{Address: outside.SMTP, From: "next-round@hallvik.example"},
 	})
-	if err := svc.StartQueue(ctx); err != nil {
+	if err := svc.Learning.StartQueue(ctx); err != nil {
 		st.Close()
 		return nil, err
 	}

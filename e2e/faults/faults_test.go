@@ -28,8 +28,10 @@ import (
 
 	"nextround/core/calendar"
 	"nextround/internal/contract"
+	"nextround/internal/importing"
 	"nextround/internal/pg"
-	"nextround/internal/service"
+	"nextround/internal/register"
+	"nextround/internal/rooms"
 	"nextround/internal/store"
 )
 
@@ -188,9 +190,9 @@ func house(t *testing.T, database string) []contract.NewVisit {
 	st, err := store.Open(ctx, database)
 	require.NoError(t, err)
 	defer st.Close()
-	svc := service.New(st, service.Options{})
+	svc := rooms.New(st, rooms.Options{})
 	defer svc.Close()
-	boss, err := svc.SetUp(ctx, contract.NewHouse{
+	boss, err := svc.Organisation.SetUp(ctx, contract.NewHouse{
 		Organisation: "Trust", Zone: "UTC", Currency: "EUR", Units: "metric", Person: "Boss", Login: "boss", Password: password,
 	})
 	require.NoError(t, err)
@@ -199,12 +201,12 @@ func house(t *testing.T, database string) []contract.NewVisit {
 	for i := range units {
 		fmt.Fprintf(&file, "Hall,Yard,U-%03d,Ice machine,condenser,2025-01-01\n", i)
 	}
-	run, err := svc.Import(ctx, boss, service.ImportRequest{Kind: "register", FileName: "x.csv", File: []byte(file.String())})
+	run, err := svc.Importing.Import(ctx, boss, importing.Request{Kind: "register", FileName: "x.csv", File: []byte(file.String())})
 	require.NoError(t, err)
 	require.Equal(t, contract.ImportRunStatusStored, run.Status)
-	cat, err := svc.Catalogue(ctx, boss)
+	cat, err := svc.Organisation.Catalogue(ctx, boss)
 	require.NoError(t, err)
-	page, err := svc.Portfolio(ctx, boss, service.PortfolioQuery{Limit: 500})
+	page, err := svc.Register.Portfolio(ctx, boss, register.PortfolioQuery{Limit: 500})
 	require.NoError(t, err)
 	var forms []contract.NewVisit
 	for i := range submissions {
@@ -214,7 +216,7 @@ func house(t *testing.T, database string) []contract.NewVisit {
 			continue
 		}
 		row := page.Rows[i]
-		u, err := svc.Unit(ctx, boss, row.UnitID)
+		u, err := svc.Learning.Unit(ctx, boss, row.UnitID)
 		require.NoError(t, err)
 		side := u.Coils[0].Sides[0].ID
 		look := &contract.Look{Grade: 2, Seen: contract.FaceLook}

@@ -24,8 +24,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nextround/internal/contract"
+	"nextround/internal/organisation"
 	"nextround/internal/pg"
-	"nextround/internal/service"
+	"nextround/internal/register"
+	"nextround/internal/rooms"
 	"nextround/internal/store"
 )
 
@@ -44,8 +46,8 @@ type ground struct {
 	cluster *pg.Cluster
 	binary  string
 	file    string
-	boss    service.Actor
-	svc     *service.Service
+	boss    organisation.Actor
+	svc     *rooms.Rooms
 	store   *store.Store
 	// Of the import: how long it took, its largest memory, and how long psql took for the same rows.
 	took, bare time.Duration
@@ -83,15 +85,15 @@ func (g *ground) make() error {
 	if g.store, err = store.Open(ctx, g.cluster.URL("postgres")); err != nil {
 		return err
 	}
-	g.svc = service.New(g.store, service.Options{})
-	g.boss, err = g.svc.SetUp(ctx, contract.NewHouse{
+	g.svc = rooms.New(g.store, rooms.Options{})
+	g.boss, err = g.svc.Organisation.SetUp(ctx, contract.NewHouse{
 		Organisation: "Trust", Zone: "UTC", Currency: "EUR", Units: "metric", Person: "Boss", Login: "boss", Password: password,
 	})
 	if err != nil {
 		return err
 	}
 	g.file = filepath.Join(dir, "register.csv")
-	if err := os.WriteFile(g.file, register(), 0o644); err != nil {
+	if err := os.WriteFile(g.file, registerFile(), 0o644); err != nil {
 		return err
 	}
 	if err := g.measureBare(); err != nil {
@@ -100,8 +102,8 @@ func (g *ground) make() error {
 	return g.measureImport()
 }
 
-// register is a file of so many rows: two hundred sites, ten placements each, all classes with one coil.
-func register() []byte {
+// registerFile is a file of so many rows: two hundred sites, ten placements each, all classes with one coil.
+func registerFile() []byte {
 	var out bytes.Buffer
 	out.WriteString("site,placement,tag,class,coil role,last clean,make,year\n")
 	classes := [][2]string{
@@ -214,7 +216,7 @@ func BenchmarkPortfolioPage(b *testing.B) {
 		})
 		b.Run("use-case/"+sort, func(b *testing.B) {
 			for b.Loop() {
-				p, err := g.svc.Portfolio(ctx, g.boss, service.PortfolioQuery{Sort: sort})
+				p, err := g.svc.Register.Portfolio(ctx, g.boss, register.PortfolioQuery{Sort: sort})
 				require.NoError(b, err)
 				require.Len(b, p.Rows, 100)
 			}
@@ -222,14 +224,14 @@ func BenchmarkPortfolioPage(b *testing.B) {
 	}
 	b.Run("summary", func(b *testing.B) {
 		for b.Loop() {
-			n, err := g.svc.PortfolioSummary(ctx, g.boss, store.CoilFilter{})
+			n, err := g.svc.Register.PortfolioSummary(ctx, g.boss, store.CoilFilter{})
 			require.NoError(b, err)
 			require.Equal(b, rows, n.Units)
 		}
 	})
 	b.Run("search", func(b *testing.B) {
 		for b.Loop() {
-			hits, err := g.svc.Search(ctx, g.boss, "U-0999")
+			hits, err := g.svc.Register.Search(ctx, g.boss, "U-0999")
 			require.NoError(b, err)
 			require.NotEmpty(b, hits)
 		}

@@ -21,8 +21,9 @@ import (
 	"nextround/internal/api"
 	"nextround/internal/contract"
 	"nextround/internal/demo"
+	"nextround/internal/organisation"
 	"nextround/internal/pg/pgtest"
-	"nextround/internal/service"
+	"nextround/internal/rooms"
 	"nextround/internal/store"
 )
 
@@ -38,7 +39,7 @@ type client struct {
 type site struct {
 	*client
 	store   *store.Store
-	service *service.Service
+	service *rooms.Rooms
 	log     *bytes.Buffer
 }
 
@@ -60,16 +61,16 @@ func newSample(t testing.TB) site {
 func (s site) limited(login, name string) {
 	s.t.Helper()
 	ctx := context.Background()
-	manager, err := s.service.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
+	manager, err := s.service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
 	require.NoError(s.t, err)
-	a, err := s.service.CreateMember(ctx, manager.Org, login, login, "secret", contract.RoleManager)
+	a, err := s.service.Organisation.CreateMember(ctx, manager.Org, login, login, "secret", contract.RoleManager)
 	require.NoError(s.t, err)
-	sites, err := s.service.Sites(ctx, manager)
+	sites, err := s.service.Register.Sites(ctx, manager)
 	require.NoError(s.t, err)
 	for _, x := range sites {
 		if x.Name == name {
 			no := false
-			_, err = s.service.SavePerson(ctx, manager, a.Person.ID, contract.PersonChange{Version: 1, Name: login, AllSites: &no, SiteIds: &[]uuid.UUID{x.ID}})
+			_, err = s.service.Organisation.SavePerson(ctx, manager, a.Person.ID, contract.PersonChange{Version: 1, Name: login, AllSites: &no, SiteIds: &[]uuid.UUID{x.ID}})
 			require.NoError(s.t, err)
 		}
 	}
@@ -79,11 +80,11 @@ func (s site) limited(login, name string) {
 func (s site) stranger(logins ...string) {
 	s.t.Helper()
 	ctx := context.Background()
-	org, err := s.service.CreateOrganisation(ctx, service.NewOrganisation{Name: "Trust of " + logins[0], Zone: "UTC", Currency: "EUR", Units: "metric"})
+	org, err := s.service.Organisation.CreateOrganisation(ctx, organisation.NewOrganisation{Name: "Trust of " + logins[0], Zone: "UTC", Currency: "EUR", Units: "metric"})
 	require.NoError(s.t, err)
 	role := contract.RoleManager
 	for _, login := range logins {
-		_, err = s.service.CreateMember(ctx, org, login, login, "secret", role)
+		_, err = s.service.Organisation.CreateMember(ctx, org, login, login, "secret", role)
 		require.NoError(s.t, err)
 		role = contract.RoleViewer
 	}
@@ -100,7 +101,7 @@ func serveFrom(t testing.TB, secure bool, database string) site {
 	st, err := store.Open(ctx, database)
 	require.NoError(t, err)
 	clock := func() time.Time { return time.Date(2026, time.March, 4, 8, 0, 0, 0, time.UTC) }
-	svc := service.New(st, service.Options{Now: clock, Hash: service.HashCost{Passes: 1, MemoryKiB: 64}})
+	svc := rooms.New(st, rooms.Options{Now: clock, Hash: organisation.HashCost{Passes: 1, MemoryKiB: 64}})
 	var log bytes.Buffer
 	server, err := api.NewServer(svc, st, api.Options{
 		Pages: fstest.MapFS{

@@ -15,7 +15,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"nextround/internal/contract"
-	"nextround/internal/service"
+	"nextround/internal/organisation"
 )
 
 // Extensions of the contract: who may ask, and whether only those who see every site may.
@@ -29,7 +29,7 @@ const (
 var rank = map[contract.Role]int{contract.RoleViewer: 1, contract.RoleTechnician: 2, contract.RoleManager: 3}
 
 // allows reports whether the contract lets somebody ask for an operation. One that states no role is for nobody.
-func allows(op *openapi3.Operation, a service.Actor) bool {
+func allows(op *openapi3.Operation, a organisation.Actor) bool {
 	needed, ok := rank[contract.Role(extension(op, roleExtension))]
 	return ok && rank[a.Role] >= needed && (a.Sites == nil || extension(op, sitesExtension) == "")
 }
@@ -65,7 +65,7 @@ func (s *Server) contractCheck(spec *openapi3.T) (gin.HandlerFunc, error) {
 			actor, ok := s.authenticate(c)
 			if ok && !allows(route.Operation, actor) {
 				ok = false
-				s.fail(c.Writer, c.Request, service.ErrForbidden)
+				s.fail(c.Writer, c.Request, organisation.ErrForbidden)
 			}
 			if !ok {
 				c.Abort()

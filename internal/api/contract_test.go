@@ -21,7 +21,7 @@ import (
 	"nextround/internal/api/gen"
 	"nextround/internal/contract"
 	"nextround/internal/demo"
-	"nextround/internal/service"
+	"nextround/internal/organisation"
 )
 
 // pact holds answers against the contract.
@@ -147,36 +147,36 @@ func records(t testing.TB, s site) map[string]string {
 	}
 	// Records the sample does not have: a round of the canteen, a file, a bulk change, a filter.
 	ctx := context.Background()
-	manager, err := s.service.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
+	manager, err := s.service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
 	require.NoError(t, err)
-	next, err := s.service.NextRound(ctx, manager, nil, nil)
+	next, err := s.service.Planning.NextRound(ctx, manager, nil, nil)
 	require.NoError(t, err)
-	sent, err := s.service.PublishRounds(ctx, manager, uuid.New(), contract.Publication{
+	sent, err := s.service.Planning.PublishRounds(ctx, manager, uuid.New(), contract.Publication{
 		Version: next.Version, Rounds: []contract.CrewDay{{CrewID: next.Round.CrewID, Day: next.Round.Day}},
 	})
 	require.NoError(t, err)
 	round := sent[0]
-	crew, err := s.service.AddAbsence(ctx, manager, uuid.MustParse(out["{crew_id}"]), contract.NewAbsence{From: calendar.MustParse("2027-01-04"), To: calendar.MustParse("2027-01-04")})
+	crew, err := s.service.Planning.AddAbsence(ctx, manager, uuid.MustParse(out["{crew_id}"]), contract.NewAbsence{From: calendar.MustParse("2027-01-04"), To: calendar.MustParse("2027-01-04")})
 	require.NoError(t, err)
 	out["{absence_id}"] = crew.Absences[0].ID.String()
 	unit := uuid.MustParse(out["{unit_id}"])
-	kept, err := s.service.AddAttachment(ctx, manager, service.NewAttachment{Entity: "unit", EntityID: unit, Kind: "manual", Name: "x", Content: []byte("%PDF-1.4\n")})
+	kept, err := s.service.Organisation.AddAttachment(ctx, manager, organisation.NewAttachment{Entity: "unit", EntityID: unit, Kind: "manual", Name: "x", Content: []byte("%PDF-1.4\n")})
 	require.NoError(t, err)
-	bulk, err := s.service.ChangeInBulk(ctx, manager, contract.NewBulkChange{UnitIds: []uuid.UUID{unit}, What: "make", Text: ptr("Glimt 2")})
+	bulk, err := s.service.Register.ChangeInBulk(ctx, manager, contract.NewBulkChange{UnitIds: []uuid.UUID{unit}, What: "make", Text: ptr("Glimt 2")})
 	require.NoError(t, err)
-	filter, err := s.service.SaveFilter(ctx, manager, contract.NewSavedFilter{Name: "Mine", Query: ""})
+	filter, err := s.service.Register.SaveFilter(ctx, manager, contract.NewSavedFilter{Name: "Mine", Query: ""})
 	require.NoError(t, err)
-	watched, err := s.service.AddWatchItem(ctx, manager, unit, contract.NewWatchItem{What: "specks"})
+	watched, err := s.service.Fieldwork.AddWatchItem(ctx, manager, unit, contract.NewWatchItem{What: "specks"})
 	require.NoError(t, err)
 	site := uuid.MustParse(out["{site_id}"])
-	link, err := s.service.AddGuestLink(ctx, manager, contract.NewGuestLink{Kind: contract.NewGuestLinkKindSiteStaff, Name: "kitchen", Days: 3, SiteID: &site})
+	link, err := s.service.Fieldwork.AddGuestLink(ctx, manager, contract.NewGuestLink{Kind: contract.NewGuestLinkKindSiteStaff, Name: "kitchen", Days: 3, SiteID: &site})
 	require.NoError(t, err)
-	symptom, err := s.service.AddSymptom(ctx, manager, contract.NewSymptom{Kind: contract.SymptomKindNotCold, UnitID: &unit})
+	symptom, err := s.service.Fieldwork.AddSymptom(ctx, manager, contract.NewSymptom{Kind: contract.SymptomKindNotCold, UnitID: &unit})
 	require.NoError(t, err)
 	limit := 90
-	capped, err := s.service.AddCap(ctx, manager, uuid.MustParse(out["{task_id}"]), contract.NewCap{Kind: contract.Contract, MostDays: &limit})
+	capped, err := s.service.Learning.AddCap(ctx, manager, uuid.MustParse(out["{task_id}"]), contract.NewCap{Kind: contract.Contract, MostDays: &limit})
 	require.NoError(t, err)
-	run, err := s.service.StartEstimation(ctx, manager)
+	run, err := s.service.Learning.StartEstimation(ctx, manager)
 	require.NoError(t, err)
 	out["{cap_id}"], out["{estimation_id}"] = capped.ID.String(), run.ID.String()
 	out["{watch_id}"], out["{link_id}"], out["{symptom_id}"] = watched.ID.String(), link.Link.ID.String(), symptom.ID.String()

@@ -8,41 +8,41 @@ import (
 
 // AcceptProposals shows what accepting proposals would change, or accepts them.
 func (h handlers) AcceptProposals(ctx context.Context, r gen.AcceptProposalsRequestObject) (gen.AcceptProposalsResponseObject, error) {
-	out, err := h.service.AcceptProposals(ctx, actorOf(ctx), *r.Body)
+	out, err := h.service.Learning.AcceptProposals(ctx, actorOf(ctx), *r.Body)
 	return gen.AcceptProposals200JSONResponse(out), err
 }
 
 // AddCap puts a hard cap on a task's interval.
 func (h handlers) AddCap(ctx context.Context, r gen.AddCapRequestObject) (gen.AddCapResponseObject, error) {
-	out, err := h.service.AddCap(ctx, actorOf(ctx), r.TaskID, *r.Body)
+	out, err := h.service.Learning.AddCap(ctx, actorOf(ctx), r.TaskID, *r.Body)
 	return gen.AddCap201JSONResponse(out), err
 }
 
 // RemoveCap takes a hard cap off.
 func (h handlers) RemoveCap(ctx context.Context, r gen.RemoveCapRequestObject) (gen.RemoveCapResponseObject, error) {
-	return gen.RemoveCap204Response{}, h.service.RemoveCap(ctx, actorOf(ctx), r.CapID)
+	return gen.RemoveCap204Response{}, h.service.Learning.RemoveCap(ctx, actorOf(ctx), r.CapID)
 }
 
 // ListEstimations gives the newest runs that worked everything out anew.
 func (h handlers) ListEstimations(ctx context.Context, _ gen.ListEstimationsRequestObject) (gen.ListEstimationsResponseObject, error) {
-	out, err := h.service.Estimations(ctx, actorOf(ctx))
+	out, err := h.service.Learning.Estimations(ctx, actorOf(ctx))
 	return gen.ListEstimations200JSONResponse(out), err
 }
 
 // StartEstimation works everything out anew.
 func (h handlers) StartEstimation(ctx context.Context, _ gen.StartEstimationRequestObject) (gen.StartEstimationResponseObject, error) {
-	out, err := h.service.StartEstimation(ctx, actorOf(ctx))
+	out, err := h.service.Learning.StartEstimation(ctx, actorOf(ctx))
 	return gen.StartEstimation202JSONResponse(out), err
 }
 
 // GetEstimation gives one run.
 func (h handlers) GetEstimation(ctx context.Context, r gen.GetEstimationRequestObject) (gen.GetEstimationResponseObject, error) {
-	out, err := h.service.Estimation(ctx, actorOf(ctx), r.EstimationID)
+	out, err := h.service.Learning.Estimation(ctx, actorOf(ctx), r.EstimationID)
 	return gen.GetEstimation200JSONResponse(out), err
 }
 
 // CancelEstimation asks a run to stop.
 func (h handlers) CancelEstimation(ctx context.Context, r gen.CancelEstimationRequestObject) (gen.CancelEstimationResponseObject, error) {
-	out, err := h.service.CancelEstimation(ctx, actorOf(ctx), r.EstimationID)
+	out, err := h.service.Learning.CancelEstimation(ctx, actorOf(ctx), r.EstimationID)
 	return gen.CancelEstimation200JSONResponse(out), err
 }

@@ -10,7 +10,7 @@ import (
 
 	"nextround/core/invalid"
 	"nextround/internal/contract"
-	"nextround/internal/service"
+	"nextround/internal/organisation"
 	"nextround/internal/store"
 )
 
@@ -27,7 +27,7 @@ func writeProblem(w http.ResponseWriter, r *http.Request, status int, detail str
 }
 
 // writeConflict answers with what somebody else saved first.
-func writeConflict(w http.ResponseWriter, r *http.Request, stale service.Stale) {
+func writeConflict(w http.ResponseWriter, r *http.Request, stale organisation.Stale) {
 	p := contract.Problem{Title: http.StatusText(http.StatusConflict), Status: http.StatusConflict, Detail: ptr(upperFirst(stale.Error()) + ".")}
 	if id := requestID(r.Context()); id != "" {
 		p.RequestID = &id
@@ -45,8 +45,8 @@ func upperFirst(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 // fail turns an error into a problem; what the reader cannot act on stays in the log.
 func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 	var fields invalid.Error
-	var conflict service.Conflict
-	var stale service.Stale
+	var conflict organisation.Conflict
+	var stale organisation.Stale
 	var tooLarge *http.MaxBytesError
 	switch {
 	case r.Context().Err() != nil:
@@ -63,17 +63,17 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 		writeConflict(w, r, stale)
 	case errors.As(err, &tooLarge):
 		writeProblem(w, r, http.StatusRequestEntityTooLarge, fmt.Sprintf("This is larger than %d MB.", tooLarge.Limit>>20), nil)
-	case errors.Is(err, service.ErrTooManyAttempts):
+	case errors.Is(err, organisation.ErrTooManyAttempts):
 		w.Header().Set("Retry-After", "900")
 		writeProblem(w, r, http.StatusTooManyRequests, upperFirst(err.Error())+".", nil)
-	case errors.Is(err, service.ErrSignIn):
+	case errors.Is(err, organisation.ErrSignIn):
 		writeProblem(w, r, http.StatusUnauthorized, "Login or password is not right.", nil)
-	case errors.Is(err, service.ErrForbidden):
+	case errors.Is(err, organisation.ErrForbidden):
 		writeProblem(w, r, http.StatusForbidden, "Your role does not allow this.", nil)
-	case errors.Is(err, service.ErrNotFound):
+	case errors.Is(err, organisation.ErrNotFound):
 		writeProblem(w, r, http.StatusNotFound, "There is nothing at this address.", nil)
-	case errors.Is(err, service.ErrKeyReused), errors.Is(err, store.ErrStale), errors.Is(err, store.ErrDuplicate), errors.Is(err, store.ErrInUse):
-		writeProblem(w, r, http.StatusConflict, service.ErrConcurrency.Error(), nil)
+	case errors.Is(err, organisation.ErrKeyReused), errors.Is(err, store.ErrStale), errors.Is(err, store.ErrDuplicate), errors.Is(err, store.ErrInUse):
+		writeProblem(w, r, http.StatusConflict, organisation.ErrConcurrency.Error(), nil)
 	case store.Full(err):
 		slog.ErrorContext(r.Context(), "the disk is full", "request_id", requestID(r.Context()), "error", err)
 		writeProblem(w, r, http.StatusInsufficientStorage, "The database's disk is full; nothing was stored. Tell whoever runs the server.", nil)

@@ -20,7 +20,8 @@ import (
 	"github.com/google/uuid"
 
 	"nextround/internal/api/gen"
-	"nextround/internal/service"
+	"nextround/internal/organisation"
+	"nextround/internal/rooms"
 	"nextround/internal/store"
 )
 
@@ -39,7 +40,7 @@ type Options struct {
 // Server answers HTTP requests.
 type Server struct {
 	http.Handler
-	service  *service.Service
+	service  *rooms.Rooms
 	store    *store.Store
 	sessions *scs.SessionManager
 	sweeper  *pgxstore.PostgresStore
@@ -55,7 +56,7 @@ const (
 )
 
 // NewServer wires the routes.
-func NewServer(svc *service.Service, st *store.Store, o Options) (*Server, error) {
+func NewServer(svc *rooms.Rooms, st *store.Store, o Options) (*Server, error) {
 	if o.Log == nil {
 		o.Log = slog.Default()
 	}
@@ -168,7 +169,7 @@ const (
 const fileType = "application/octet-stream"
 
 // begin starts a session for somebody who has just shown who they are.
-func (s *Server) begin(ctx context.Context, a service.Actor) error {
+func (s *Server) begin(ctx context.Context, a organisation.Actor) error {
 	if err := s.sessions.RenewToken(ctx); err != nil {
 		return fmt.Errorf("renewing the session: %w", err)
 	}
@@ -178,18 +179,18 @@ func (s *Server) begin(ctx context.Context, a service.Actor) error {
 }
 
 // authenticate finds who asks; false when it has answered that nobody known does.
-func (s *Server) authenticate(c *gin.Context) (service.Actor, bool) {
+func (s *Server) authenticate(c *gin.Context) (organisation.Actor, bool) {
 	ctx := c.Request.Context()
-	refuse := func() (service.Actor, bool) {
+	refuse := func() (organisation.Actor, bool) {
 		writeProblem(c.Writer, c.Request, http.StatusUnauthorized, "Sign in first.", nil)
-		return service.Actor{}, false
+		return organisation.Actor{}, false
 	}
 	id, err := uuid.Parse(s.sessions.GetString(ctx, accountInSession))
 	if err != nil {
 		return refuse()
 	}
-	actor, err := s.service.Actor(ctx, id)
-	if errors.Is(err, service.ErrSignIn) || (err == nil && actor.PasswordMark != s.sessions.GetString(ctx, markInSession)) {
+	actor, err := s.service.Organisation.Actor(ctx, id)
+	if errors.Is(err, organisation.ErrSignIn) || (err == nil && actor.PasswordMark != s.sessions.GetString(ctx, markInSession)) {
 		_ = s.sessions.Destroy(ctx)
 		return refuse()
 	}
@@ -217,8 +218,8 @@ func callerOf(r *http.Request) caller {
 	return caller{address: host, base: scheme + "://" + r.Host}
 }
 
-func actorOf(ctx context.Context) service.Actor {
-	a, _ := ctx.Value(actorKey{}).(service.Actor)
+func actorOf(ctx context.Context) organisation.Actor {
+	a, _ := ctx.Value(actorKey{}).(organisation.Actor)
 	return a
 }
 

@@ -13,16 +13,18 @@ import (
 	"nextround/internal/contract"
 	"nextround/internal/demo"
 	"nextround/internal/exchange"
+	"nextround/internal/organisation"
 	"nextround/internal/pg/pgtest"
-	"nextround/internal/service"
+	"nextround/internal/register"
+	"nextround/internal/rooms"
 	"nextround/internal/store"
 )
 
 func TestMain(m *testing.M) { pgtest.Main(m) }
 
 type sample struct {
-	svc     *service.Service
-	manager service.Actor
+	svc     *rooms.Rooms
+	manager organisation.Actor
 	units   map[string]contract.Unit
 	cards   map[string]contract.UnitRecord
 }
@@ -38,16 +40,16 @@ func loadFrom(t *testing.T, url string) sample {
 	st, err := store.Open(ctx, url)
 	require.NoError(t, err)
 	t.Cleanup(st.Close)
-	svc := service.New(st, service.Options{Now: func() time.Time { return demo.Clock }, Hash: service.HashCost{Passes: 1, MemoryKiB: 64}})
+	svc := rooms.New(st, rooms.Options{Now: func() time.Time { return demo.Clock }, Hash: organisation.HashCost{Passes: 1, MemoryKiB: 64}})
 	t.Cleanup(svc.Close)
-	manager, err := svc.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
+	manager, err := svc.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
 	require.NoError(t, err)
 	s := sample{svc: svc, manager: manager, units: map[string]contract.Unit{}, cards: map[string]contract.UnitRecord{}}
-	p, err := svc.Portfolio(ctx, manager, service.PortfolioQuery{Limit: 500})
+	p, err := svc.Register.Portfolio(ctx, manager, register.PortfolioQuery{Limit: 500})
 	require.NoError(t, err)
 	for _, row := range p.Rows {
-		if s.units[row.Tag], err = svc.Unit(ctx, manager, row.UnitID); err == nil {
-			s.cards[row.Tag], err = svc.UnitCard(ctx, manager, row.UnitID)
+		if s.units[row.Tag], err = svc.Learning.Unit(ctx, manager, row.UnitID); err == nil {
+			s.cards[row.Tag], err = svc.Register.UnitCard(ctx, manager, row.UnitID)
 		}
 		require.NoError(t, err)
 	}
@@ -83,10 +85,10 @@ func TestTheStoriesAreThere(t *testing.T) {
 	s := load(t)
 	ctx := context.Background()
 	assert.Len(t, s.units, 73)
-	sites, err := s.svc.Sites(ctx, s.manager)
+	sites, err := s.svc.Register.Sites(ctx, s.manager)
 	require.NoError(t, err)
 	assert.Len(t, sites, 9)
-	crews, err := s.svc.Crews(ctx, s.manager)
+	crews, err := s.svc.Planning.Crews(ctx, s.manager)
 	require.NoError(t, err)
 	assert.Len(t, crews, 3)
 
@@ -113,7 +115,7 @@ func TestTheStoriesAreThere(t *testing.T) {
 	assert.Equal(t, "microchannel", string(s.cards["HO-CU-2"].Card.Coils[0].Construction))
 	assert.Contains(t, s.cards["HO-CU-2"].Card.Note, "alkaline")
 	assert.Equal(t, 2, s.cards["HO-PU-1"].Card.Access.People)
-	files, err := s.svc.Attachments(ctx, s.manager, "unit", s.cards["FN-PU-2"].ID)
+	files, err := s.svc.Organisation.Attachments(ctx, s.manager, "unit", s.cards["FN-PU-2"].ID)
 	require.NoError(t, err)
 	assert.Len(t, files, 2, "the specks were photographed twice")
 	assert.NotEmpty(t, grilleOf(s.units["CC-BC-1"]).LastDay)
@@ -134,7 +136,7 @@ func TestTheStoriesAreThere(t *testing.T) {
 	}
 	assert.NotZero(t, longer, "some units are cleaned too often")
 	assert.NotZero(t, shorter, "some too seldom")
-	n, err := s.svc.NextRound(ctx, s.manager, nil, nil)
+	n, err := s.svc.Planning.NextRound(ctx, s.manager, nil, nil)
 	require.NoError(t, err)
 	require.NotNil(t, n.Round)
 	assert.NotEmpty(t, n.Round.Stops)
@@ -189,7 +191,7 @@ func TestStoriesOfTheVisit(t *testing.T) {
 	s := load(t)
 	ctx := context.Background()
 	pack := func(tag string) contract.VisitPack {
-		p, err := s.svc.VisitPack(ctx, s.manager, s.units[tag].ID)
+		p, err := s.svc.Fieldwork.VisitPack(ctx, s.manager, s.units[tag].ID)
 		require.NoError(t, err)
 		return p
 	}

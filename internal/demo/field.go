@@ -12,7 +12,7 @@ import (
 	"nextround/core/calendar"
 	"nextround/core/heat"
 	"nextround/internal/contract"
-	"nextround/internal/service"
+	"nextround/internal/organisation"
 	"nextround/internal/standin"
 )
 
@@ -31,7 +31,7 @@ func (g *generator) watch(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	item, err := g.svc.AddWatchItem(ctx, g.manager, id, contract.NewWatchItem{What: "greenish specks on the end plate, condenser: larger than in the last picture?"})
+	item, err := g.svc.Fieldwork.AddWatchItem(ctx, g.manager, id, contract.NewWatchItem{What: "greenish specks on the end plate, condenser: larger than in the last picture?"})
 	if err != nil {
 		return err
 	}
@@ -40,7 +40,7 @@ func (g *generator) watch(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		_, err = g.svc.AddAttachment(ctx, g.manager, service.NewAttachment{Entity: "watch", EntityID: item.ID, Kind: "photo", Name: name, Content: content})
+		_, err = g.svc.Organisation.AddAttachment(ctx, g.manager, organisation.NewAttachment{Entity: "watch", EntityID: item.ID, Kind: "photo", Name: name, Content: content})
 		if err != nil {
 			return err
 		}
@@ -71,13 +71,13 @@ func (g *generator) stock(ctx context.Context) error {
 				continue
 			}
 			move := contract.NewStockMove{CleanerID: k.ID, Kind: contract.Bought, Litres: b.litres, Day: calendar.MustParse(b.day)}
-			if _, err := g.svc.AddStockMove(ctx, g.manager, move); err != nil {
+			if _, err := g.svc.Fieldwork.AddStockMove(ctx, g.manager, move); err != nil {
 				return err
 			}
 			if err := g.price(ctx, k.ID, b.packL, b.price); err != nil {
 				return err
 			}
-			if _, err := g.svc.SaveStockItem(ctx, g.manager, k.ID, contract.StockItemChange{ReorderAtL: b.reorder, LeadDays: 10}); err != nil {
+			if _, err := g.svc.Fieldwork.SaveStockItem(ctx, g.manager, k.ID, contract.StockItemChange{ReorderAtL: b.reorder, LeadDays: 10}); err != nil {
 				return err
 			}
 		}
@@ -87,7 +87,7 @@ func (g *generator) stock(ctx context.Context) error {
 
 // price sets what a pack of a cleaner holds and costs.
 func (g *generator) price(ctx context.Context, cleaner uuid.UUID, packL, price float64) error {
-	rules, err := g.svc.HouseRules(ctx, g.manager)
+	rules, err := g.svc.Organisation.HouseRules(ctx, g.manager)
 	if err != nil {
 		return err
 	}
@@ -103,7 +103,7 @@ func (g *generator) price(ctx context.Context, cleaner uuid.UUID, packL, price f
 					return fmt.Errorf("the cleaner's values: %w", err)
 				}
 				values["pack_l"], values["pack_price"] = packL, price
-				_, err = g.svc.SaveHouseRule(ctx, g.manager, table.Key, cleaner, row.Version, values)
+				_, err = g.svc.Organisation.SaveHouseRule(ctx, g.manager, table.Key, cleaner, row.Version, values)
 				return err
 			}
 		}
@@ -126,7 +126,7 @@ func (g *generator) complain(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		if _, err := g.svc.AddSymptom(ctx, g.manager, contract.NewSymptom{Kind: c.kind, UnitID: &id, Note: text(c.note), Reporter: text(c.reporter)}); err != nil {
+		if _, err := g.svc.Fieldwork.AddSymptom(ctx, g.manager, contract.NewSymptom{Kind: c.kind, UnitID: &id, Note: text(c.note), Reporter: text(c.reporter)}); err != nil {
 			return err
 		}
 	}
@@ -137,7 +137,7 @@ func (g *generator) complain(ctx context.Context) error {
 func (g *generator) gauged(ctx context.Context) ([]standin.Unit, error) {
 	out := []standin.Unit{}
 	for _, line := range g.units {
-		record, err := g.svc.UnitCard(ctx, g.manager, line.UnitID)
+		record, err := g.svc.Register.UnitCard(ctx, g.manager, line.UnitID)
 		if err != nil {
 			return nil, err
 		}

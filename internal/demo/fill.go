@@ -4,7 +4,8 @@ import (
 	"context"
 	"time"
 
-	"nextround/internal/service"
+	"nextround/internal/organisation"
+	"nextround/internal/rooms"
 	"nextround/internal/standin"
 	"nextround/internal/store"
 )
@@ -21,8 +22,8 @@ func Fill(url string) error {
 		return err
 	}
 	defer st.Close()
-	svc := service.New(st, service.Options{
-		Now: func() time.Time { return Clock }, ClockPinned: true, Hash: service.HashCost{Passes: 1, MemoryKiB: 64},
+	svc := rooms.New(st, rooms.Options{
+		Now: func() time.Time { return Clock }, ClockPinned: true, Hash: organisation.HashCost{Passes: 1, MemoryKiB: 64},
 		Forecasts: Weather,
 	})
 	defer svc.Close()

@@ -17,7 +17,10 @@ import (
 	"nextround/core/calendar"
 	"nextround/core/soil"
 	"nextround/internal/contract"
-	"nextround/internal/service"
+	"nextround/internal/importing"
+	"nextround/internal/organisation"
+	"nextround/internal/register"
+	"nextround/internal/rooms"
 	"nextround/internal/standin"
 )
 
@@ -49,13 +52,13 @@ var SignIns = []SignIn{
 }
 
 // Load fills an empty database with the demonstration.
-func Load(ctx context.Context, svc *service.Service) error {
+func Load(ctx context.Context, svc *rooms.Rooms) error {
 	_, err := Live(ctx, svc)
 	return err
 }
 
 // Live is Load, and gives what only the simulated gauge set is told: the soil that units truly carry at the clock.
-func Live(ctx context.Context, svc *service.Service) ([]standin.Unit, error) {
+func Live(ctx context.Context, svc *rooms.Rooms) ([]standin.Unit, error) {
 	g := generator{svc: svc, people: map[string]uuid.UUID{}, random: rand.New(rand.NewPCG(seed, 1)), hidden: map[string]float64{}} //nolint:gosec // sample data
 	if err := g.begin(ctx); err != nil {
 		return nil, err
@@ -69,12 +72,12 @@ func Live(ctx context.Context, svc *service.Service) ([]standin.Unit, error) {
 // begin makes the organisation, its people and crews, and takes its register in.
 func (g *generator) begin(ctx context.Context) error {
 	svc := g.svc
-	org, err := svc.CreateOrganisation(ctx, Organisation)
+	org, err := svc.Organisation.CreateOrganisation(ctx, Organisation)
 	if err != nil {
 		return err
 	}
 	for _, in := range SignIns {
-		a, err := svc.CreateMember(ctx, org, in.Person, in.Login, Password, in.Role)
+		a, err := svc.Organisation.CreateMember(ctx, org, in.Person, in.Login, Password, in.Role)
 		if err != nil {
 			return err
 		}
@@ -84,7 +87,7 @@ func (g *generator) begin(ctx context.Context) error {
 		}
 	}
 	for _, name := range []string{technicianEider, technicianGannet} {
-		added, err := svc.AddPerson(ctx, g.manager, contract.NewPerson{Name: name})
+		added, err := svc.Organisation.AddPerson(ctx, g.manager, contract.NewPerson{Name: name})
 		if err != nil {
 			return err
 		}
@@ -99,11 +102,11 @@ func (g *generator) begin(ctx context.Context) error {
 		for _, day := range c.days {
 			card.Hours = append(card.Hours, contract.CrewHours{Weekday: int(day), Starts: c.starts, Minutes: c.minutes})
 		}
-		if _, err := svc.SaveCrew(ctx, g.manager, nil, card); err != nil {
+		if _, err := svc.Planning.SaveCrew(ctx, g.manager, nil, card); err != nil {
 			return err
 		}
 	}
-	run, err := svc.Import(ctx, g.manager, service.ImportRequest{Kind: "register", FileName: "hallvik-register.csv", File: Register})
+	run, err := svc.Importing.Import(ctx, g.manager, importing.Request{Kind: "register", FileName: "hallvik-register.csv", File: Register})
 	if err != nil {
 		return err
 	}
@@ -115,8 +118,8 @@ func (g *generator) begin(ctx context.Context) error {
 
 // generator lives through the years before the clock.
 type generator struct {
-	svc     *service.Service
-	manager service.Actor
+	svc     *rooms.Rooms
+	manager organisation.Actor
 	people  map[string]uuid.UUID
 	random  *rand.Rand
 
@@ -129,13 +132,13 @@ type generator struct {
 }
 
 func (g *generator) run(ctx context.Context) (err error) {
-	if g.cat, err = g.svc.Catalogue(ctx, g.manager); err != nil {
+	if g.cat, err = g.svc.Organisation.Catalogue(ctx, g.manager); err != nil {
 		return err
 	}
-	if g.sites, err = g.svc.Sites(ctx, g.manager); err != nil {
+	if g.sites, err = g.svc.Register.Sites(ctx, g.manager); err != nil {
 		return err
 	}
-	page, err := g.svc.Portfolio(ctx, g.manager, service.PortfolioQuery{Limit: 500})
+	page, err := g.svc.Register.Portfolio(ctx, g.manager, register.PortfolioQuery{Limit: 500})
 	if err != nil {
 		return err
 	}
@@ -156,7 +159,7 @@ func (g *generator) run(ctx context.Context) (err error) {
 
 // plan plans the coming weeks: so many steps, not so long a time, so that the demonstration is the same everywhere.
 func (g *generator) plan(ctx context.Context) error {
-	_, err := g.svc.MakePlan(ctx, g.manager, contract.NewPlan{Iterations: new(planSteps), Seed: new(7)})
+	_, err := g.svc.Planning.MakePlan(ctx, g.manager, contract.NewPlan{Iterations: new(planSteps), Seed: new(7)})
 	return err
 }
 
@@ -166,7 +169,7 @@ func (g *generator) baseCrews(ctx context.Context) error {
 	for _, x := range g.sites {
 		site[x.Name] = x.ID
 	}
-	records, err := g.svc.Crews(ctx, g.manager)
+	records, err := g.svc.Planning.Crews(ctx, g.manager)
 	if err != nil {
 		return err
 	}
@@ -176,7 +179,7 @@ func (g *generator) baseCrews(ctx context.Context) error {
 				r.Card.BaseSiteID = new(site[c.base])
 			}
 		}
-		if _, err := g.svc.SaveCrew(ctx, g.manager, &r.ID, r.Card); err != nil {
+		if _, err := g.svc.Planning.SaveCrew(ctx, g.manager, &r.ID, r.Card); err != nil {
 			return err
 		}
 	}
@@ -190,7 +193,7 @@ func (g *generator) describeSites(ctx context.Context) error {
 		if !ok {
 			return fmt.Errorf("nothing is known of %s", line.Name)
 		}
-		record, err := g.svc.Site(ctx, g.manager, line.ID)
+		record, err := g.svc.Register.Site(ctx, g.manager, line.ID)
 		if err != nil {
 			return err
 		}
@@ -206,7 +209,7 @@ func (g *generator) describeSites(ctx context.Context) error {
 			}
 			(*card.Placements)[i].Water = &water
 		}
-		if _, err := g.svc.SaveSite(ctx, g.manager, line.ID, contract.SiteChange{Version: record.Version, Card: card}); err != nil {
+		if _, err := g.svc.Register.SaveSite(ctx, g.manager, line.ID, contract.SiteChange{Version: record.Version, Card: card}); err != nil {
 			return fmt.Errorf("%s: %w", line.Name, err)
 		}
 		for _, e := range events {
@@ -214,7 +217,7 @@ func (g *generator) describeSites(ctx context.Context) error {
 				continue
 			}
 			event := contract.NewFactorEvent{Kind: e.kind, Day: calendar.MustParse(e.day), Note: text(e.note)}
-			if _, err := g.svc.AddFactorEvent(ctx, g.manager, line.ID, event); err != nil {
+			if _, err := g.svc.Register.AddFactorEvent(ctx, g.manager, line.ID, event); err != nil {
 				return err
 			}
 		}
@@ -228,7 +231,7 @@ func (g *generator) describeUnits(ctx context.Context) error {
 		access, hasAccess := accessOf[line.Tag]
 		parts, hasParts := partsOf[line.Tag]
 		if hasAccess || hasParts || renamed[line.Tag] != nil {
-			record, err := g.svc.UnitCard(ctx, g.manager, line.UnitID)
+			record, err := g.svc.Register.UnitCard(ctx, g.manager, line.UnitID)
 			if err != nil {
 				return err
 			}
@@ -250,7 +253,7 @@ func (g *generator) describeUnits(ctx context.Context) error {
 					}
 				}
 			}
-			if _, err := g.svc.SaveUnitCard(ctx, g.manager, line.UnitID, contract.UnitChange{Version: record.Version, Card: card}); err != nil {
+			if _, err := g.svc.Register.SaveUnitCard(ctx, g.manager, line.UnitID, contract.UnitChange{Version: record.Version, Card: card}); err != nil {
 				return fmt.Errorf("%s: %w", line.Tag, err)
 			}
 		}
@@ -276,7 +279,7 @@ func (g *generator) setAnew(ctx context.Context) error {
 		if !ok {
 			continue
 		}
-		unit, err := g.svc.Unit(ctx, g.manager, line.UnitID)
+		unit, err := g.svc.Learning.Unit(ctx, g.manager, line.UnitID)
 		if err != nil {
 			return err
 		}
@@ -285,7 +288,7 @@ func (g *generator) setAnew(ctx context.Context) error {
 				if task.Kind != own.kind {
 					continue
 				}
-				if _, err := g.svc.SetInterval(ctx, g.manager, task.TaskID, contract.OwnInterval{Days: own.days, Reason: own.reason}); err != nil {
+				if _, err := g.svc.Learning.SetInterval(ctx, g.manager, task.TaskID, contract.OwnInterval{Days: own.days, Reason: own.reason}); err != nil {
 					return err
 				}
 			}
@@ -297,7 +300,7 @@ func (g *generator) setAnew(ctx context.Context) error {
 func (g *generator) setOn(ctx context.Context, own ownInterval, tasks []contract.TaskLine) error {
 	for _, task := range tasks {
 		if task.Kind == own.kind {
-			if _, err := g.svc.SetInterval(ctx, g.manager, task.TaskID, contract.OwnInterval{Days: own.days, Reason: own.reason}); err != nil {
+			if _, err := g.svc.Learning.SetInterval(ctx, g.manager, task.TaskID, contract.OwnInterval{Days: own.days, Reason: own.reason}); err != nil {
 				return err
 			}
 		}
@@ -328,7 +331,7 @@ func (g *generator) addFactors(ctx context.Context) error {
 			to := calendar.MustParse(f.to)
 			req.To = &to
 		}
-		if _, err := g.svc.AddSiteFactor(ctx, g.manager, req); err != nil {
+		if _, err := g.svc.Register.AddSiteFactor(ctx, g.manager, req); err != nil {
 			return fmt.Errorf("%s at %s: %w", f.factor, f.site, err)
 		}
 	}
@@ -338,7 +341,7 @@ func (g *generator) addFactors(ctx context.Context) error {
 // liveAll lives through the years of all units and stores the visits.
 func (g *generator) liveAll(ctx context.Context) error {
 	for _, line := range g.units {
-		unit, err := g.svc.Unit(ctx, g.manager, line.UnitID)
+		unit, err := g.svc.Learning.Unit(ctx, g.manager, line.UnitID)
 		if err != nil {
 			return err
 		}
@@ -365,7 +368,7 @@ func (g *generator) remark(ctx context.Context) error {
 			}
 		}
 	}
-	return g.svc.LoadHistory(ctx, g.manager, g.visits)
+	return g.svc.Fieldwork.LoadHistory(ctx, g.manager, g.visits)
 }
 
 // tick has the canteen's staff wipe the grilles of the bar coolers each week, but in the holidays.
@@ -374,7 +377,7 @@ func (g *generator) tick(ctx context.Context) error {
 		if line.Site != "Crew Canteen" {
 			continue
 		}
-		unit, err := g.svc.Unit(ctx, g.manager, line.UnitID)
+		unit, err := g.svc.Learning.Unit(ctx, g.manager, line.UnitID)
 		if err != nil {
 			return err
 		}
@@ -386,7 +389,7 @@ func (g *generator) tick(ctx context.Context) error {
 				if day >= calendar.MustParse("2025-12-22") && day < calendar.MustParse("2026-01-05") {
 					continue // winter break
 				}
-				if _, err := g.svc.Tick(ctx, g.manager, c.ID, contract.NewTick{Day: day}); err != nil {
+				if _, err := g.svc.Fieldwork.Tick(ctx, g.manager, c.ID, contract.NewTick{Day: day}); err != nil {
 					return err
 				}
 			}
@@ -406,7 +409,7 @@ func (g *generator) photograph(ctx context.Context) error {
 			if err != nil {
 				return err
 			}
-			_, err = g.svc.AddAttachment(ctx, g.manager, service.NewAttachment{
+			_, err = g.svc.Organisation.AddAttachment(ctx, g.manager, organisation.NewAttachment{
 				Entity: "unit", EntityID: line.UnitID, Kind: "photo", Name: name, Content: content,
 			})
 			if err != nil {

@@ -21,7 +21,7 @@ type placed struct {
 
 func (s sample) placed(t *testing.T) (contract.Plan, []placed) {
 	t.Helper()
-	plan, err := s.svc.Plan(context.Background(), s.manager)
+	plan, err := s.svc.Planning.Plan(context.Background(), s.manager)
 	require.NoError(t, err)
 	var out []placed
 	for _, r := range plan.Rounds {
@@ -88,7 +88,7 @@ func TestPlanningStoriesAreSolvedAndExplained(t *testing.T) {
 	}
 	assert.True(t, seen["staff"], "else the grilles are the staff's")
 	assert.Greater(t, plan.SavingShare, .15, "cheaper than by due date")
-	problem, err := s.svc.PlanProblem(context.Background(), s.manager)
+	problem, err := s.svc.Planning.PlanProblem(context.Background(), s.manager)
 	require.NoError(t, err)
 	cold := 0
 	for _, p := range problem.Places {

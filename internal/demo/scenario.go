@@ -8,7 +8,7 @@ import (
 
 	"nextround/core/calendar"
 	"nextround/internal/contract"
-	"nextround/internal/service"
+	"nextround/internal/organisation"
 )
 
 // Clock is the moment the demonstration stands at.
@@ -18,7 +18,7 @@ var Clock = time.Date(2026, time.March, 4, 8, 0, 0, 0, time.UTC)
 const Password = "harbour-demo"
 
 // Organisation is the invented owner.
-var Organisation = service.NewOrganisation{Name: "Hallvik Harbour Trust", Zone: "Europe/Oslo", Currency: "EUR", Units: "metric"}
+var Organisation = organisation.NewOrganisation{Name: "Hallvik Harbour Trust", Zone: "Europe/Oslo", Currency: "EUR", Units: "metric"}
 
 // Register is the register file the demonstration imports.
 //

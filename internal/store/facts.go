@@ -3,6 +3,8 @@ package store
 import (
 	"github.com/google/uuid"
 	"gorm.io/gorm"
+
+	"nextround/core/calendar"
 )
 
 // Facts is everything known of some units, read with a fixed number of statements however many there are.
@@ -32,6 +34,61 @@ type Facts struct {
 	Caps          []TaskCap
 	Estimates     []RateEstimate // of the sides, as they were last learned
 	Pressures     []Reading      // of the high side, before the work
+	// Where the units stand or stood, what is at work there, and the peers of their classes; see LoadPlaces and RateGroups.
+	Sites      []Site // by name
+	Placements []Placement
+	Factors    []SiteFactor
+	Groups     []RateGroup
+}
+
+const factorOrder = "lower(valid) NULLS FIRST, id"
+
+// LoadPlaces adds where the units stand or stood, and the factors at work there; or all places that may be seen.
+func (t Tenant) LoadPlaces(f *Facts, all bool) (err error) {
+	if all {
+		if f.Sites, err = t.SitesSeen(); err != nil {
+			return err
+		}
+		if f.Placements, err = t.PlacementsSeen(); err != nil {
+			return err
+		}
+		return t.LoadFactors(f)
+	}
+	stood := Keys(f.Stays, func(x UnitStay) uuid.UUID { return x.PlacementID })
+	if f.Placements, err = Where[Placement](t, "id", stood, "name"); err != nil {
+		return err
+	}
+	at := Keys(f.Placements, func(x Placement) uuid.UUID { return x.SiteID })
+	if f.Sites, err = Where[Site](t, "id", at, "lower(name)"); err != nil {
+		return err
+	}
+	at = append(append(at, stood...), ids(f.Units, func(x Unit) uuid.UUID { return x.ID })...)
+	f.Factors, err = t.FactorsAt(at)
+	return err
+}
+
+// LoadFactors adds every factor at work anywhere.
+func (t Tenant) LoadFactors(f *Facts) (err error) {
+	f.Factors, err = All[SiteFactor](t, factorOrder)
+	return err
+}
+
+// FactorsAt are the factors at work at sites, placements or units, the earliest first.
+func (t Tenant) FactorsAt(places []uuid.UUID) ([]SiteFactor, error) {
+	return Where[SiteFactor](t, "coalesce(site_id, placement_id, unit_id)", places, factorOrder)
+}
+
+// RoundDays maps each task on a published round from a day on to the round's day.
+func (t Tenant) RoundDays(from calendar.Day) (map[uuid.UUID]calendar.Day, error) {
+	rows, err := t.TasksOnRounds(from)
+	if err != nil {
+		return nil, err
+	}
+	out := map[uuid.UUID]calendar.Day{}
+	for _, r := range rows {
+		out[r.TaskID] = r.Day.Day()
+	}
+	return out, nil
 }
 
 // reader keeps the first error, so that the many reads of LoadFacts stay a list.
@@ -132,3 +189,19 @@ func Index[K comparable, T any](rows []T, key func(T) K) map[K]T {
 	}
 	return m
 }
+
+// Keys lists the different keys of some rows, in the order of the rows.
+func Keys[K comparable, T any](rows []T, key func(T) K) []K {
+	seen := map[K]bool{}
+	out := []K{}
+	for _, r := range rows {
+		if k := key(r); !seen[k] {
+			seen[k] = true
+			out = append(out, k)
+		}
+	}
+	return out
+}
+
+// StockMoves are all movements of stock, the oldest first.
+func (t Tenant) StockMoves() ([]StockMove, error) { return All[StockMove](t, "day, at, id") }

@@ -48,8 +48,8 @@ func (t Tenant) StopPlan() error {
 	return t.scoped().Model(&Plan{}).Where("status = 'running'").Update("cancel_wanted", true).Error
 }
 
-// BuryPlans ends runs that were not heard of since a time: their server is gone.
-func (t Tenant) BuryPlans(since time.Time) error {
+// FailSilentPlans ends runs that were not heard of since a time: their server is gone.
+func (t Tenant) FailSilentPlans(since time.Time) error {
 	return t.scoped().Model(&Plan{}).Where("status = 'running' AND heard_at < ?", since).
 		Updates(map[string]any{"status": "failed", "note": "its server stopped"}).Error
 }

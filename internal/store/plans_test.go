@@ -43,11 +43,11 @@ func TestOnePlanIsCurrentAndOneRuns(t *testing.T) {
 	assert.Equal(t, 100, newest.Iterations)
 
 	// A run that is silent has lost its server.
-	require.NoError(t, tenant.BuryPlans(at))
+	require.NoError(t, tenant.FailSilentPlans(at))
 	newest, err = tenant.NewestPlan()
 	require.NoError(t, err)
 	assert.Equal(t, "running", newest.Status, "heard of just now")
-	require.NoError(t, tenant.BuryPlans(at.Add(time.Second)))
+	require.NoError(t, tenant.FailSilentPlans(at.Add(time.Second)))
 	newest, err = tenant.NewestPlan()
 	require.NoError(t, err)
 	assert.Equal(t, "failed", newest.Status)

@@ -1,5 +1,6 @@
-// Package wording turns the core's reasons into sentences where several parts of the program, and the browser without
-// network, must say the same.
+// Package wording turns reasons into sentences in one place, so that page, PDF, mail and the phone without network say the same.
+// It takes codes with numbers and names and gives text.
+// It never decides: what a sentence says was worked out before.
 package wording
 
 import (

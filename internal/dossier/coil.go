@@ -1,0 +1,86 @@
+package dossier
+
+import (
+	"fmt"
+
+	"nextround/core/interval"
+	"nextround/core/soil"
+	"nextround/internal/contract"
+	"nextround/internal/store"
+)
+
+// Coil is a coil with what the core makes of it.
+type Coil struct {
+	store.Coil
+	Sides []Side
+	Tasks []Task
+	// worst is the side with the most soil expected today; -1 when none is known.
+	Worst int
+	// blocked is all sides together by face area; sides are parallel paths.
+	Blocked float64
+	// method of the newest treatment.
+	method string
+	// light and deep are how the coil is usually cleaned; taskRows its clocks.
+	Light, Deep Work
+	taskRows    []store.Task
+}
+
+func (r *Facts) coil(d Unit, c store.Coil) (Coil, error) {
+	coil := Coil{Coil: c, Worst: -1}
+	for _, surface := range r.Surfaces[c.ID] {
+		side, err := r.Side(d, c, surface)
+		if err != nil {
+			return coil, fmt.Errorf("%s: %w", surface.Name, err)
+		}
+		coil.Sides = append(coil.Sides, side)
+		if side.Trace.Known {
+			coil.Blocked += surface.AreaShare * side.Trace.Now.Blocked()
+			if coil.Worst < 0 || side.Trace.Now.Total() > coil.Sides[coil.Worst].Trace.Now.Total() {
+				coil.Worst = len(coil.Sides) - 1
+			}
+		}
+	}
+	for _, v := range r.Visits[d.Unit.ID] {
+		for _, t := range r.Treatments[v.ID] {
+			if t.CoilID == c.ID {
+				coil.method = r.Method[t.MethodID].Name
+			}
+		}
+	}
+	family := soil.Mixed
+	if len(coil.Sides) > 0 {
+		family = soil.Family(coil.Sides[max(coil.Worst, 0)].Soil.Family)
+	}
+	coil.taskRows = r.tasks[c.ID]
+	coil.Light, coil.Deep = r.UsualWork(d, c, string(contract.TaskKindLight), family), r.UsualWork(d, c, string(contract.TaskKindDeep), family)
+	for _, t := range r.tasks[c.ID] {
+		task, err := r.task(d, coil, t)
+		if err != nil {
+			return coil, fmt.Errorf("%s clean: %w", t.Kind, err)
+		}
+		coil.Tasks = append(coil.Tasks, task)
+	}
+	return coil, nil
+}
+
+// start is where the histories of a coil's sides begin.
+func (d Unit) start(c store.Coil) soil.Start {
+	day := store.DayOf(c.StartDay)
+	switch {
+	case c.StartQuality == string(interval.Exact) && day != nil:
+		return soil.Start{Quality: soil.StartExact, Day: *day}
+	case c.StartQuality == string(interval.About) && day != nil:
+		return soil.Start{Quality: soil.StartAbout, Day: *day}
+	case c.StartQuality == string(interval.Never) && d.Unit.Commissioned != nil:
+		return soil.Start{Quality: soil.StartExact, Day: d.Unit.Commissioned.Day()}
+	}
+	return soil.Start{Quality: soil.StartUnknown}
+}
+
+// State is that of the coil's worst side.
+func (c Coil) State() contract.SoilState {
+	if c.Worst < 0 {
+		return contract.SoilState{}
+	}
+	return c.Sides[c.Worst].State()
+}

@@ -1,0 +1,178 @@
+package dossier
+
+import (
+	"github.com/google/uuid"
+
+	"nextround/core/heat"
+	"nextround/core/reason"
+	"nextround/core/soil"
+	"nextround/internal/contract"
+	"nextround/internal/optional"
+	"nextround/internal/store"
+)
+
+// Economics of a coil: the energy of the clean unit, the difference to the air it works at, its fan and its call-outs.
+func (r *Facts) Economics(d Unit, c store.Coil) heat.Economics {
+	e := heat.Economics{Side: heat.Condenser, Fan: heat.CondenserFan, CleanK: heat.CleanCondenser, CallCost: r.Price("call_out") + optional.Value(d.Unit.ConsequenceCost)}
+	if PlugIn[d.Class.Code] {
+		e.CleanK = heat.CleanPlugIn
+	}
+	if c.Role == string(heat.Evaporator) {
+		e.Side, e.Fan, e.CleanK = heat.Evaporator, heat.DuctedFan, heat.CleanAirCooler
+		if CooledGoods[d.Class.Code] {
+			e.CleanK = heat.CleanColdRoom
+		}
+	}
+	kwh := d.Class.EnergyKwhDay
+	if d.Unit.EnergyKwhDay != nil {
+		kwh = *d.Unit.EnergyKwhDay
+	}
+	e.EnergyDay = kwh * r.Price("energy")
+	return e
+}
+
+// OverPrice is the price of a day over the limit: the site's, else the class's, else the house's.
+func (r *Facts) OverPrice(d Unit) float64 {
+	switch {
+	case d.Site.OverPrice != nil:
+		return *d.Site.OverPrice
+	case d.Class.OverPrice != nil:
+		return *d.Class.OverPrice
+	}
+	return r.Price("over_limit")
+}
+
+// Work is one of a coil's two cleans as it is usually done.
+type Work struct {
+	Method    store.Method
+	direction soil.Direction
+	Removal   soil.Removal
+	Cost      float64
+	// usual is false where nobody has done it here yet and the method is assumed.
+	usual    bool
+	Minutes  float64
+	material float64
+	// cleaner that was used last, and the litres it took on average; nil where it is dry or was never done.
+	Cleaner *store.Cleaner
+	Litres  float64
+}
+
+// assumedMethod is how a clean is taken to be done where it never was (common practice).
+func assumedMethod(d Unit, role string, kind string) string {
+	outside := d.Placement.Setting == "outdoor" || d.Placement.Setting == "roof"
+	switch light := kind == string(contract.TaskKindLight); {
+	case light && outside:
+		return "closed_hose_down"
+	case light || d.Class.Code == "display_cooler":
+		return "brush_vacuum"
+	case PlugIn[d.Class.Code]:
+		return "long_brush"
+	case role == string(heat.Evaporator):
+		return "tank_sprayer"
+	}
+	return "foam_rinse"
+}
+
+// UsualWork is how a coil's clean was last done, with its cost: labour on site and material, without travel.
+func (r *Facts) UsualWork(d Unit, c store.Coil, kind string, family soil.Family) Work {
+	out := Work{Minutes: float64(d.Class.DeepMinutes)}
+	if kind == string(contract.TaskKindLight) {
+		out.Minutes = float64(d.Class.LightMinutes)
+	}
+	out.direction = soil.Against
+	used := map[uuid.UUID][]float64{}
+	for _, v := range r.Visits[d.Unit.ID] {
+		for _, t := range r.Treatments[v.ID] {
+			if t.CoilID != c.ID || t.Work != kind {
+				continue
+			}
+			out.Method, out.direction, out.usual, out.material = r.Method[t.MethodID], soil.Direction(t.Direction), true, 0
+			out.Cleaner = nil
+			if t.AmountL != nil && t.CleanerID != nil {
+				k := r.Cleaner[*t.CleanerID]
+				used[k.ID] = append(used[k.ID], *t.AmountL)
+				out.Cleaner = &k
+				if pack := optional.Value(k.PackL); pack > 0 {
+					out.material = *t.AmountL * optional.Value(k.PackPrice) / pack
+				}
+			}
+		}
+	}
+	if !out.usual {
+		code := assumedMethod(d, c.Role, kind)
+		for _, m := range r.Methods {
+			if m.Code == code {
+				out.Method = m
+			}
+		}
+	}
+	if out.Cleaner != nil {
+		amounts := used[out.Cleaner.ID]
+		for _, l := range amounts {
+			out.Litres += l / float64(len(amounts))
+		}
+	}
+	out.Removal = r.Removal[out.Method.ID].Removal(family, out.direction)
+	out.Cost = out.Minutes/60*r.Price("labour")*float64(max(1, r.Access(d).People)) + out.material
+	if out.Cost <= 0 {
+		out.Cost = 1 // a clean is never free
+	}
+	return out
+}
+
+// reachesCore is the share of the core a deep clean has to take to be one (assumption).
+const reachesCore = .3
+
+// Deeper is the deep clean a ladder is worked with: the usual one, or, where that leaves the core, one that reaches it.
+func (r *Facts) Deeper(d Unit, c store.Coil, usual Work, family soil.Family) (Work, []reason.Reason) {
+	if usual.Removal.Core >= reachesCore {
+		return usual, usual.Reasons()
+	}
+	code := assumedMethod(d, c.Role, string(contract.TaskKindDeep))
+	if PlugIn[d.Class.Code] {
+		code = "aerosol_rinse"
+	}
+	out := usual
+	for _, m := range r.Methods {
+		if m.Code == code {
+			out.Method, out.direction, out.Removal = m, soil.Against, r.Removal[m.ID].Removal(family, soil.Against)
+		}
+	}
+	out.Cost = float64(d.Class.DeepMinutes)/60*r.Price("labour")*float64(max(1, r.Access(d).People)) + out.material
+	return out, []reason.Reason{{
+		Code: "deep_changed", Evidence: reason.Assumption,
+		Numbers: reason.Numbers{"core": usual.Removal.Core, "better": out.Removal.Core, "cost": out.Cost},
+		Names:   reason.Names{"was": usual.Method.Name, "method": out.Method.Name},
+	}}
+}
+
+// Reasons say what a clean is taken to cost.
+func (w Work) Reasons() []reason.Reason {
+	code := "clean_cost"
+	if !w.usual {
+		code = "clean_cost_assumed"
+	}
+	return []reason.Reason{{
+		Code: code, Evidence: reason.Assumption,
+		Numbers: reason.Numbers{"cost": w.Cost, "minutes": w.Minutes, "material": w.material, "face": w.Removal.Face, "core": w.Removal.Core},
+		Names:   reason.Names{"method": w.Method.Name},
+	}}
+}
+
+// EnergyReasons say what the money of soil rests on.
+func (r *Facts) EnergyReasons(d Unit, c store.Coil) []reason.Reason {
+	e := r.Economics(d, c)
+	code, kwh := "energy_assumed", d.Class.EnergyKwhDay
+	if d.Unit.EnergyKwhDay != nil {
+		code, kwh = "energy_entered", *d.Unit.EnergyKwhDay
+	}
+	b := e.At(soil.Load(r.Limit))
+	return []reason.Reason{
+		{Code: code, Evidence: reason.Assumption, Numbers: reason.Numbers{"kwh": kwh, "price": r.Price("energy"), "day": e.EnergyDay}, Names: reason.Names{"class": d.Class.Name}},
+		{
+			Code: "soil_cost", Evidence: reason.Assumption,
+			Numbers: reason.Numbers{"blocked": r.Limit, "flow": b.Airflow, "rise": b.RiseK, "factor": b.Factor, "energy": b.EnergyDay, "calls": b.CallsYear},
+			Names:   reason.Names{"side": string(e.Side)},
+		},
+	}
+}

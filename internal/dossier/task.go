@@ -1,0 +1,216 @@
+package dossier
+
+import (
+	"fmt"
+
+	"github.com/google/uuid"
+
+	"nextround/core/calendar"
+	"nextround/core/interval"
+	"nextround/core/soil"
+	"nextround/internal/contract"
+	"nextround/internal/optional"
+	"nextround/internal/organisation"
+	"nextround/internal/store"
+)
+
+// Task is one of a coil's two cleans: when it is due, what is proposed and what lies ahead.
+type Task struct {
+	store.Task
+	Due      interval.Due
+	Last     *calendar.Day
+	quality  interval.LastClean
+	Result   interval.Result
+	Evidence string // hash of what the result rests on, without the interval in force
+	Open     *store.Proposal
+	Ahead    outlooks
+	Wait     float64 // price of a week beyond the due day
+	setBy    string  // the school that set the interval in force
+	CoreSeen bool    // somebody looked through the core lately
+}
+
+func (r *Facts) task(d Unit, coil Coil, t store.Task) (Task, error) {
+	task := Task{Task: t}
+	k, _ := d.FactorOn(d.Today)
+	in := interval.Task{
+		ClassDays: classDays(d.Class, t.Kind), ClassMaxDays: d.Class.MaxDays, Factor: k,
+		InForceDays: t.EveryDays, Limit: r.Limit,
+	}
+	var clocks []interval.Clock
+	covered, seen := map[string]bool{}, true
+	baseline := store.Index(r.taskSurfaces[t.ID], func(x store.TaskSurface) uuid.UUID { return x.SurfaceID })
+	for _, side := range coil.Sides {
+		base, ok := baseline[side.ID]
+		if !ok {
+			continue
+		}
+		covered[side.ID.String()] = true
+		if side.Reachable && side.Rate.Known {
+			seen = seen && CoreSeenLately(side)
+		}
+		clock := interval.Clock{Side: side.Name, Last: store.DayOf(base.LastDay), Quality: interval.LastClean(base.LastQuality)}
+		in.Sides = append(in.Sides, interval.Side{Name: side.Name, Runs: r.runs(d, coil, t, side, clock)})
+		if last := r.lastReset(d, t.ID, side.ID); last != nil && (clock.Last == nil || *last >= *clock.Last) {
+			clock.Last, clock.Quality = last, interval.Exact
+		}
+		clocks = append(clocks, clock)
+		if task.quality == "" || clock.Last == nil || (task.Last != nil && *clock.Last < *task.Last) {
+			task.Last, task.quality = clock.Last, clock.Quality
+		}
+	}
+	due, ok := interval.NextDue(clocks, t.EveryDays, d.Today)
+	if !ok {
+		return task, fmt.Errorf("the task covers no side")
+	}
+	if !due.FirstLook {
+		// Days out of service do not count.
+		due.Day = due.Day.Add(d.pausedDays(due.Day.Add(-t.EveryDays), d.Today))
+	}
+	if forward := store.DayOf(t.ForwardTo); forward != nil && *forward < due.Day {
+		due.Day = *forward // brought forward by hand
+	}
+	task.Due = due
+	in.Leads, in.Light, in.CoreSeen, in.Last = r.leads(d), t.Kind == string(contract.TaskKindLight), &seen, task.Last
+	if t.AnchorMonth != nil {
+		in.AnchorMonth = *t.AnchorMonth
+	}
+	for _, c := range r.Caps[t.ID] {
+		in.Caps = append(in.Caps, interval.Cap{Kind: interval.CapKind(c.Kind), MostDays: optional.Value(c.MostDays), TimesAYear: optional.Value(c.TimesAYear), Note: c.Note})
+	}
+	task.Ahead, task.CoreSeen = r.ahead(d, coil, t, due.Day, covered), seen
+	if task.Ahead.Known {
+		in.Outlook, in.OverNow = &task.Ahead.After, task.Ahead.overNow()
+	}
+	var err error
+	if task.Result, err = interval.Propose(in); err != nil {
+		return task, err
+	}
+	task.Wait = task.Ahead.waitWeek(task.Result.Best, due.Day.Sub(d.Today))
+	task.Evidence = evidenceOf(in, coil)
+	task.setBy = string(contract.SchoolHabit)
+	if changes := r.Changes[t.ID]; len(changes) > 0 {
+		task.setBy = changes[0].School
+	}
+	if p, ok := r.open[t.ID]; ok {
+		task.Open = &p
+	}
+	return task, nil
+}
+
+// CoreSeenLately reports whether one of the last two opened-up looks told something of the core.
+func CoreSeenLately(side Side) bool {
+	n := 0
+	for i := len(side.History.Visits) - 1; i >= 0 && n < 2; i-- {
+		if f := side.History.Visits[i].Found; f != nil {
+			if f.Seen.ShowsCore() {
+				return true
+			}
+			n++
+		}
+	}
+	return false
+}
+
+// evidenceOf is the hash of what a proposal rests on: what was found, and what the house wants. The interval in force, the
+// day, and what peers say are left out, so that a proposal is not made anew because time goes by.
+func evidenceOf(in interval.Task, coil Coil) string {
+	rests := struct {
+		Task   interval.Task
+		Visits [][]soil.Visit
+		Wanted any
+	}{Task: in}
+	if in.Outlook != nil {
+		rests.Wanted = []any{in.Outlook.Economics, in.Outlook.CleanCost, in.Outlook.OverPrice, in.Outlook.Risk}
+	}
+	rests.Task.InForceDays, rests.Task.Outlook, rests.Task.OverNow, rests.Task.Last = 0, nil, 0, nil
+	for _, s := range coil.Sides {
+		rests.Visits = append(rests.Visits, s.History.Visits)
+	}
+	return organisation.HashOf(rests)
+}
+
+func classDays(c store.EquipmentClass, kind string) int {
+	if kind == string(contract.TaskKindLight) && c.LightDays != nil {
+		return *c.LightDays
+	}
+	return c.DeepDays
+}
+
+// lastReset is the newest visit that set the clock of a side back.
+func (r *Facts) lastReset(d Unit, task, surface uuid.UUID) *calendar.Day {
+	var last *calendar.Day
+	set := r.resetVisits(task, surface)
+	for _, v := range r.Visits[d.Unit.ID] {
+		if day := v.Day.Day(); set[v.ID] && (last == nil || day >= *last) {
+			last = &day
+		}
+	}
+	return last
+}
+
+func (r *Facts) resetVisits(task, surface uuid.UUID) map[uuid.UUID]bool {
+	set := map[uuid.UUID]bool{}
+	for _, x := range r.resets[[2]uuid.UUID{task, surface}] {
+		set[x.VisitID] = true
+	}
+	return set
+}
+
+// runs are the intervals really run on a side under a task. A finding ends a run when its visit set the clock
+// back; a look without any work on the side counts for the coil's most frequent task. A last clean known only
+// roughly is no dated clean.
+func (r *Facts) runs(d Unit, coil Coil, t store.Task, side Side, base interval.Clock) []interval.Run {
+	var last *calendar.Day
+	if base.Last != nil && (base.Quality == interval.Exact || base.Quality == interval.Never) {
+		last = base.Last
+	}
+	set := r.resetVisits(t.ID, side.ID)
+	frequent := r.tasks[coil.ID][0].ID == t.ID // light comes first
+	runs := []interval.Run{}
+	for _, v := range r.Visits[d.Unit.ID] {
+		day := v.Day.Day()
+		if last != nil && day < *last {
+			continue
+		}
+		worked := false
+		for _, x := range r.Treatments[v.ID] {
+			worked = worked || r.Treated[x.ID][side.ID]
+		}
+		for _, f := range r.Findings[[2]uuid.UUID{v.ID, side.ID}] {
+			if f.Phase == PhaseOpenedUp && (set[v.ID] || (!worked && frequent)) {
+				run := interval.Run{Grade: soil.Grade(f.Grade), CoreSeen: soil.Seen(f.Seen).ShowsCore()}
+				if last != nil {
+					run.Days = day.Sub(*last) - d.pausedDays(*last, day)
+				}
+				runs = append(runs, run)
+			}
+		}
+		if set[v.ID] {
+			last = &day
+		}
+	}
+	return runs
+}
+
+// MostDays bounds an interval of the manager's own; ten years is a slip.
+const MostDays = 3650
+
+// Line is what lists show of a task.
+func (t Task) Line(today calendar.Day, rounds map[uuid.UUID]calendar.Day) contract.TaskLine {
+	line := contract.TaskLine{
+		TaskID: t.ID, Kind: contract.TaskKind(t.Kind), EveryDays: t.EveryDays, Due: t.Due.Day,
+		DaysLate: today.Sub(t.Due.Day), FirstLook: t.Due.FirstLook, About: t.Due.About, DueSide: t.Due.Side,
+		LastDay: t.Last, LastQuality: new(contract.LastCleanQuality(t.quality)),
+	}
+	if t.Open != nil {
+		line.ProposedDays, line.ProposalID, line.SavesYear = &t.Open.Days, &t.Open.ID, t.Open.SavesYear
+	}
+	if t.Ahead.Known {
+		line.WaitWeek = &t.Wait
+	}
+	line.School = new(contract.School(t.setBy))
+	if day, ok := rounds[t.ID]; ok {
+		line.OnRound = &day
+	}
+	return line
+}

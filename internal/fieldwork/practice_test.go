@@ -1,0 +1,36 @@
+package fieldwork_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nextround/core/method"
+	"nextround/internal/contract"
+	"nextround/internal/rooms/roomstest"
+)
+
+// The rule in force shows in the advice of the unit's pack.
+func TestPracticeReachesTheAdvice(t *testing.T) {
+	h := roomstest.New(t)
+	unit := h.Unit("A-1", "outdoor_condensing", "2026-01-01")
+	air := func() bool {
+		pack, err := h.Rooms.Fieldwork.VisitPack(h.Ctx, h.Manager, unit.ID)
+		require.NoError(t, err)
+		in := pack.Coils[0].Advice
+		in.Found.Grade, in.Place.Setting, in.Place.WallBacked = 3, "outdoor", false
+		advice, err := method.Advise(in)
+		require.NoError(t, err)
+		for _, o := range advice.Options {
+			if o.Method == "gentle_air" {
+				return true
+			}
+		}
+		return false
+	}
+	require.True(t, air())
+	_, err := h.Rooms.Organisation.SavePractice(h.Ctx, h.Manager, "air", contract.PracticeChange{Choice: new("never"), Reason: "fans got dirty"})
+	require.NoError(t, err)
+	assert.False(t, air())
+}

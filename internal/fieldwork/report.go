@@ -1,0 +1,220 @@
+package fieldwork
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"nextround/core/calendar"
+	"nextround/core/soil"
+	"nextround/internal/contract"
+	"nextround/internal/defaults"
+	"nextround/internal/dossier"
+	"nextround/internal/dossier/load"
+	"nextround/internal/exchange"
+	"nextround/internal/optional"
+	"nextround/internal/organisation"
+	"nextround/internal/outbox"
+	"nextround/internal/store"
+	"nextround/internal/wording"
+)
+
+// Words of the report, for people who do not clean coils.
+var (
+	gradeWords   = [...]string{"bare", "thinly filmed", "coated", "felted", "under a blanket of dirt", "blocked"}
+	outcomeWords = map[contract.Outcome]string{
+		contract.OutcomeDone: "was cleaned", contract.OutcomePartly: "was cleaned in part", contract.OutcomeNotFound: "was not found", contract.OutcomeNoAccess: "could not be reached",
+	}
+	answerWords = map[string]string{"not_told": "", "told": " (told)", "agreed": " (agreed)", "declined": " (declined by the site)"}
+)
+
+func gradeWord(g int) string {
+	if g < 0 || g >= len(gradeWords) {
+		return ""
+	}
+	return gradeWords[g]
+}
+
+// SiteReport tells the site in plain words what was found and done, what was left and why, what is advised, and when
+// somebody comes next.
+func (s *Service) SiteReport(ctx context.Context, a organisation.Actor, id uuid.UUID) (contract.SiteReport, error) {
+	t := s.Tenant(ctx, a)
+	record, err := s.visitRecord(t, id)
+	if err != nil {
+		return contract.SiteReport{}, err
+	}
+	sum := record.Summary
+	r, err := load.Units(t, []uuid.UUID{sum.UnitID})
+	if err != nil {
+		return contract.SiteReport{}, err
+	}
+	d, err := r.Unit(r.Rows.Units[0], s.Now())
+	if err != nil {
+		return contract.SiteReport{}, err
+	}
+	out := contract.SiteReport{
+		VisitID: id, Site: sum.Site, Unit: fmt.Sprintf("%s, %s", d.Class.Name, sum.Tag), Day: sum.Day, Mail: optional.Text(d.Site.Mail),
+		Title: fmt.Sprintf("%s %s", sum.Tag, outcomeWords[sum.Outcome]), Found: []string{}, Done: []string{}, Left: []string{}, Advised: []string{},
+		Weekly: []string{}, Next: []string{}, Cautions: defaults.ReportDeferral,
+	}
+	reportSides(&out, sum)
+	reportReadings(&out, record)
+	if sum.Note != "" && !dossier.Worked(sum.Outcome) {
+		out.Left = append(out.Left, "What stood in the way: "+sum.Note+".")
+	}
+	for _, x := range optional.Value(record.Visit.Advised) {
+		out.Advised = append(out.Advised, x.Text+answerWords[string(x.Answer)])
+	}
+	for _, task := range r.Companions[d.Unit.ID] {
+		if task.Doer == string(contract.DoerSiteStaff) && !task.Paused {
+			out.Weekly = append(out.Weekly, fmt.Sprintf("%s, every %d days.", companionWork[task.Kind], task.EveryDays))
+		}
+	}
+	for _, c := range d.Coils {
+		for _, task := range c.Tasks {
+			line := fmt.Sprintf("%s clean of the %s: %s (every %d days", capital(task.Kind), c.Role, dayWords(task.Due.Day), task.EveryDays)
+			if len(task.Result.Reasons) > 0 {
+				// The first clause says what was found; the arithmetic is for the house.
+				why, _, _ := strings.Cut(wording.Reason(task.Result.Reasons[0]).Text, ". ")
+				line += "; " + strings.TrimSuffix(lowerFirst(why), ".")
+			}
+			out.Next = append(out.Next, line+").")
+		}
+	}
+	out.Told = "Nobody was told on the spot."
+	if whom := optional.Trim(record.Visit.ToldWhom); whom != "" {
+		out.Told = "Told on the spot: " + whom + "."
+	}
+	return out, nil
+}
+
+func reportSides(out *contract.SiteReport, sum contract.VisitSummary) {
+	for _, side := range sum.Sides {
+		where := fmt.Sprintf("%s, %s", capital(string(side.CoilRole)), side.Side)
+		switch {
+		case !side.Reached:
+			out.Left = append(out.Left, fmt.Sprintf("%s: not reached, %s. It stays due.", where, strings.TrimSuffix(side.WhyNot, ".")))
+		case side.Found != nil:
+			line := fmt.Sprintf("%s: %s (grade %d of 5)", where, gradeWord(side.Found.Grade), side.Found.Grade)
+			if len(side.Soils) > 0 {
+				line += ", " + strings.ToLower(strings.Join(side.Soils, " and "))
+			}
+			out.Found = append(out.Found, line+".")
+			if side.Left != nil {
+				out.Done = append(out.Done, fmt.Sprintf("%s: left %s (grade %d of 5).", where, gradeWord(side.Left.Grade), side.Left.Grade))
+				if side.Left.Grade >= int(soil.Felt) {
+					out.Left = append(out.Left, where+": still soiled; it did not come clean this time.")
+				}
+			}
+		}
+	}
+	for _, t := range sum.Treatments {
+		line := fmt.Sprintf("%s clean of the %s: %s", capital(string(t.Work)), t.CoilRole, strings.ToLower(t.Method))
+		if t.Cleaner != "" {
+			line += " with " + strings.ToLower(t.Cleaner)
+		}
+		out.Done = append([]string{line + "."}, out.Done...)
+	}
+}
+
+func reportReadings(out *contract.SiteReport, record contract.VisitRecord) {
+	for _, x := range record.Readings {
+		if x.Verdict == "fail" {
+			out.Left = append(out.Left, fmt.Sprintf("%s was out of limits %s the work; thought to be behind it: %s.", x.Name, x.Phase, strings.TrimSuffix(x.Cause, ".")))
+		}
+	}
+	if p := record.Proof; p != nil && p.Judged && p.FellK > 0 {
+		out.Done = append(out.Done, fmt.Sprintf("It sheds its heat %.1f K easier than before, about %.0f %% less energy for the same cooling.", p.FellK, 100*p.EnergyShare))
+	}
+}
+
+func capital(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToUpper(s[:1]) + s[1:]
+}
+
+func lowerFirst(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToLower(s[:1]) + s[1:]
+}
+
+func dayWords(d calendar.Day) string { return d.Time().Format("2 January 2006") }
+
+// SiteReportFile is the report as PDF.
+func (s *Service) SiteReportFile(ctx context.Context, a organisation.Actor, id uuid.UUID) (contract.SiteReport, []byte, error) {
+	report, err := s.SiteReport(ctx, a, id)
+	if err != nil {
+		return report, nil, err
+	}
+	var b bytes.Buffer
+	err = exchange.WriteReport(&b, reportSheet(report), s.Stamp())
+	return report, b.Bytes(), err
+}
+
+func reportSheet(r contract.SiteReport) exchange.Report {
+	return exchange.Report{
+		Title: r.Title, Lines: []string{r.Site, r.Unit, dayWords(r.Day)},
+		Parts: []exchange.ReportPart{
+			{Head: "Found", Lines: r.Found},
+			{Head: "Done", Lines: r.Done},
+			{Head: "Left, and why", Lines: r.Left},
+			{Head: "Advised", Lines: r.Advised},
+			{Head: "What you can do", Lines: r.Weekly},
+			{Head: "Next", Lines: r.Next},
+		},
+		Foot: r.Told + " " + r.Cautions,
+	}
+}
+
+// reportText is the report as the text of a mail.
+func reportText(r contract.SiteReport) string {
+	sheet := reportSheet(r)
+	var b strings.Builder
+	fmt.Fprintf(&b, "%s\n%s\n", sheet.Title, strings.Join(sheet.Lines, ", "))
+	for _, p := range sheet.Parts {
+		if len(p.Lines) > 0 {
+			fmt.Fprintf(&b, "\n%s\n- %s\n", p.Head, strings.Join(p.Lines, "\n- "))
+		}
+	}
+	fmt.Fprintf(&b, "\n%s\n", sheet.Foot)
+	return b.String()
+}
+
+// MailSiteReport sends the report to the site, with the PDF. The mail is kept, and sent by a worker: what cannot be
+// delivered at once is tried again.
+func (s *Service) MailSiteReport(ctx context.Context, a organisation.Actor, id uuid.UUID, to string) (contract.Mail, error) {
+	var out contract.Mail
+	if err := a.Only(contract.RoleManager, contract.RoleTechnician); err != nil {
+		return out, err
+	}
+	to, err := outbox.MailAddress(to)
+	if err != nil {
+		return out, err
+	}
+	report, file, err := s.SiteReportFile(ctx, a, id)
+	if err != nil {
+		return out, err
+	}
+	row := store.MailOut{
+		OrganisationID: a.Org.ID, ID: store.NewID(), Recipient: to, Subject: report.Title + ", " + dayWords(report.Day), Body: reportText(report),
+		FileName: "report.pdf", File: file, VisitID: &id, Status: "waiting", AccountID: &a.AccountID, At: s.Stamp(),
+	}
+	t := s.Tenant(ctx, a)
+	err = t.InTransaction(func(t store.Tenant) error {
+		if err := store.Insert(t, row); err != nil {
+			return err
+		}
+		return t.Record(s.Stamp(), a.AccountID, "visit", id, "report mailed", organisation.AuditDetail{Note: to})
+	})
+	if err != nil {
+		return out, err
+	}
+	return s.outbox.Deliver(ctx, t, row)
+}

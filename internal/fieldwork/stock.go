@@ -1,0 +1,188 @@
+package fieldwork
+
+import (
+	"context"
+	"errors"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"nextround/core/calendar"
+	"nextround/core/invalid"
+	"nextround/core/method"
+	"nextround/core/soil"
+	"nextround/internal/contract"
+	"nextround/internal/dossier"
+	"nextround/internal/dossier/load"
+	"nextround/internal/optional"
+	"nextround/internal/organisation"
+	"nextround/internal/store"
+)
+
+// Stock is the stock book: what is there of each cleaner, how fast it goes, and when to order.
+func (s *Service) Stock(ctx context.Context, a organisation.Actor) (contract.StockBook, error) {
+	return s.stock(s.Tenant(ctx, a), s.Today(a.Org.Zone))
+}
+
+func (s *Service) stock(t store.Tenant, today calendar.Day) (contract.StockBook, error) {
+	out := contract.StockBook{Moves: []contract.StockMove{}}
+	c, err := organisation.LoadCatalogue(t)
+	if err != nil {
+		return out, err
+	}
+	moves, err := t.StockMoves()
+	if err != nil {
+		return out, err
+	}
+	if out.Lines, err = load.Stock(t, c, moves, today); err != nil {
+		return out, err
+	}
+	names, err := s.Names(t)
+	if err != nil {
+		return out, err
+	}
+	for i := len(moves) - 1; i >= 0 && len(out.Moves) < dossier.NewestMoves; i-- {
+		m := moves[i]
+		out.Moves = append(out.Moves, contract.StockMove{
+			Day: m.Day.Day(), Cleaner: c.Cleaner[m.CleanerID].Name, Kind: m.Kind, Litres: m.Litres, Note: m.Note, By: names.Of(m.AccountID), VisitID: m.VisitID,
+		})
+	}
+	return out, nil
+}
+
+// AddStockMove writes a movement into the stock book.
+func (s *Service) AddStockMove(ctx context.Context, a organisation.Actor, in contract.NewStockMove) (contract.StockBook, error) {
+	var out contract.StockBook
+	if err := a.Only(contract.RoleManager, contract.RoleTechnician); err != nil {
+		return out, err
+	}
+	today := s.Today(a.Org.Zone)
+	switch {
+	case in.Day > today:
+		return out, invalid.At("/day", "is in the future")
+	case in.Litres <= 0 && in.Kind != contract.Counted:
+		return out, invalid.At("/litres", "must be above 0 L")
+	}
+	err := s.Tenant(ctx, a).InTransaction(func(t store.Tenant) error {
+		if _, err := store.Get[store.Cleaner](t, in.CleanerID); err != nil {
+			return invalid.At("/cleaner_id", "is not a cleaner of the house")
+		}
+		row := store.StockMove{
+			OrganisationID: t.Org, ID: store.NewID(), CleanerID: in.CleanerID, Kind: string(in.Kind), Litres: in.Litres, Day: store.Date(in.Day),
+			Note: optional.Trim(in.Note), AccountID: &a.AccountID, At: s.Stamp(),
+		}
+		if err := store.Insert(t, row); err != nil {
+			return err
+		}
+		var err error
+		out, err = s.stock(t, today)
+		return err
+	})
+	return out, err
+}
+
+// SaveStockItem sets when a cleaner is bought again.
+func (s *Service) SaveStockItem(ctx context.Context, a organisation.Actor, cleaner uuid.UUID, in contract.StockItemChange) (contract.StockBook, error) {
+	var out contract.StockBook
+	if err := a.OnlyHouse(contract.RoleManager); err != nil {
+		return out, err
+	}
+	err := s.Tenant(ctx, a).InTransaction(func(t store.Tenant) error {
+		k, err := store.Get[store.Cleaner](t, cleaner)
+		if err != nil {
+			return err
+		}
+		row := store.StockItem{OrganisationID: t.Org, CleanerID: cleaner, ReorderAtL: in.ReorderAtL, LeadDays: in.LeadDays, Version: in.Version + 1}
+		if err := t.SaveStockItem(row, in.Version); err != nil {
+			if errors.Is(err, store.ErrStale) {
+				return organisation.Conflict{Reason: "somebody else changed this meanwhile; look again"}
+			}
+			return err
+		}
+		if err := t.Record(s.Stamp(), a.AccountID, "rule", cleaner, "reorder level", organisation.AuditDetail{Note: k.Name}); err != nil {
+			return err
+		}
+		out, err = s.stock(t, s.Today(a.Org.Zone))
+		return err
+	})
+	return out, err
+}
+
+// Doses are the cleaner used against what was planned, by crew, cleaner and unit, in volume and money. Where no plan was
+// kept it is worked out anew from the coil, its soil and the mix.
+func (s *Service) Doses(ctx context.Context, a organisation.Actor) (contract.Doses, error) {
+	t := s.Tenant(ctx, a)
+	out := contract.Doses{PerKw: map[string]float64{}}
+	r, err := load.Units(t, nil)
+	if err != nil {
+		return out, err
+	}
+	var byCrew, byCleaner, byUnit []method.Dose
+	person := store.Index(r.People, func(p store.Person) uuid.UUID { return p.ID })
+	for _, u := range r.Rows.Units {
+		coils := store.Index(r.Coils[u.ID], func(c store.Coil) uuid.UUID { return c.ID })
+		for _, v := range r.Visits[u.ID] {
+			names := []string{}
+			for _, p := range r.VisitPeople[v.ID] {
+				names = append(names, person[p.PersonID].Name)
+			}
+			for _, x := range r.Treatments[v.ID] {
+				if x.AmountL == nil || x.CleanerID == nil {
+					continue
+				}
+				k := r.Cleaner[*x.CleanerID]
+				dose := method.Dose{UsedL: *x.AmountL, PlannedL: plannedLitres(r, u, coils[x.CoilID], v, x)}
+				if k.PackL != nil && k.PackPrice != nil && *k.PackL > 0 {
+					dose.PriceL = *k.PackPrice / *k.PackL
+				}
+				out.Recorded++
+				if x.PlannedL != nil {
+					out.Planned++
+				}
+				add := func(list *[]method.Dose, group string) {
+					dose.Group = group
+					*list = append(*list, dose)
+				}
+				add(&byCrew, strings.Join(names, ", "))
+				add(&byCleaner, k.Name)
+				add(&byUnit, u.Tag)
+			}
+		}
+	}
+	capacity := map[string]float64{}
+	for _, u := range r.Rows.Units {
+		capacity[u.Tag] = optional.Value(u.CapacityKw)
+	}
+	for _, v := range method.Variances(byUnit) {
+		if capacity[v.Group] > 0 {
+			out.PerKw[v.Group] = v.UsedL / float64(v.Times) / capacity[v.Group]
+		}
+	}
+	out.ByCrew, out.ByCleaner, out.ByUnit = method.Variances(byCrew), method.Variances(byCleaner), method.Variances(byUnit)
+	return out, nil
+}
+
+// plannedLitres is the cleaner a treatment should have taken: as planned then, else for its coil, soil and mix.
+func plannedLitres(r *dossier.Facts, u store.Unit, c store.Coil, v store.Visit, x store.Treatment) float64 {
+	if x.PlannedL != nil {
+		return *x.PlannedL
+	}
+	area, worst, share := 0.0, soil.Coat, 0.0
+	for _, side := range r.Surfaces[c.ID] {
+		if !r.Treated[x.ID][side.ID] {
+			continue
+		}
+		share += side.AreaShare
+		area += optional.Value(side.AreaM2)
+		for _, f := range r.Findings[[2]uuid.UUID{v.ID, side.ID}] {
+			if f.Phase == dossier.PhaseOpenedUp && soil.Grade(f.Grade) > worst {
+				worst = soil.Grade(f.Grade)
+			}
+		}
+	}
+	face, assumed := method.Face(area, optional.Value(u.CapacityKw))
+	if assumed {
+		face *= share
+	}
+	return method.MixFor(face, c.Slabs, worst, 1) / (1 + optional.Value(x.WaterParts))
+}

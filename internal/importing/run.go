@@ -1,0 +1,327 @@
+package importing
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"log/slog"
+	"sort"
+	"time"
+
+	"github.com/google/uuid"
+
+	"nextround/core/invalid"
+	"nextround/internal/contract"
+	"nextround/internal/exchange"
+	"nextround/internal/organisation"
+	"nextround/internal/store"
+)
+
+// How an import tells of itself and is told to stop.
+const (
+	tellEvery    = 250 * time.Millisecond
+	silentAfter  = time.Minute // a run not heard of for so long has lost its server
+	importsShown = 50
+)
+
+var errCancelled = errors.New("the import was cancelled; nothing was stored")
+
+// Request is a file to take in, or with DryRun to try out.
+type Request struct {
+	Kind, FileName string
+	File           []byte
+	DryRun         bool
+	// Columns names foreign columns and which of ours they are, as JSON; it is remembered.
+	Columns string
+}
+
+// Taker takes in files of one kind.
+type Taker interface {
+	// Columns are those that a file may have.
+	Columns() []exchange.Column
+	// Take reads, checks and stores the job's file and says whether anything changed. It stores nothing where the job has
+	// problems or is a trial.
+	Take(ctx context.Context, t store.Tenant, j *Job) (changed bool, err error)
+}
+
+// Job is one import at work.
+type Job struct {
+	s      *Service
+	taker  Taker
+	A      organisation.Actor
+	req    Request
+	run    store.ImportRun
+	Report contract.ImportReport
+	Told   map[string]string
+	// outside is the connection on which progress is told: what the import writes is not seen until it is done.
+	outside store.Tenant
+	heard   time.Time
+}
+
+// StartImport begins to take in a file and answers at once; Import says how far it is. Work that is under way when
+// the service closes ends without having stored anything.
+func (s *Service) StartImport(ctx context.Context, a organisation.Actor, req Request) (contract.ImportRun, error) {
+	j, err := s.newImport(ctx, a, req)
+	if err != nil {
+		return contract.ImportRun{}, err
+	}
+	view := j.view() // before the work begins to change it
+	s.InBackground(j.work)
+	return view, nil
+}
+
+// Import takes in a file and waits until that is done.
+func (s *Service) Import(ctx context.Context, a organisation.Actor, req Request) (contract.ImportRun, error) {
+	j, err := s.newImport(ctx, a, req)
+	if err != nil {
+		return contract.ImportRun{}, err
+	}
+	j.work(ctx)
+	return j.view(), nil
+}
+
+func (s *Service) newImport(ctx context.Context, a organisation.Actor, req Request) (*Job, error) {
+	if err := a.OnlyHouse(contract.RoleManager); err != nil {
+		return nil, err
+	}
+	taker, ok := s.takers[req.Kind]
+	if !ok {
+		return nil, invalid.At("kind", "%q is not a kind of file that can be taken in", req.Kind)
+	}
+	j := &Job{s: s, taker: taker, A: a, req: req, Told: map[string]string{}}
+	j.Report = contract.ImportReport{NewSites: []string{}, Problems: []contract.FieldError{}, Columns: []contract.ImportColumn{}, Missing: []string{}}
+	j.outside = s.Tenant(context.WithoutCancel(ctx), a)
+	mappings, err := store.All[store.ImportMapping](j.outside, "foreign_name")
+	if err != nil {
+		return nil, err
+	}
+	for _, m := range mappings {
+		if m.Kind == req.Kind {
+			j.Told[m.ForeignName] = m.ColumnName
+		}
+	}
+	if req.Columns != "" {
+		var told map[string]string
+		if err := json.Unmarshal([]byte(req.Columns), &told); err != nil {
+			return nil, invalid.At("columns", "must be a JSON object of foreign names and ours")
+		}
+		if err := j.remember(told); err != nil {
+			return nil, err
+		}
+	}
+	now := s.RealNow()
+	j.run = store.ImportRun{
+		OrganisationID: a.Org.ID, ID: store.NewID(), At: s.Stamp(), AccountID: a.AccountID, FileName: req.FileName, FileHash: organisation.HashFile(req.File),
+		Kind: req.Kind, Status: "running", Step: "reading", HeardAt: &now, Report: store.ToJSON(j.stored()),
+	}
+	j.heard = time.Now()
+	return j, store.Insert(j.outside, j.run)
+}
+
+// remember keeps which of our columns the foreign names stand for; an empty name of ours means it is not used.
+func (j *Job) remember(told map[string]string) error {
+	ours := map[string]bool{"": true}
+	for _, c := range j.taker.Columns() {
+		ours[c.Name] = true
+	}
+	for foreign, name := range told {
+		if !ours[name] {
+			return invalid.At("columns", "%q is not one of our columns", name)
+		}
+		key := exchange.PlainName(foreign)
+		j.Told[key] = name
+		row := store.ImportMapping{OrganisationID: j.A.Org.ID, Kind: j.req.Kind, ForeignName: key, ColumnName: name}
+		if err := j.outside.KeepMapping(row); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// storedReport is what a run keeps of its report.
+type storedReport struct {
+	DryRun bool                  `json:"dry_run"`
+	Report contract.ImportReport `json:"report"`
+}
+
+func (j *Job) stored() storedReport {
+	return storedReport{DryRun: j.req.DryRun, Report: j.Report}
+}
+
+// Tell says how far the work is and looks whether it should stop. It writes at most every tellEvery.
+func (j *Job) Tell(ctx context.Context, step string, done, total int) error {
+	if err := ctx.Err(); err != nil {
+		return err
+	}
+	if step == j.run.Step && time.Since(j.heard) < tellEvery {
+		return nil
+	}
+	j.run.Step, j.run.Done, j.run.Total, j.heard = step, done, total, time.Now()
+	wanted, err := j.outside.TellImport(j.run.ID, step, done, total, j.s.RealNow())
+	if err == nil && wanted {
+		err = errCancelled
+	}
+	return err
+}
+
+// Telling tells how many units have been recalculated.
+func (j *Job) Telling(ctx context.Context, total int) func(done int) error {
+	return func(done int) error { return j.Tell(ctx, "working out", done, total) }
+}
+
+func (j *Job) work(ctx context.Context) {
+	err := j.take(ctx)
+	switch {
+	case err == nil:
+	case errors.Is(err, errCancelled), ctx.Err() != nil:
+		j.run.Status = "cancelled"
+	default:
+		j.run.Status = "failed"
+		slog.ErrorContext(ctx, "import failed", "file", j.req.FileName, "error", err)
+	}
+	j.run.Rows = j.Report.Rows
+	j.run.Report = store.ToJSON(j.stored())
+	j.run.Step = ""
+	now := j.s.RealNow()
+	j.run.HeardAt = &now
+	if err := store.Save(j.outside, j.run.ID, &j.run); err != nil {
+		slog.ErrorContext(ctx, "import's end could not be kept", "run", j.run.ID, "error", err)
+	}
+}
+
+// take reads, checks and stores the file in one transaction.
+func (j *Job) take(ctx context.Context) error {
+	t := j.s.Tenant(ctx, j.A)
+	return t.InBulk(func(t store.Tenant) error {
+		change, err := j.taker.Take(ctx, t, j)
+		switch {
+		case err != nil:
+			return err
+		case len(j.Report.Problems) > 0:
+			j.run.Status = "refused"
+			return nil
+		case j.req.DryRun:
+			j.run.Status = "checked"
+			return errDryRun
+		case !change:
+			j.run.Status = "unchanged"
+			return nil
+		}
+		j.run.Status = "stored"
+		return t.Record(j.s.Stamp(), j.A.AccountID, "import_run", j.run.ID, "imported", organisation.AuditDetail{Note: j.req.FileName})
+	}, errDryRun)
+}
+
+// errDryRun takes back what a trial has written.
+var errDryRun = errors.New("only tried")
+
+// Problems takes what is wrong with the file into the report.
+func (j *Job) Problems(p exchange.Problems) {
+	sort.SliceStable(p.Listed, func(a, b int) bool { return p.Listed[a].Line < p.Listed[b].Line })
+	for _, x := range p.Listed {
+		j.Report.Problems = append(j.Report.Problems, contract.FieldError{
+			Pointer: fmt.Sprintf("line %d, %s", x.Line, x.Column), Reason: x.Reason, Line: new(x.Line), Column: new(x.Column),
+		})
+	}
+	j.Report.MoreProblems = p.More
+}
+
+// Columns takes into the report how the columns of the file were understood.
+func (j *Job) Columns(found []exchange.Found, missing []string) {
+	j.Report.Missing = append(j.Report.Missing, missing...)
+	for _, f := range found {
+		c := contract.ImportColumn{Name: f.Name}
+		if f.Column != "" {
+			c.Column = new(f.Column)
+		}
+		j.Report.Columns = append(j.Report.Columns, c)
+	}
+}
+
+// Table reads the file; false when it cannot be read as a table.
+func (j *Job) Table(ctx context.Context) (exchange.Table, bool, error) {
+	table, problems := exchange.ReadTable(j.req.File)
+	if problems.Any() {
+		j.Problems(problems)
+		return table, false, nil
+	}
+	err := j.Tell(ctx, "checking", 0, len(table.Rows))
+	return table, err == nil, err
+}
+
+func (j *Job) view() contract.ImportRun {
+	return importView(j.run, organisation.Names{j.A.AccountID: j.A.Person.Name}, j.s.RealNow())
+}
+
+func importView(r store.ImportRun, names organisation.Names, now time.Time) contract.ImportRun {
+	out := contract.ImportRun{
+		ID: r.ID, Kind: r.Kind, FileName: r.FileName, At: r.At, Status: contract.ImportRunStatus(r.Status), Step: r.Step, Done: r.Done,
+		Total: r.Total, By: new(names.Of(&r.AccountID)),
+	}
+	if r.Status == "running" && r.HeardAt != nil && now.Sub(*r.HeardAt) > silentAfter {
+		out.Status = "failed" // its server is gone, and its transaction with it
+	}
+	var kept storedReport
+	if r.Report.Into(&kept) == nil {
+		out.Report, out.DryRun = kept.Report, kept.DryRun
+	}
+	for _, list := range []*[]string{&out.Report.NewSites, &out.Report.Missing} {
+		if *list == nil {
+			*list = []string{}
+		}
+	}
+	if out.Report.Problems == nil {
+		out.Report.Problems = []contract.FieldError{}
+	}
+	if out.Report.Columns == nil {
+		out.Report.Columns = []contract.ImportColumn{}
+	}
+	return out
+}
+
+// ImportRun says how far an import is, or what came of it.
+func (s *Service) ImportRun(ctx context.Context, a organisation.Actor, id uuid.UUID) (contract.ImportRun, error) {
+	if err := a.OnlyHouse(contract.RoleManager); err != nil {
+		return contract.ImportRun{}, err
+	}
+	t := s.Tenant(ctx, a)
+	row, err := store.Get[store.ImportRun](t, id)
+	if err != nil {
+		return contract.ImportRun{}, err
+	}
+	names, err := s.Names(t)
+	return importView(row, names, s.RealNow()), err
+}
+
+// Imports lists the newest imports.
+func (s *Service) Imports(ctx context.Context, a organisation.Actor) ([]contract.ImportRun, error) {
+	if err := a.OnlyHouse(contract.RoleManager); err != nil {
+		return nil, err
+	}
+	t := s.Tenant(ctx, a)
+	rows, err := t.NewestImports(importsShown)
+	if err != nil {
+		return nil, err
+	}
+	names, err := s.Names(t)
+	out := []contract.ImportRun{}
+	for _, r := range rows {
+		out = append(out, importView(r, names, s.RealNow()))
+	}
+	return out, err
+}
+
+// CancelImport asks a running import to stop.
+func (s *Service) CancelImport(ctx context.Context, a organisation.Actor, id uuid.UUID) (contract.ImportRun, error) {
+	if err := a.OnlyHouse(contract.RoleManager); err != nil {
+		return contract.ImportRun{}, err
+	}
+	if err := s.Tenant(ctx, a).WantImportCancelled(id); err != nil {
+		return contract.ImportRun{}, err
+	}
+	return s.ImportRun(ctx, a, id)
+}
+
+// Trial reports whether nothing may be stored.
+func (j *Job) Trial() bool { return j.req.DryRun || len(j.Report.Problems) > 0 }

@@ -1,0 +1,314 @@
+package learning_test
+
+import (
+	"context"
+	"math"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nextround/core/learn"
+	"nextround/core/soil"
+	"nextround/internal/contract"
+	"nextround/internal/learning"
+	"nextround/internal/organisation"
+	"nextround/internal/register"
+	"nextround/internal/rooms"
+	"nextround/internal/rooms/roomstest"
+	"nextround/internal/store"
+)
+
+// A unit that soils more slowly than assumed: its rate is its own, the proposal that of least cost, with the money it saves.
+func TestAUnitsOwnRateLeadsItsInterval(t *testing.T) {
+	h := roomstest.New(t)
+	u := h.Unit("UC-1", "undercounter_cooler", "2024-06-01")
+	h.Visits(u, "2024-09-01", 91, 6, 1, contract.LightThrough)
+	u = h.Look(u.ID)
+	side := u.Coils[0].Sides[0]
+	assert.Equal(t, contract.RateOwn, side.RateFrom)
+	assert.Equal(t, 6, side.Findings)
+	assert.Less(t, side.RatePer30Days, .5*side.AssumedRate)
+	assert.Less(t, side.RateLow, side.RatePer30Days)
+	assert.Greater(t, side.RateHigh, side.RatePer30Days)
+	deep := roomstest.Task(u, contract.TaskKindDeep)
+	assert.Equal(t, contract.SchoolCost, deep.Proposal.School)
+	assert.Greater(t, deep.Proposal.Days, 91)
+	assert.Positive(t, *deep.Proposal.SavesYear)
+	assert.Less(t, deep.Proposal.Proposed.TotalDay, deep.Proposal.InForce.TotalDay)
+	require.NotNil(t, deep.Bench)
+	assert.Len(t, deep.Bench.After.Sides, 1)
+	require.NotNil(t, u.Coils[0].Ladder)
+	assert.NotEmpty(t, u.Coils[0].Ladder.Table)
+	assert.NotEmpty(t, u.Coils[0].Money)
+}
+
+// What one side tells, a like side without findings hears at once, and says whom it has it from.
+func TestPeersAtTheSiteHearAtOnce(t *testing.T) {
+	h := roomstest.New(t)
+	told, heard := h.Unit("UC-1", "undercounter_cooler", "2024-06-01"), h.Unit("UC-2", "undercounter_cooler", "2025-12-01")
+	other := h.Unit("IM-1", "ice_machine", "2025-12-01")
+	before := h.Look(heard.ID).Coils[0].Sides[0]
+	assert.Equal(t, contract.RateAssumed, before.RateFrom)
+	stale := h.PortfolioLine("UC-2")
+	h.Visits(told, "2024-09-01", 91, 3, 1, contract.LightThrough)
+	after := h.Look(heard.ID).Coils[0].Sides[0]
+	assert.Equal(t, contract.RatePeers, after.RateFrom)
+	assert.Less(t, after.RatePer30Days, .8*before.RatePer30Days)
+	assert.Equal(t, "peers_only", after.Reasons[0].Code)
+	assert.Less(t, *h.PortfolioLine("UC-2").Coil.RatePer30Days, .8**stale.Coil.RatePer30Days, "its line in the portfolio too")
+	assert.Equal(t, contract.RateAssumed, h.Look(other.ID).Coils[0].Sides[0].RateFrom, "another class hears nothing")
+	neighbours := h.Look(heard.ID).Coils[0].Neighbours
+	require.Len(t, neighbours, 1)
+	assert.Equal(t, "UC-1", neighbours[0].Tag)
+	assert.True(t, neighbours[0].SameSite)
+}
+
+// A core nobody sees is said to be likely, with its range, and asks for a look with light; seen, it is known.
+func TestACoreNobodySawAsksForLight(t *testing.T) {
+	h := roomstest.New(t)
+	u := h.Unit("DC-1", "display_cooler", "2025-01-01")
+	h.Visits(u, "2025-02-15", 45, 6, 2, contract.FaceLook)
+	side := h.Look(u.ID).Coils[0].Sides[0]
+	assert.True(t, side.LookWithLight)
+	assert.Less(t, *side.State.CoreLowShare, *side.State.CoreShare)
+	assert.Greater(t, *side.State.CoreHighShare, *side.State.CoreShare)
+	deep := roomstest.Task(h.Look(u.ID), contract.TaskKindDeep)
+	assert.LessOrEqual(t, deep.Proposal.Days, deep.EveryDays, "no lengthening meanwhile")
+	h.Submit(h.Visit(u, "2026-02-20", contract.TaskKindDeep, 2, 0, contract.LightThrough))
+	assert.False(t, h.Look(u.ID).Coils[0].Sides[0].LookWithLight)
+}
+
+// Hard caps bind, and go again.
+func TestCapsBindUntilTheyAreTakenOff(t *testing.T) {
+	h := roomstest.New(t)
+	u := h.Unit("UC-1", "undercounter_cooler", "2024-06-01")
+	h.Visits(u, "2024-09-01", 91, 6, 1, contract.LightThrough)
+	deep := roomstest.Task(h.Look(u.ID), contract.TaskKindDeep)
+	most := 60
+	c, err := h.Rooms.Learning.AddCap(h.Ctx, h.Manager, deep.TaskID, contract.NewCap{Kind: contract.Hygiene, MostDays: &most, Note: text("kitchen code")})
+	require.NoError(t, err)
+	capped := roomstest.Task(h.Look(u.ID), contract.TaskKindDeep)
+	assert.Equal(t, 56, capped.Proposal.Days)
+	assert.Equal(t, "cap", capped.Proposal.Binding)
+	require.Len(t, *capped.Caps, 1)
+	require.NoError(t, h.Rooms.Learning.RemoveCap(h.Ctx, h.Manager, c.ID))
+	assert.Greater(t, roomstest.Task(h.Look(u.ID), contract.TaskKindDeep).Proposal.Days, 91)
+	_, err = h.Rooms.Learning.AddCap(h.Ctx, h.Manager, deep.TaskID, contract.NewCap{Kind: contract.Chemistry})
+	assert.Contains(t, roomstest.Fields(t, err), "/times_a_year")
+	_, err = h.Rooms.Learning.AddCap(h.Ctx, h.Manager, deep.TaskID, contract.NewCap{Kind: contract.Maker})
+	assert.Contains(t, roomstest.Fields(t, err), "/most_days")
+	_, err = h.Rooms.Learning.AddCap(h.Ctx, h.Technician, deep.TaskID, contract.NewCap{Kind: contract.Maker, MostDays: &most})
+	assert.ErrorIs(t, err, organisation.ErrForbidden)
+	assert.ErrorIs(t, h.Rooms.Learning.RemoveCap(h.Ctx, h.Manager, c.ID), organisation.ErrNotFound)
+}
+
+func text(s string) *string { return &s }
+
+// Many proposals at once: a preview changes nothing; accepting changes all; what was superseded meanwhile is left alone.
+func TestManyProposalsAtOnce(t *testing.T) {
+	h := roomstest.New(t)
+	first, second := h.Unit("UC-1", "undercounter_cooler", "2024-06-01"), h.Unit("UC-2", "undercounter_cooler", "2024-06-01")
+	for _, u := range []contract.Unit{first, second} {
+		h.Visits(u, "2024-09-01", 91, 6, 1, contract.LightThrough)
+	}
+	a, b := roomstest.Task(h.Look(first.ID), contract.TaskKindDeep), roomstest.Task(h.Look(second.ID), contract.TaskKindDeep)
+	require.NotNil(t, a.Proposal.ID)
+	require.NotNil(t, b.Proposal.ID)
+	ask := contract.Acceptance{ProposalIds: []uuid.UUID{*a.Proposal.ID, *b.Proposal.ID}, Preview: true}
+	shown, err := h.Rooms.Learning.AcceptProposals(h.Ctx, h.Manager, ask)
+	require.NoError(t, err)
+	require.Len(t, shown.Lines, 2)
+	assert.Zero(t, shown.Accepted)
+	assert.Less(t, shown.HoursYearAfter, shown.HoursYearBefore)
+	assert.InEpsilon(t, *a.Proposal.SavesYear+*b.Proposal.SavesYear, shown.SavesYear, .05, "as proposed, before the second told the first more")
+	assert.Equal(t, a.Due.Add(a.Proposal.Days-a.EveryDays), shown.Lines[0].DueAfter)
+	assert.Equal(t, a.EveryDays, roomstest.Task(h.Look(first.ID), contract.TaskKindDeep).EveryDays, "a preview changes nothing")
+
+	// Newer evidence comes in for the second.
+	h.Submit(h.Visit(second, "2026-03-02", contract.TaskKindDeep, 4, 0, contract.LightThrough))
+	ask.Preview = false
+	done, err := h.Rooms.Learning.AcceptProposals(h.Ctx, h.Manager, ask)
+	require.NoError(t, err)
+	assert.Equal(t, 1, done.Accepted)
+	assert.Equal(t, 1, done.Superseded)
+	after := roomstest.Task(h.Look(first.ID), contract.TaskKindDeep)
+	assert.Equal(t, a.Proposal.Days, after.EveryDays)
+	assert.Equal(t, contract.SchoolCost, after.Changes[0].School)
+	assert.Equal(t, b.EveryDays, roomstest.Task(h.Look(second.ID), contract.TaskKindDeep).EveryDays)
+	_, err = h.Rooms.Learning.AcceptProposals(h.Ctx, h.Manager, contract.Acceptance{ProposalIds: []uuid.UUID{uuid.New()}})
+	assert.ErrorIs(t, err, organisation.ErrNotFound)
+	_, err = h.Rooms.Learning.AcceptProposals(h.Ctx, h.Technician, ask)
+	assert.ErrorIs(t, err, organisation.ErrForbidden)
+}
+
+// The house's rule decides what leads; the price of a day over the limit may differ by site.
+func TestWhatTheHouseWantsLeads(t *testing.T) {
+	h := roomstest.New(t)
+	u := h.Unit("UC-1", "undercounter_cooler", "2024-06-01")
+	h.Visits(u, "2024-09-01", 91, 6, 2, contract.LightThrough)
+	byCost := roomstest.Task(h.Look(u.ID), contract.TaskKindDeep).Proposal
+	_, err := h.Rooms.Organisation.SavePractice(h.Ctx, h.Manager, "interval", contract.PracticeChange{Choice: text("limit"), Reason: "the kitchen must never stop"})
+	require.NoError(t, err)
+	byLimit := roomstest.Task(h.Look(u.ID), contract.TaskKindDeep).Proposal
+	assert.Equal(t, contract.SchoolCost, byCost.School)
+	assert.LessOrEqual(t, byLimit.Days, byCost.Days)
+	_, err = h.Rooms.Organisation.SavePractice(h.Ctx, h.Manager, "interval", contract.PracticeChange{Choice: text("habit"), Reason: "as ever"})
+	require.NoError(t, err)
+	assert.Equal(t, contract.SchoolHabit, roomstest.Task(h.Look(u.ID), contract.TaskKindDeep).Proposal.School)
+	_, err = h.Rooms.Organisation.SavePractice(h.Ctx, h.Manager, "interval", contract.PracticeChange{Choice: text("cost"), Reason: "back"})
+	require.NoError(t, err)
+	site, err := h.Rooms.Register.Site(h.Ctx, h.Manager, u.SiteID)
+	require.NoError(t, err)
+	card := site.Card
+	dear := 50.0
+	card.OverPrice = &dear
+	_, err = h.Rooms.Register.SaveSite(h.Ctx, h.Manager, u.SiteID, contract.SiteChange{Version: site.Version, Card: card})
+	require.NoError(t, err)
+	assert.Less(t, roomstest.Task(h.Look(u.ID), contract.TaskKindDeep).Proposal.Cost.Days, byCost.Cost.Days, "a dear day over the limit shortens")
+}
+
+// What a method takes away is learned from what was found and left.
+func TestRemovalIsTheHousesOwn(t *testing.T) {
+	h := roomstest.New(t)
+	u := h.Unit("UC-1", "undercounter_cooler", "2024-01-01")
+	at := roomstest.On("2024-02-01")
+	for range 10 {
+		v := h.Visit(u, at.String(), contract.TaskKindDeep, 3, 2, contract.FaceLook)
+		v.Coils[0].Sides[0].SoilIds = &[]uuid.UUID{h.Soil("dust")}
+		h.Submit(v)
+		at = at.Add(60)
+	}
+	_, err := h.Rooms.Learning.Rebuild(h.Ctx)
+	require.NoError(t, err)
+	var row store.RemovalEstimate
+	require.NoError(t, h.Store.DB.Where("family = 'dust_like'").Take(&row).Error)
+	assert.Equal(t, 10, row.FacePairs)
+	own := 1 - soil.Coat.MiddleLoad()/soil.Felt.MiddleLoad()
+	m, ok := soil.MethodByCode("brush_vacuum")
+	require.True(t, ok)
+	assert.InDelta(t, (learn.RemovalWeight*m.Dust[0]+10*own)/(learn.RemovalWeight+10), row.FaceShare, 1e-9)
+}
+
+// Everything worked out anew comes to what was there, and twice to the same.
+func TestRebuildComesToTheSame(t *testing.T) {
+	h := roomstest.New(t)
+	for _, tag := range []string{"UC-1", "UC-2", "UC-3"} {
+		h.Visits(h.Unit(tag, "undercounter_cooler", "2024-06-01"), "2024-09-01", 91, 4, 1, contract.LightThrough)
+	}
+	rates := func() map[string]float64 {
+		out := map[string]float64{}
+		for _, r := range h.Portfolio(h.Viewer) {
+			out[r.Tag] = *r.Coil.RatePer30Days
+		}
+		return out
+	}
+	incremental := rates()
+	_, err := h.Rooms.Learning.Rebuild(h.Ctx)
+	require.NoError(t, err)
+	once := rates()
+	_, err = h.Rooms.Learning.Rebuild(h.Ctx)
+	require.NoError(t, err)
+	for tag, v := range rates() {
+		assert.InDelta(t, once[tag], v, 1e-12)
+		assert.InEpsilon(t, incremental[tag], v, .08, "visit by visit it came to nearly the same: removals are learned anew at a rebuild only")
+	}
+}
+
+// Two servers share a run: it ends once, every unit is counted once, and what it comes to is what a rebuild comes to.
+func TestTwoServersShareARun(t *testing.T) {
+	h := roomstest.New(t)
+	for _, tag := range []string{"UC-1", "UC-2", "UC-3", "UC-4"} {
+		h.Visits(h.Unit(tag, "undercounter_cooler", "2024-06-01"), "2024-09-01", 91, 2, 1, contract.LightThrough)
+	}
+	var servers []*rooms.Rooms
+	for range 2 {
+		s := rooms.New(h.Store, rooms.Options{Now: func() time.Time { return h.Now }, Hash: organisation.HashCost{Passes: 1, MemoryKiB: 64}})
+		require.NoError(t, s.Learning.StartQueue(h.Ctx))
+		servers = append(servers, s)
+	}
+	defer func() {
+		for _, s := range servers {
+			s.Close()
+		}
+	}()
+	var runs [2]contract.EstimationRun
+	var wait sync.WaitGroup
+	for i, s := range servers {
+		wait.Go(func() {
+			run, err := s.Learning.StartEstimation(h.Ctx, h.Manager)
+			assert.NoError(t, err)
+			runs[i] = run
+		})
+	}
+	wait.Wait()
+	assert.Equal(t, runs[0].ID, runs[1].ID, "asked for twice at once, it is one run")
+	done := h.RunEnds(runs[0].ID)
+	assert.Equal(t, contract.EstimationRunStatusDone, done.Status)
+	assert.Equal(t, 4, done.Total)
+	assert.Equal(t, 4, done.Done)
+	all, err := h.Rooms.Learning.Estimations(h.Ctx, h.Manager)
+	require.NoError(t, err)
+	assert.Len(t, all, 1)
+	_, err = h.Rooms.Learning.StartEstimation(h.Ctx, h.Technician)
+	assert.ErrorIs(t, err, organisation.ErrForbidden)
+}
+
+// A run that is stopped stops; one whose server died half way is taken up where it was by another; a part that comes a
+// second time does nothing.
+func TestARunStopsAndGoesOn(t *testing.T) {
+	h := roomstest.New(t)
+	h.Unit("UC-1", "undercounter_cooler", "2024-06-01")
+	h.Unit("UC-2", "undercounter_cooler", "2024-06-01")
+	run, err := h.Rooms.Learning.StartEstimation(h.Ctx, h.Manager)
+	require.NoError(t, err)
+	_, err = h.Rooms.Learning.CancelEstimation(h.Ctx, h.Manager, run.ID)
+	require.NoError(t, err)
+	part := learning.Part{Org: h.Manager.Org.ID, Run: run.ID, Step: "learning"}
+	require.NoError(t, h.Rooms.Learning.WorkPart(h.Ctx, part))
+	stopped, err := h.Rooms.Learning.Estimation(h.Ctx, h.Manager, run.ID)
+	require.NoError(t, err)
+	assert.Equal(t, contract.EstimationRunStatusCancelled, stopped.Status)
+
+	run, err = h.Rooms.Learning.StartEstimation(h.Ctx, h.Manager)
+	require.NoError(t, err)
+	part.Run = run.ID
+	require.NoError(t, h.Rooms.Learning.WorkPart(h.Ctx, part))
+	half, err := h.Rooms.Learning.Estimation(h.Ctx, h.Manager, run.ID)
+	require.NoError(t, err)
+	assert.Equal(t, 2, half.Done)
+	require.NoError(t, h.Rooms.Learning.WorkPart(h.Ctx, part), "the same part again")
+	again, err := h.Rooms.Learning.Estimation(h.Ctx, h.Manager, run.ID)
+	require.NoError(t, err)
+	assert.Equal(t, half, again, "its effects come once")
+
+	// Another server takes the rest up from the queue.
+	s := rooms.New(h.Store, rooms.Options{Now: func() time.Time { return h.Now }, Hash: organisation.HashCost{Passes: 1, MemoryKiB: 64}})
+	require.NoError(t, s.Learning.StartQueue(context.WithoutCancel(h.Ctx)))
+	defer s.Close()
+	assert.Equal(t, contract.EstimationRunStatusDone, h.RunEnds(run.ID).Status)
+}
+
+// More soil where the price of waiting is higher: the dearest wait leads the list.
+func TestThePortfolioSortsByThePriceOfWaiting(t *testing.T) {
+	h := roomstest.New(t)
+	slow, fast := h.Unit("UC-1", "undercounter_cooler", "2024-06-01"), h.Unit("UC-2", "undercounter_cooler", "2024-06-01")
+	h.Visits(slow, "2024-09-01", 91, 5, 0, contract.LightThrough)
+	h.Visits(fast, "2024-09-01", 91, 5, 4, contract.LightThrough)
+	for _, sort := range []string{"wait", "rate"} {
+		page, err := h.Rooms.Register.Portfolio(h.Ctx, h.Viewer, register.PortfolioQuery{Sort: sort, Limit: 1})
+		require.NoError(t, err)
+		assert.Equal(t, "UC-2", page.Rows[0].Tag, sort)
+		require.NotNil(t, page.Next)
+		page, err = h.Rooms.Register.Portfolio(h.Ctx, h.Viewer, register.PortfolioQuery{Sort: sort, Limit: 1, After: *page.Next})
+		require.NoError(t, err)
+		assert.Equal(t, "UC-1", page.Rows[0].Tag, sort)
+	}
+	line := h.PortfolioLine("UC-2").Coil.Tasks[0]
+	require.NotNil(t, line.WaitWeek)
+	assert.Greater(t, *line.WaitWeek, *h.PortfolioLine("UC-1").Coil.Tasks[0].WaitWeek)
+	assert.False(t, math.IsNaN(*line.WaitWeek))
+}

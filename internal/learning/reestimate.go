@@ -1,0 +1,357 @@
+package learning
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"log/slog"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+	"github.com/riverqueue/river"
+	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
+	"github.com/riverqueue/river/riverdriver/riverpgxv5"
+
+	"nextround/core/learn"
+	"nextround/core/soil"
+	"nextround/internal/contract"
+	"nextround/internal/dossier"
+	"nextround/internal/dossier/load"
+	"nextround/internal/optional"
+	"nextround/internal/organisation"
+	"nextround/internal/store"
+	"nextround/internal/wording"
+)
+
+// The steps of a run that works everything out anew: what methods take away and what each side says of its own rate, then
+// what follows from all of them together.
+const (
+	stepLearning  = "learning"
+	stepProposing = "proposing"
+	stepDone      = "done"
+
+	runQueued    = "queued"
+	runRunning   = "running"
+	runDone      = "done"
+	runCancelled = "cancelled"
+	runFailed    = "failed"
+)
+
+// How the queue works: a part of a run may take a minute; one whose server died is taken up by another soon after.
+const (
+	partTime    = time.Minute
+	rescueAfter = 90 * time.Second
+	runsShown   = 10
+)
+
+// Part is one part of a run: the units after one. The run itself knows how far it is, so that a part that comes twice
+// does its work once.
+type Part struct {
+	Org   uuid.UUID `json:"org"`
+	Run   uuid.UUID `json:"run"`
+	Step  string    `json:"step"`
+	After uuid.UUID `json:"after"`
+}
+
+// Kind names the work in the queue.
+func (Part) Kind() string { return "estimation_part" }
+
+type partWorker struct {
+	river.WorkerDefaults[Part]
+	s *Service
+}
+
+// Work does one part of a run.
+func (w *partWorker) Work(ctx context.Context, job *river.Job[Part]) error {
+	err := w.s.WorkPart(ctx, job.Args)
+	if err != nil && job.Attempt >= job.MaxAttempts {
+		return errors.Join(err, w.s.failRun(ctx, job.Args, err))
+	}
+	return err
+}
+
+// StartQueue works on what is queued in the background until Close. Servers that share a database share the queue.
+func (s *Service) StartQueue(ctx context.Context) error {
+	workers := river.NewWorkers()
+	river.AddWorker(workers, &partWorker{s: s})
+	client, err := river.NewClient[pgx.Tx](riverpgxv5.New(s.Store.Pool), &river.Config{
+		Schema: store.QueueSchema, Workers: workers, Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 1}},
+		JobTimeout: partTime, RescueStuckJobsAfter: rescueAfter, FetchPollInterval: time.Second, Logger: slog.New(slog.DiscardHandler),
+	})
+	if err != nil {
+		return fmt.Errorf("making the queue: %w", err)
+	}
+	if err := client.Start(ctx); err != nil {
+		return fmt.Errorf("starting the queue: %w", err)
+	}
+	s.InBackground(func(life context.Context) {
+		<-life.Done()
+		stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), partTime)
+		defer cancel()
+		if err := client.StopAndCancel(stop); err != nil {
+			slog.ErrorContext(stop, "stopping the queue", "error", err)
+		}
+	})
+	return nil
+}
+
+// queuePart puts a part into the queue with the transaction.
+func queuePart(ctx context.Context, t store.Tenant, args Part) error {
+	tx, ok := t.Transaction()
+	if !ok {
+		return errors.New("parts of a run are queued within a transaction")
+	}
+	client, err := river.NewClient[*sql.Tx](riverdatabasesql.New(nil), &river.Config{Schema: store.QueueSchema, Logger: slog.New(slog.DiscardHandler)})
+	if err != nil {
+		return fmt.Errorf("reaching the queue: %w", err)
+	}
+	_, err = client.InsertTx(ctx, tx, args, nil)
+	return err
+}
+
+// StartEstimation works everything out anew in the background; where a run is under way, that one is given.
+func (s *Service) StartEstimation(ctx context.Context, a organisation.Actor) (contract.EstimationRun, error) {
+	if err := a.OnlyHouse(contract.RoleManager); err != nil {
+		return contract.EstimationRun{}, err
+	}
+	var row store.EstimationRun
+	err := s.Tenant(ctx, a).InTransaction(func(t store.Tenant) error {
+		under, err := t.EstimationUnderWay()
+		if err != nil || under != nil {
+			row = optional.Value(under)
+			return err
+		}
+		total, err := t.CountUnits()
+		if err != nil {
+			return err
+		}
+		row = store.EstimationRun{
+			OrganisationID: t.Org, ID: store.NewID(), AccountID: &a.AccountID, At: s.Stamp(), Status: runQueued, Step: stepLearning, Total: total, HeardAt: s.Stamp(),
+		}
+		return errors.Join(
+			store.Insert(t, row), queuePart(ctx, t, Part{t.Org, row.ID, stepLearning, uuid.Nil}),
+			t.Record(row.At, a.AccountID, "estimation", row.ID, "everything worked out anew", organisation.AuditDetail{Note: wording.Count(total, "unit")}),
+		)
+	})
+	if errors.Is(err, store.ErrDuplicate) {
+		return s.StartEstimation(ctx, a) // somebody else was first
+	}
+	if err != nil {
+		return contract.EstimationRun{}, err
+	}
+	return s.estimationView(s.Tenant(ctx, a), row)
+}
+
+// Estimations are the newest runs.
+func (s *Service) Estimations(ctx context.Context, a organisation.Actor) ([]contract.EstimationRun, error) {
+	out := []contract.EstimationRun{}
+	if err := a.OnlyHouse(contract.RoleManager); err != nil {
+		return out, err
+	}
+	t := s.Tenant(ctx, a)
+	rows, err := store.All[store.EstimationRun](t, "at DESC, id")
+	if err != nil {
+		return out, err
+	}
+	for _, row := range rows[:min(runsShown, len(rows))] {
+		v, err := s.estimationView(t, row)
+		if err != nil {
+			return out, err
+		}
+		out = append(out, v)
+	}
+	return out, nil
+}
+
+// Estimation is one run.
+func (s *Service) Estimation(ctx context.Context, a organisation.Actor, id uuid.UUID) (contract.EstimationRun, error) {
+	if err := a.OnlyHouse(contract.RoleManager); err != nil {
+		return contract.EstimationRun{}, err
+	}
+	t := s.Tenant(ctx, a)
+	row, err := store.Get[store.EstimationRun](t, id)
+	if err != nil {
+		return contract.EstimationRun{}, err
+	}
+	return s.estimationView(t, row)
+}
+
+// CancelEstimation asks a run to stop after the part that is under way; what it has worked out stays.
+func (s *Service) CancelEstimation(ctx context.Context, a organisation.Actor, id uuid.UUID) (contract.EstimationRun, error) {
+	if err := a.OnlyHouse(contract.RoleManager); err != nil {
+		return contract.EstimationRun{}, err
+	}
+	if _, err := store.Get[store.EstimationRun](s.Tenant(ctx, a), id); err != nil {
+		return contract.EstimationRun{}, err
+	}
+	if err := s.Tenant(ctx, a).AskToCancel(id); err != nil {
+		return contract.EstimationRun{}, err
+	}
+	return s.Estimation(ctx, a, id)
+}
+
+func (s *Service) estimationView(t store.Tenant, row store.EstimationRun) (contract.EstimationRun, error) {
+	names, err := s.Names(t)
+	return contract.EstimationRun{
+		ID: row.ID, At: row.At, Status: contract.EstimationRunStatus(row.Status), Step: contract.EstimationRunStep(row.Step),
+		Done: row.Done, Total: row.Total, Note: row.Note, By: names.Of(row.AccountID),
+	}, err
+}
+
+// WorkPart does one part of a run, once however often it comes: its units, how far the run is and the next part, all in one transaction.
+func (s *Service) WorkPart(ctx context.Context, p Part) error {
+	return s.Store.For(ctx, p.Org).InTransaction(func(t store.Tenant) error {
+		run, err := t.LockEstimationRun(p.Run)
+		if errors.Is(err, store.ErrNotFound) {
+			return nil // the organisation is gone
+		}
+		if err != nil {
+			return err
+		}
+		if run.Step != p.Step || run.After != p.After || (run.Status != runQueued && run.Status != runRunning) {
+			return nil // this part was done before
+		}
+		run.Status, run.HeardAt = runRunning, s.Stamp()
+		if run.CancelWanted {
+			run.Status, run.Note = runCancelled, "stopped when asked; what was worked out so far stays"
+			return t.SaveEstimationRun(run)
+		}
+		if p.Step == stepLearning && p.After == uuid.Nil {
+			if err := s.learnRemovals(t); err != nil {
+				return err
+			}
+		}
+		ids, err := t.UnitIDs(p.After, load.Batch)
+		if err != nil {
+			return err
+		}
+		switch {
+		case len(ids) > 0:
+			if err := s.workUnits(t, p.Step, ids); err != nil {
+				return err
+			}
+			run.After = ids[len(ids)-1]
+			run.Done += len(ids)
+		case p.Step == stepLearning:
+			run.Step, run.After, run.Done = stepProposing, uuid.Nil, 0
+		default:
+			run.Step, run.Status, run.Done = stepDone, runDone, run.Total
+			return t.SaveEstimationRun(run)
+		}
+		return errors.Join(t.SaveEstimationRun(run), queuePart(ctx, t, Part{p.Org, p.Run, run.Step, run.After}))
+	})
+}
+
+func (s *Service) workUnits(t store.Tenant, step string, ids []uuid.UUID) error {
+	if _, err := t.LockUnits(ids); err != nil {
+		return err
+	}
+	if step == stepLearning {
+		return s.learnUnits(t, ids)
+	}
+	c, err := organisation.LoadCatalogue(t)
+	if err != nil {
+		return err
+	}
+	r, err := load.With(t, c, ids, true)
+	if err != nil {
+		return err
+	}
+	_, err = s.refreshBatch(t, r)
+	return err
+}
+
+// learnUnits learns what the sides of some units say of their own rates, and keeps it for their peers.
+func (s *Service) learnUnits(t store.Tenant, ids []uuid.UUID) error {
+	c, err := organisation.LoadCatalogue(t)
+	if err != nil {
+		return err
+	}
+	r, err := load.With(t, c, ids, true)
+	if err != nil {
+		return err
+	}
+	r.Peers = dossier.Peers{} // by themselves
+	var rows []store.RateEstimate
+	for _, u := range r.Rows.Units {
+		d := r.Placed(u, s.Now())
+		for _, c := range r.Coils[u.ID] {
+			for _, surface := range r.Surfaces[c.ID] {
+				side, err := r.Side(d, c, surface)
+				if err != nil {
+					return fmt.Errorf("%s, %s: %w", u.Tag, surface.Name, err)
+				}
+				rows = append(rows, dossier.EstimateRow(t.Org, d, c, side, s.Stamp()))
+			}
+		}
+	}
+	return t.PutRateEstimates(rows)
+}
+
+// learnRemovals blends what methods were taken to remove with what the house found and left.
+func (s *Service) learnRemovals(t store.Tenant) error {
+	counts, err := t.Pairs()
+	if err != nil {
+		return err
+	}
+	start, err := store.All[store.MethodRemoval](t, "method_id, family")
+	if err != nil {
+		return err
+	}
+	c, err := organisation.LoadCatalogue(t)
+	if err != nil {
+		return err
+	}
+	core := familyPenetration(c.Soils)
+	pairs := map[organisation.RemovalKey][]learn.Pair{}
+	for _, n := range counts {
+		key := organisation.RemovalKey{Method: n.MethodID, Family: n.Family}
+		for range n.N {
+			pairs[key] = append(pairs[key], learn.Pair{Found: soil.Grade(n.Found), Left: soil.Grade(n.Left), Seen: soil.Seen(n.Seen), CoreShare: core[n.Family]})
+		}
+	}
+	var rows []store.RemovalEstimate
+	for _, r := range start {
+		mine := pairs[organisation.RemovalKey{Method: r.MethodID, Family: r.Family}]
+		if len(mine) == 0 {
+			continue
+		}
+		l, err := learn.Blend(soil.Removal{Face: r.FaceShare, Core: r.CoreShare}, mine)
+		if err != nil {
+			return err
+		}
+		rows = append(rows, store.RemovalEstimate{
+			OrganisationID: t.Org, MethodID: r.MethodID, Family: r.Family, FaceShare: l.Face, CoreShare: l.Core, FacePairs: l.FacePairs,
+			CorePairs: l.CorePairs, ModelVersion: organisation.ModelVersion, ComputedAt: s.Stamp(),
+		})
+	}
+	return t.PutRemovalEstimates(rows)
+}
+
+// familyPenetration is the share of a family's soil that is taken to lie in the core: the mean over its kinds.
+func familyPenetration(kinds []store.SoilKind) map[string]float64 {
+	sum, n := map[string]float64{}, map[string]float64{}
+	for _, k := range kinds {
+		sum[k.Family] += k.Penetration
+		n[k.Family]++
+	}
+	for f := range sum {
+		sum[f] /= n[f]
+	}
+	return sum
+}
+
+// failRun notes that a run cannot go on.
+func (s *Service) failRun(ctx context.Context, p Part, why error) error {
+	return s.Store.For(ctx, p.Org).InTransaction(func(t store.Tenant) error {
+		run, err := t.LockEstimationRun(p.Run)
+		if err != nil {
+			return err
+		}
+		run.Status, run.Note, run.HeardAt = runFailed, "could not go on after several attempts", s.Stamp()
+		slog.ErrorContext(ctx, "working everything out anew", "run", p.Run, "error", why)
+		return t.SaveEstimationRun(run)
+	})
+}

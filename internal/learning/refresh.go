@@ -1,0 +1,308 @@
+package learning
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+
+	"github.com/google/uuid"
+
+	"nextround/internal/dossier"
+	"nextround/internal/dossier/load"
+	"nextround/internal/organisation"
+	"nextround/internal/store"
+)
+
+// Refresh brings what is derived of some units in line with what is known now: their open proposals and their lines
+// in the portfolio.
+func (s *Service) Refresh(t store.Tenant, units []uuid.UUID) error {
+	return s.RefreshTelling(t, units, nil)
+}
+
+// RefreshTelling is Refresh that tells how many units are done.
+func (s *Service) RefreshTelling(t store.Tenant, units []uuid.UUID, tell func(done int) error) error {
+	if len(units) == 0 {
+		return nil
+	}
+	// What a change touches may stand where its author may not look.
+	t.Sites = nil
+	c, err := organisation.LoadCatalogue(t)
+	if err != nil {
+		return err
+	}
+	var moved []uuid.UUID
+	for from := 0; from < len(units); from += load.Batch {
+		if tell != nil {
+			if err := tell(from); err != nil {
+				return err
+			}
+		}
+		part := units[from:min(from+load.Batch, len(units))]
+		// Two that work the same units out do it one after the other.
+		if _, err := t.LockUnits(part); err != nil {
+			return err
+		}
+		r, err := load.With(t, c, part, true)
+		if err != nil {
+			return err
+		}
+		heard, err := s.refreshBatch(t, r)
+		if err != nil {
+			return err
+		}
+		moved = append(moved, heard...)
+	}
+	if len(moved) == 0 || len(units) > peersTouched {
+		return nil // those of a large change are all worked out anyway
+	}
+	// What was learned here, the other sides of the same units and the peers at the same site hear of at once; those
+	// elsewhere with the day.
+	near, err := t.PeersAt(moved)
+	if err != nil {
+		return err
+	}
+	free, err := t.LockFreeUnits(append(moved, near[:min(len(near), peersTouched)]...))
+	if err != nil {
+		return err
+	}
+	return s.refreshPeers(t, c, free)
+}
+
+// peersTouched is how many peers a visit works out anew at once.
+const peersTouched = 200
+
+// refreshPeers brings in line what rests on what peers say; it goes no further.
+func (s *Service) refreshPeers(t store.Tenant, c organisation.Catalogue, units []uuid.UUID) error {
+	r, err := load.With(t, c, units, true)
+	if err != nil {
+		return err
+	}
+	_, err = s.refreshBatch(t, r)
+	return err
+}
+
+// derived is what is worked out of a batch of units.
+type derived struct {
+	stale []uuid.UUID
+	fresh []store.Proposal
+	lines []store.CoilLine
+	rates []store.RateEstimate
+	// moved are the units whose peers hear something new.
+	moved []uuid.UUID
+}
+
+func (s *Service) refreshBatch(t store.Tenant, r *dossier.Facts) (moved []uuid.UUID, err error) {
+	tasks := make([]uuid.UUID, len(r.Rows.Tasks))
+	for i, x := range r.Rows.Tasks {
+		tasks[i] = x.ID
+	}
+	decided, err := t.DecidedEvidence(tasks)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.derive(t.Org, r, decided)
+	if err != nil {
+		return nil, err
+	}
+	return out.moved, errors.Join(
+		t.CloseProposals(out.stale, "superseded", s.Stamp()), store.Insert(t, out.fresh...), t.PutCoilLines(out.lines), t.PutRateEstimates(out.rates),
+	)
+}
+
+// derive works out what the units of a register come to.
+func (s *Service) derive(org uuid.UUID, r *dossier.Facts, decided map[store.Evidence]bool) (out derived, err error) {
+	for _, u := range r.Rows.Units {
+		d, err := r.Unit(u, s.Now())
+		if err != nil {
+			return out, err
+		}
+		heard := false
+		for i := range d.Coils {
+			for _, side := range d.Coils[i].Sides {
+				row := dossier.EstimateRow(org, d, d.Coils[i].Coil, side, s.Stamp())
+				heard = heard || r.Peers.Moved(row)
+				out.rates = append(out.rates, row)
+			}
+			for k := range d.Coils[i].Tasks {
+				s.reconsider(org, d, &d.Coils[i].Tasks[k], decided, &out)
+			}
+			out.lines = append(out.lines, s.coilLine(org, d, d.Coils[i]))
+		}
+		if heard {
+			out.moved = append(out.moved, u.ID)
+		}
+	}
+	return out, nil
+}
+
+// reconsider brings the open proposal of a task in line. One whose evidence changed is superseded, never swapped
+// silently; one that was decided on the same evidence is not made again.
+func (s *Service) reconsider(org uuid.UUID, d dossier.Unit, task *dossier.Task, decided map[store.Evidence]bool, out *derived) {
+	want := task.Result.Change && d.Unit.Status == dossier.InService && !decided[store.Evidence{TaskID: task.ID, Hash: task.Evidence}]
+	same := task.Open != nil && task.Open.InputsHash == task.Evidence &&
+		task.Open.Days == task.Result.Days && task.Open.FromDays == task.EveryDays
+	if want && same {
+		return
+	}
+	if task.Open != nil {
+		out.stale = append(out.stale, task.ID)
+		task.Open = nil
+	}
+	if want {
+		row := s.proposalRow(org, *task)
+		out.fresh = append(out.fresh, row)
+		task.Open = &row
+	}
+}
+
+func (s *Service) coilLine(org uuid.UUID, d dossier.Unit, c dossier.Coil) store.CoilLine {
+	line := d.CoilLine(c, nil)
+	row := store.CoilLine{
+		OrganisationID: org, CoilID: c.ID, UnitID: d.Unit.ID, SiteID: d.Site.ID, PlacementID: d.Placement.ID, ClassID: d.Class.ID,
+		SiteName: d.Site.Name, ClassName: d.Class.Name, Tag: d.Unit.Tag, Status: d.Unit.Status, Role: c.Role, Blocked: -1, Line: store.ToJSON(line),
+		AsOf: store.Date(d.Today), ModelVersion: organisation.ModelVersion, ComputedAt: s.Stamp(),
+	}
+	row.InputsHash = organisation.HashOf(line)
+	if c.Worst >= 0 {
+		row.Blocked = c.Sides[c.Worst].Trace.Now.Blocked()
+		row.Rate = c.Sides[c.Worst].Rate.Rate.P50
+	}
+	for i, t := range c.Tasks {
+		if due := store.Date(t.Due.Day); i == 0 || due < row.Due {
+			row.Due = due
+		}
+		row.Proposed = row.Proposed || t.Open != nil
+		row.WaitWeek = max(row.WaitWeek, t.Wait)
+	}
+	return row
+}
+
+// RefreshAll brings every organisation's derived rows in line with the day, a batch at a time: soil goes on growing
+// and site factors begin and end.
+func (s *Service) RefreshAll(ctx context.Context) error {
+	orgs, err := s.Store.OrganisationIDs(ctx)
+	if err != nil {
+		return err
+	}
+	for _, org := range orgs {
+		if err := s.Store.For(ctx, org).InTransaction(addNewMethods); err != nil {
+			return err
+		}
+		for left := 1; left > 0; {
+			if err := ctx.Err(); err != nil {
+				return err
+			}
+			err := s.Store.For(ctx, org).InTransaction(func(t store.Tenant) error {
+				units, err := t.UnitsBehind(s.Now(), organisation.ModelVersion, load.Batch)
+				if left = len(units); err != nil {
+					return err
+				}
+				return s.Refresh(t, units)
+			})
+			if err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// addNewMethods gives an organisation the methods that a newer version of the program brings. What the house has is
+// left as it is.
+func addNewMethods(t store.Tenant) error {
+	there, err := store.All[store.Method](t, "position")
+	if err != nil {
+		return err
+	}
+	known := store.Index(there, func(m store.Method) string { return m.Code })
+	all, removals := organisation.DefaultMethods(t.Org)
+	var rows []store.Method
+	fresh := map[uuid.UUID]bool{}
+	for _, m := range all {
+		if _, ok := known[m.Code]; !ok {
+			m.Position = len(there) + len(rows)
+			rows, fresh[m.ID] = append(rows, m), true
+		}
+	}
+	var shares []store.MethodRemoval
+	for _, r := range removals {
+		if fresh[r.MethodID] {
+			shares = append(shares, r)
+		}
+	}
+	return errors.Join(store.Insert(t, rows...), store.Insert(t, shares...))
+}
+
+// DeriveNew works out what is derived of units that were stored just before, from the rows at hand: they have no visits,
+// answers or lines yet, so that little needs to be read back.
+func (s *Service) DeriveNew(t store.Tenant, c organisation.Catalogue, f store.Facts) error {
+	if err := t.LoadFactors(&f); err != nil {
+		return err
+	}
+	if err := load.Peers(t, &f); err != nil {
+		return err
+	}
+	out, err := s.derive(t.Org, dossier.New(c, f, true), nil)
+	if err != nil {
+		return err
+	}
+	if err := store.Insert(t, out.fresh...); err != nil {
+		return err
+	}
+	if err := store.Insert(t, out.lines...); err != nil {
+		return err
+	}
+	return store.Insert(t, out.rates...)
+}
+
+// Rebuild drops everything derived that nobody has answered and works it out anew.
+func (s *Service) Rebuild(ctx context.Context) (units int, err error) {
+	orgs, err := s.Store.OrganisationIDs(ctx)
+	if err != nil {
+		return 0, err
+	}
+	for _, org := range orgs {
+		t := s.Store.For(ctx, org)
+		if err := t.DropDerived(); err != nil {
+			return units, err
+		}
+		if err := t.InTransaction(s.learnRemovals); err != nil {
+			return units, err
+		}
+		// First what each side says of itself, then what follows from all of them.
+		for _, step := range []string{stepLearning, stepProposing} {
+			n, err := everyUnit(t, func(t store.Tenant, ids []uuid.UUID) error { return s.workUnits(t, step, ids) })
+			if err != nil {
+				return units, err
+			}
+			if step == stepProposing {
+				units += n
+			}
+		}
+	}
+	return units, nil
+}
+
+// everyUnit goes over all units, a batch and a transaction at a time.
+func everyUnit(t store.Tenant, do func(store.Tenant, []uuid.UUID) error) (n int, err error) {
+	for after := uuid.Nil; ; {
+		ids, err := t.UnitIDs(after, load.Batch)
+		if err != nil || len(ids) == 0 {
+			return n, err
+		}
+		after = ids[len(ids)-1]
+		n += len(ids)
+		if err := t.InTransaction(func(t store.Tenant) error { return do(t, ids) }); err != nil {
+			return n, err
+		}
+	}
+}
+
+// CatchUp brings everything in line with the day in the background.
+func (s *Service) CatchUp() {
+	s.InBackground(func(ctx context.Context) {
+		if err := s.RefreshAll(ctx); err != nil && ctx.Err() == nil {
+			slog.ErrorContext(ctx, "bringing the portfolio up to date", "error", err)
+		}
+	})
+}

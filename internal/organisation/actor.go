@@ -1,0 +1,41 @@
+package organisation
+
+import (
+	"github.com/google/uuid"
+
+	"nextround/internal/contract"
+	"nextround/internal/store"
+)
+
+// Actor is who asks.
+type Actor struct {
+	AccountID uuid.UUID
+	Org       store.Organisation
+	Person    store.Person
+	Login     string
+	Role      contract.Role
+	Units     string
+	Theme     string
+	// PasswordMark changes with the password, so that older sessions end.
+	PasswordMark string
+	// Sites that may be seen; nil means all.
+	Sites []uuid.UUID
+}
+
+// OnlyHouse is only, for what concerns the whole house: those who see some sites only are kept out.
+func (a Actor) OnlyHouse(roles ...contract.Role) error {
+	if a.Sites != nil {
+		return ErrForbidden
+	}
+	return a.Only(roles...)
+}
+
+// Only returns ErrForbidden unless the actor has one of the roles.
+func (a Actor) Only(roles ...contract.Role) error {
+	for _, r := range roles {
+		if a.Role == r {
+			return nil
+		}
+	}
+	return ErrForbidden
+}

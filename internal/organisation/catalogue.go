@@ -1,0 +1,204 @@
+package organisation
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"nextround/core/soil"
+	"nextround/internal/contract"
+	"nextround/internal/defaults"
+	"nextround/internal/store"
+)
+
+// Catalogue is an organisation's catalogues, indexed.
+type Catalogue struct {
+	Classes    []store.EquipmentClass
+	ClassByID  map[uuid.UUID]store.EquipmentClass
+	Sides      map[uuid.UUID][]store.ClassSide // by class
+	ClassTasks map[uuid.UUID][]store.ClassTask
+	named      map[string]store.EquipmentClass // by code and name, in lower case
+	Soils      []store.SoilKind
+	SoilByID   map[uuid.UUID]store.SoilKind
+	SoilCode   map[string]store.SoilKind
+	factors    []store.FactorDef
+	Factor     map[uuid.UUID]store.FactorDef
+	Methods    []store.Method
+	Method     map[uuid.UUID]store.Method
+	Removal    map[uuid.UUID]soil.Method // the core's view of each method
+	Cleaners   []store.Cleaner
+	Cleaner    map[uuid.UUID]store.Cleaner
+	People     []store.Person
+	crews      []store.Crew
+	Sprayers   []store.SprayerSetting
+	Rates      []store.Rate
+	Limit      float64
+	Risk       float64               // the limit may be passed with
+	Graders    map[uuid.UUID]float64 // scatter of those who practised enough
+	learned    map[RemovalKey]store.RemovalEstimate
+	// answers to questions of practice that are in force; procedures are the newest template of each class.
+	answers    []store.HouseRule
+	procedures map[uuid.UUID]store.ProcedureVersion
+	Tables     []store.RefrigerantTable
+}
+
+// LoadCatalogue reads the catalogues of the organisation.
+func LoadCatalogue(t store.Tenant) (Catalogue, error) {
+	var c Catalogue
+	var sides []store.ClassSide
+	var tasks []store.ClassTask
+	var removals []store.MethodRemoval
+	var rules []store.HouseRule
+	var procedures []store.ProcedureVersion
+	var graders []store.Grader
+	var learned []store.RemovalEstimate
+	for _, err := range []error{
+		into(&c.Classes, t, "position"), into(&sides, t, "position"), into(&tasks, t, "class_id, kind"), into(&c.Soils, t, "position"),
+		into(&c.factors, t, "position"), into(&c.Methods, t, "position"), into(&removals, t, "method_id"),
+		into(&c.Cleaners, t, "position"), into(&rules, t, "question"), into(&c.People, t, "name"), into(&c.crews, t, "name"),
+		into(&c.Sprayers, t, "position"), into(&c.Rates, t, "position"), into(&procedures, t, "version"), into(&c.Tables, t, "code"),
+		into(&graders, t, "person_id"), into(&learned, t, "method_id, family"),
+	} {
+		if err != nil {
+			return c, fmt.Errorf("reading the catalogues: %w", err)
+		}
+	}
+	c.ClassByID = store.Index(c.Classes, func(r store.EquipmentClass) uuid.UUID { return r.ID })
+	c.named = map[string]store.EquipmentClass{}
+	for _, k := range c.Classes {
+		c.named[strings.ToLower(k.Code)], c.named[strings.ToLower(k.Name)] = k, k
+	}
+	c.ClassTasks = store.By(tasks, func(r store.ClassTask) uuid.UUID { return r.ClassID })
+	c.Sides = store.By(sides, func(r store.ClassSide) uuid.UUID { return r.ClassID })
+	c.SoilByID = store.Index(c.Soils, func(r store.SoilKind) uuid.UUID { return r.ID })
+	c.SoilCode = store.Index(c.Soils, func(r store.SoilKind) string { return r.Code })
+	c.Factor = store.Index(c.factors, func(r store.FactorDef) uuid.UUID { return r.ID })
+	c.Method = store.Index(c.Methods, func(r store.Method) uuid.UUID { return r.ID })
+	c.Cleaner = store.Index(c.Cleaners, func(r store.Cleaner) uuid.UUID { return r.ID })
+	var err error
+	if c.Graders, err = graderSigmas(graders); err != nil {
+		return c, fmt.Errorf("reading the graders: %w", err)
+	}
+	c.learned = store.Index(learned, func(r store.RemovalEstimate) RemovalKey { return RemovalKey{r.MethodID, r.Family} })
+	c.Removal = map[uuid.UUID]soil.Method{}
+	for _, r := range removals {
+		m := c.Removal[r.MethodID]
+		m.Driven = c.Method[r.MethodID].Driven
+		shares := [2]float64{r.FaceShare, r.CoreShare}
+		if own, ok := c.learned[RemovalKey{r.MethodID, r.Family}]; ok {
+			shares = [2]float64{own.FaceShare, own.CoreShare}
+		}
+		if soil.Family(r.Family) == soil.GreaseLike {
+			m.Grease = shares
+		} else {
+			m.Dust = shares
+		}
+		c.Removal[r.MethodID] = m
+	}
+	c.Limit, c.Risk = defaults.LimitShare, defaults.RiskShare
+	shares := map[string]*float64{limitQuestion: &c.Limit, riskQuestion: &c.Risk}
+	for _, r := range rules {
+		if r.Valid.To != nil {
+			continue
+		}
+		share, ok := shares[r.Question]
+		switch {
+		case !ok:
+			c.answers = append(c.answers, r)
+		case r.SiteID == nil && r.UnitID == nil:
+			if err := r.Choice.Into(share); err != nil {
+				return c, fmt.Errorf("reading the house limit: %w", err)
+			}
+		}
+	}
+	// Later versions come later and stay.
+	c.procedures = store.Index(procedures, func(p store.ProcedureVersion) uuid.UUID { return p.ClassID })
+	return c, nil
+}
+
+// RemovalKey is a method on soil of a family.
+type RemovalKey struct {
+	Method uuid.UUID
+	Family string
+}
+
+func into[T any](rows *[]T, t store.Tenant, order string) (err error) {
+	*rows, err = store.All[T](t, order)
+	return err
+}
+
+// Class finds an equipment class by code or name, without regard to case.
+func (c Catalogue) Class(text string) (store.EquipmentClass, bool) {
+	k, ok := c.named[strings.ToLower(strings.TrimSpace(text))]
+	return k, ok
+}
+
+// Roles lists the coil roles a class has sides for, in the order of its sides.
+func (c Catalogue) Roles(class uuid.UUID) []contract.CoilRole {
+	var roles []contract.CoilRole
+	seen := map[string]bool{}
+	for _, s := range c.Sides[class] {
+		if !seen[s.CoilRole] {
+			seen[s.CoilRole] = true
+			roles = append(roles, contract.CoilRole(s.CoilRole))
+		}
+	}
+	return roles
+}
+
+// Catalogue is everything the forms offer.
+func (s *Service) Catalogue(ctx context.Context, a Actor) (contract.Catalogue, error) {
+	c, err := LoadCatalogue(s.Tenant(ctx, a))
+	if err != nil {
+		return contract.Catalogue{}, err
+	}
+	return c.View(), nil
+}
+
+// View is what the forms offer.
+func (c Catalogue) View() contract.Catalogue {
+	out := contract.Catalogue{
+		Classes: []contract.ClassChoice{}, Soils: []contract.Choice{}, Methods: []contract.MethodChoice{},
+		Cleaners: []contract.CleanerChoice{}, Factors: []contract.FactorChoice{}, People: []contract.Choice{},
+		Crews: []contract.Choice{}, LimitShare: c.Limit, Cautions: defaults.Cautions, Deferral: defaults.Deferral,
+	}
+	for _, k := range c.Classes {
+		out.Classes = append(out.Classes, contract.ClassChoice{
+			ID: k.ID, Code: k.Code, Name: k.Name, LightDays: k.LightDays, DeepDays: k.DeepDays, MaxDays: k.MaxDays,
+			LightMinutes: k.LightMinutes, DeepMinutes: k.DeepMinutes, CoilRoles: c.Roles(k.ID),
+			Evidence: new(contract.Evidence(k.Evidence)), Source: &k.Source,
+		})
+	}
+	for _, k := range c.Soils {
+		out.Soils = append(out.Soils, contract.Choice{ID: k.ID, Code: k.Code, Name: k.Name, Evidence: new(contract.Evidence(k.Evidence)), Source: &k.Source})
+	}
+	for _, m := range c.Methods {
+		out.Methods = append(out.Methods, contract.MethodChoice{
+			ID: m.ID, Code: m.Code, Name: m.Name, Driven: m.Driven, Wet: m.Wet, Evidence: new(contract.Evidence(m.Evidence)), Source: &m.Source,
+		})
+	}
+	for _, k := range c.Cleaners {
+		out.Cleaners = append(out.Cleaners, contract.CleanerChoice{
+			ID: k.ID, Code: k.Code, Name: k.Name, Form: contract.CleanerChoiceForm(k.Form), Caution: k.Caution,
+			Evidence: new(contract.Evidence(k.Evidence)), Source: &k.Source,
+		})
+	}
+	for _, f := range c.factors {
+		out.Factors = append(out.Factors, contract.FactorChoice{
+			ID: f.ID, Code: f.Code, Name: f.Name, Multiplier: f.Multiplier, Evidence: new(contract.Evidence(f.Evidence)), Source: &f.Source,
+		})
+	}
+	for _, p := range c.People {
+		out.People = append(out.People, contract.Choice{ID: p.ID, Code: p.Name, Name: p.Name})
+	}
+	for _, w := range c.crews {
+		out.Crews = append(out.Crews, contract.Choice{ID: w.ID, Code: w.Name, Name: w.Name})
+	}
+	for g := soil.Bare; g <= soil.Blocked; g++ {
+		lo, hi := g.Band()
+		out.Grades = append(out.Grades, contract.GradeStep{Grade: int(g), Name: g.String(), FromShare: lo, ToShare: hi})
+	}
+	return out
+}

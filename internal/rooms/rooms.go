@@ -1,0 +1,79 @@
+// Package rooms puts the rooms of the house together over one database: who is built on whom, and who is told what.
+// It never holds a use case of its own.
+package rooms
+
+import (
+	"context"
+	"io"
+	"time"
+
+	"nextround/internal/fieldwork"
+	"nextround/internal/importing"
+	"nextround/internal/instrument"
+	"nextround/internal/learning"
+	"nextround/internal/organisation"
+	"nextround/internal/outbox"
+	"nextround/internal/planning"
+	"nextround/internal/post"
+	"nextround/internal/register"
+	"nextround/internal/store"
+	"nextround/internal/weather"
+)
+
+// Rooms are all use cases over one database.
+type Rooms struct {
+	*organisation.Base
+	Organisation *organisation.Service
+	Outbox       *outbox.Service
+	Learning     *learning.Service
+	Register     *register.Service
+	Fieldwork    *fieldwork.Service
+	Planning     *planning.Service
+	Importing    *importing.Service
+}
+
+// Options for New.
+type Options struct {
+	// Now gives the time; defaults to the system clock.
+	Now func() time.Time
+	// ClockPinned says that Now stands still.
+	ClockPinned bool
+	// Hash is the cost of passwords; defaults to organisation.DefaultHashCost.
+	Hash organisation.HashCost
+	// Gauges, Forecasts and Mailer are nil where none is connected.
+	Gauges    instrument.GaugeSets
+	Forecasts weather.Forecasts
+	Mailer    post.Mailer
+}
+
+// New builds the rooms.
+func New(st *store.Store, o Options) *Rooms {
+	r := &Rooms{Base: organisation.NewBase(st, o.Now, o.ClockPinned)}
+	r.Learning = learning.New(r.Base)
+	r.Organisation = organisation.New(r.Base, o.Hash, r.Learning)
+	r.Outbox = outbox.New(r.Base, o.Mailer)
+	r.Register = register.New(r.Base, r.Learning)
+	r.Fieldwork = fieldwork.New(r.Base, r.Organisation, r.Outbox, r.Learning, r.Learning, o.Gauges, o.Forecasts)
+	r.Planning = planning.New(r.Base, r.Organisation, r.Outbox, o.Forecasts)
+	r.Importing = importing.New(r.Base, map[string]importing.Taker{
+		"register": r.Register.RegisterFiles(),
+		"visits":   r.Fieldwork.VisitFiles(),
+	})
+	return r
+}
+
+// Export writes the register or the visits as a file that the import reads back.
+func (r *Rooms) Export(ctx context.Context, a organisation.Actor, kind, format string, w io.Writer) error {
+	if kind == "visits" {
+		return r.Fieldwork.ExportVisits(ctx, a, format, w)
+	}
+	return r.Register.ExportRegister(ctx, a, format, w)
+}
+
+// ImportTemplate is a file of a kind with our columns and example rows.
+func (r *Rooms) ImportTemplate(kind, format string, w io.Writer) error {
+	if kind == "visits" {
+		return r.Fieldwork.VisitTemplate(format, w)
+	}
+	return r.Register.RegisterTemplate(format, w)
+}

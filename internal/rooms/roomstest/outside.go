@@ -1,0 +1,54 @@
+package roomstest
+
+import (
+	"context"
+	"errors"
+	"testing"
+	"time"
+
+	"nextround/core/calendar"
+	"nextround/internal/instrument"
+	"nextround/internal/organisation"
+	"nextround/internal/post"
+	"nextround/internal/rooms"
+	"nextround/internal/weather"
+)
+
+// outside stands in for every device and service; what it gives can be changed on the way.
+type outside struct {
+	Reading instrument.Reading
+	Weather weather.Forecast
+	Err     error
+	Sent    []post.Mail
+	Asked   []calendar.Day
+}
+
+func (o *outside) Read(context.Context, string, string) (instrument.Reading, error) {
+	return o.Reading, o.Err
+}
+
+func (o *outside) Forecast(_ context.Context, _, _ float64, from calendar.Day, _ int) (weather.Forecast, error) {
+	o.Asked = append(o.Asked, from)
+	return o.Weather, o.Err
+}
+
+func (o *outside) Send(_ context.Context, m post.Mail) error {
+	if o.Err == nil {
+		o.Sent = append(o.Sent, m)
+	}
+	return o.Err
+}
+
+// Connected is the house with all of it connected.
+func Connected(t *testing.T) (*House, *outside) {
+	t.Helper()
+	h, o := New(t), &outside{}
+	h.Rooms = rooms.New(h.Store, rooms.Options{
+		Now: func() time.Time { return h.Now }, Hash: organisation.HashCost{Passes: 1, MemoryKiB: 64}, Gauges: o, Forecasts: o, Mailer: o,
+	})
+	t.Cleanup(h.Rooms.Close)
+	return h, o
+}
+
+// ErrOutside is what devices and services answer when they fail.
+var ErrOutside = errors.New("the line is dead")

@@ -1,0 +1,58 @@
+package roomstest
+
+import (
+	"errors"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nextround/internal/contract"
+	"nextround/internal/organisation"
+	"nextround/internal/store"
+)
+
+// AtOnce runs n callers at the same moment and counts who got through; the others must have met a conflict.
+func AtOnce(t *testing.T, n int, do func() error) int {
+	t.Helper()
+	var group sync.WaitGroup
+	var lock sync.Mutex
+	through := 0
+	start := make(chan struct{})
+	for range n {
+		group.Go(func() {
+			<-start
+			err := do()
+			lock.Lock()
+			defer lock.Unlock()
+			var conflict organisation.Conflict
+			if err == nil {
+				through++
+			} else {
+				assert.True(t, errors.As(err, &conflict) || errors.Is(err, store.ErrStale) || errors.Is(err, store.ErrDuplicate), "%v", err)
+			}
+		})
+	}
+	close(start)
+	group.Wait()
+	return through
+}
+
+// RunEnds waits until a run is over.
+func (h *House) RunEnds(id uuid.UUID) (run contract.EstimationRun) {
+	require.Eventually(h.t, func() bool {
+		var err error
+		run, err = h.Rooms.Learning.Estimation(h.Ctx, h.Manager, id)
+		return err == nil && run.Status != contract.EstimationRunStatusQueued && run.Status != contract.EstimationRunStatusRunning
+	}, time.Minute, 20*time.Millisecond)
+	return run
+}
+
+// How long something in the background is waited for, and how often it is looked at.
+const (
+	WaitLong = 2 * time.Minute
+	WaitStep = 20 * time.Millisecond
+)

@@ -1,0 +1,452 @@
+package wording
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+	"time"
+
+	"nextround/core/calendar"
+	"nextround/core/heat"
+	"nextround/core/reason"
+	"nextround/core/soil"
+	"nextround/internal/contract"
+)
+
+// sentences turn the reasons of the core into words. They stand in one place, so that the page, the interface
+// and the printed sheet never disagree.
+var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
+	"habit": func(n reason.Numbers, _ reason.Names) string {
+		if n["factor"] == 1 {
+			return fmt.Sprintf("Class interval %s; no site factor at work.", Days(n["class_days"]))
+		}
+		return fmt.Sprintf("Class interval %s ÷ site factor %s = %s.", Days(n["class_days"]), number(n["factor"]), Days(n["days"]))
+	},
+	"staircase_up": func(n reason.Numbers, s reason.Names) string {
+		return found(n, s) + fmt.Sprintf(" Twice running below %s: %s × 1.25 = %s.", s["limit_grade"], Days(n["days_run"]), stepped(n, 1.25))
+	},
+	"staircase_keep_single": func(n reason.Numbers, s reason.Names) string {
+		return found(n, s) + " A single light finding: keep " + Days(n["in_force"]) + "."
+	},
+	"staircase_keep_at_limit": func(n reason.Numbers, s reason.Names) string {
+		return found(n, s) + fmt.Sprintf(" That is the grade of the limit (%s): keep %s.", percent(n["limit_share"]), Days(n["days"]))
+	},
+	"staircase_down": func(n reason.Numbers, s reason.Names) string {
+		return found(n, s) + fmt.Sprintf(" One grade over the limit: %s × 0.67 = %s.", Days(n["days_run"]), stepped(n, .67))
+	},
+	"staircase_down_double": func(n reason.Numbers, s reason.Names) string {
+		return found(n, s) + fmt.Sprintf(" Two or more grades over the limit: %s × 0.5 = %s.", Days(n["days_run"]), stepped(n, .5))
+	},
+	"staircase_no_dated_clean": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("%s: found %s, but no dated clean came before it: no step, keep %s.", side(s), s["found"], Days(n["in_force"]))
+	},
+	"rail_class_max": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("At most the class maximum, %s.", Days(n["days"]))
+	},
+	"rail_longest_stretch": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("At most 1.5 × the longest interval really run (%s) = %s.", Days(n["longest"]), Days(n["days"]))
+	},
+	"rail_no_finding": func(reason.Numbers, reason.Names) string {
+		return "Not lengthened: nothing was found yet."
+	},
+	"rail_one_finding": func(reason.Numbers, reason.Names) string {
+		return "Not lengthened on a single finding."
+	},
+	"rail_core_unseen": func(reason.Numbers, reason.Names) string {
+		return "Not lengthened: nobody has looked through the core with light at the last two visits."
+	},
+	"rail_one_week": func(reason.Numbers, reason.Names) string {
+		return "At least one week."
+	},
+	"limit": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Within %s the risk of passing %s stays at most %s.", Days(math.Floor(n["days"])), percent(n["limit_share"]), percent(n["risk"]))
+	},
+	"limit_past": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Even right after the usual clean it is over %s with a probability of %s: no interval holds the limit.", percent(n["limit_share"]), percent(n["start_over"]))
+	},
+	"near_least_cost": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("%s costs at most 1 %% more than the least: not worth a change.", Days(n["days"]))
+	},
+	"start_past_limit": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("No interval of this clean holds %s: keep %s until it is cleaned deeper or in another way.", percent(n["limit_share"]), Days(n["days"]))
+	},
+	"deep_changed": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("As it was last done, %s, the deep clean takes %s of the core: %s is worked with instead (%s), to be judged for the place.",
+			strings.ToLower(s["was"]), percent(n["core"]), strings.ToLower(s["method"]), percent(n["better"]))
+	},
+	"limit_not_reached": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("The risk of passing %s stays at most %s as far as was looked, %s.", percent(n["limit_share"]), percent(n["risk"]), Days(n["days"]))
+	},
+	"limit_no_evidence": func(reason.Numbers, reason.Names) string {
+		return "No evidence: nobody has found anything at it or its peers. Habit is shown."
+	},
+	"cost": func(n reason.Numbers, _ reason.Names) string {
+		return costs(n) + fmt.Sprintf(" From %s to %s it costs at most 1 %% more.", Days(n["from"]), Days(n["to"]))
+	},
+	"cost_unbounded": func(n reason.Numbers, _ reason.Names) string {
+		return costs(n) + " It would still fall beyond: its soil costs little, and the longest interval binds."
+	},
+	"cost_half_blocked": func(n reason.Numbers, _ reason.Names) string {
+		return costs(n) + " Longer would be cheaper, but the coil would be half blocked more than one time in five."
+	},
+	"rail_season_anchor": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Brought back to %s, before the season: %s.", time.Month(int(n["month"])), Days(n["days"]))
+	},
+	"rail_cap_contract": func(n reason.Numbers, s reason.Names) string { return capped("The contract allows", n, s) },
+	"rail_cap_maker":    func(n reason.Numbers, s reason.Names) string { return capped("The maker allows", n, s) },
+	"rail_cap_hygiene":  func(n reason.Numbers, s reason.Names) string { return capped("Hygiene allows", n, s) },
+	"rail_cap_chemistry": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("At most %s strong cleans a year: at least %s apart.%s", number(n["times"]), Days(math.Ceil(n["days"])), noted(s))
+	},
+	"deep_clean_now": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Likely over %s already (probability %s): look with light; likely a deep clean now.", percent(n["limit_share"]), percent(n["probability"]))
+	},
+	"clean_now": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Likely over %s already (probability %s): clean now.", percent(n["limit_share"]), percent(n["probability"]))
+	},
+	"change_method": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("The usual clean leaves it over %s with a probability of %s: change the method.", percent(n["limit_share"]), percent(n["probability"]))
+	},
+	"rate_own": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Its own rate from %s: %s load in 30 days, likely %s to %s; %s times what class and factors say.",
+			Count(int(n["findings"]), "finding"), number(n["rate"]), number(n["low"]), number(n["high"]), number(n["times"]))
+	},
+	"peers": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Held together with %s %s, which soil %s times as fast as assumed: %s of what is common comes from them, the rest from the trade.",
+			Count(int(n["members"]), "like side"), where(s), number(n["times"]), percent(n["share"]))
+	},
+	"peers_only": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Nothing found at it yet: it has the rate of %s %s, %s times what class and factors say.", Count(int(n["members"]), "like side"), where(s), number(n["times"]))
+	},
+	"event_finding": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Found %s on %s, where about %s was to be expected: taken as an event, not as its rate.", s["found"], dated(s["day"]), percent(n["expected_share"]))
+	},
+	"drift": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Its rate has changed: since the finding of %s it soils %s times as fast as before. Only the last %s count.", dated(s["since"]), number(n["times"]), Count(int(n["since_findings"]), "finding"))
+	},
+	"levels_off": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("What was found levels off at about %s blocked (law of Kern and Seaton, 1959): later finds are no heavier.", percent(n["share"]))
+	},
+	"energy_entered": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("The clean unit uses %s kWh a day as entered, %s a day at %s a kWh.", number(n["kwh"]), money(n["day"]), number(n["price"]))
+	},
+	"energy_assumed": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("No energy entered: %s kWh a day assumed for the class %s, %s a day at %s a kWh.", number(n["kwh"]), s["class"], money(n["day"]), number(n["price"]))
+	},
+	"soil_cost": func(n reason.Numbers, s reason.Names) string {
+		what := "condenses %.1f K hotter"
+		if s["side"] == string(heat.Evaporator) {
+			what = "evaporates %.1f K colder"
+		}
+		return fmt.Sprintf("At %s blocked it keeps %s of its air, "+what+", uses %s more energy (%s a day) and is called out %s times a year more. An even mat of soil is assumed: patchy soil takes at least as much.",
+			percent(n["blocked"]), percent(n["flow"]), n["rise"], percent(n["factor"]-1), money(n["energy"]), number(n["calls"]))
+	},
+	"clean_cost": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("A clean as last done, %s: %s (%s on site, material %s), travel apart. It takes %s of the face and %s of the core.",
+			strings.ToLower(s["method"]), money(n["cost"]), minutes(n["minutes"]), money(n["material"]), percent(n["face"]), percent(n["core"]))
+	},
+	"clean_cost_assumed": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Not done here yet: %s assumed, %s (%s on site), travel apart. It takes %s of the face and %s of the core.",
+			strings.ToLower(s["method"]), money(n["cost"]), minutes(n["minutes"]), percent(n["face"]), percent(n["core"]))
+	},
+	"no_ladder_holds": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("No cycle of these two cleans holds %s: change the method.", percent(n["limit"]))
+	},
+	"light_alone_fails": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("%s alone never holds %s, however often: what it does not reach stays in the core.", s["method"], percent(n["limit"]))
+	},
+	"no_change": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Less than a week from what is in force: keep %s.", Days(n["days"]))
+	},
+	"start_rate": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Class and factors say %s load in 30 days: %s, 30 %% blocked after %s if never cleaned, × site factor %s.",
+			number(n["rate"]), s["class"], Days(n["reference_days"]), number(n["factor"]))
+	},
+	"leading_factor": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Largest factor: %s ×%s.", s["factor"], number(n["multiplier"]))
+	},
+	"penetration": func(n reason.Numbers, s reason.Names) string {
+		if learned := n["learned"]; math.Abs(learned-n["penetration"]) >= .01 {
+			return fmt.Sprintf("%s: %s of it goes into the core by assumption, %s by what was found.", s["soil"], percent(n["penetration"]), percent(learned))
+		}
+		return fmt.Sprintf("%s: %s of it goes into the core, assumed.", s["soil"], percent(n["penetration"]))
+	},
+	"start_exact": func(reason.Numbers, reason.Names) string {
+		return "Starts bare at commissioning or a documented clean."
+	},
+	"start_about": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Starts at a clean known only roughly: up to %s of doubt.", Days(n["doubt_days"]))
+	},
+	"start_unknown": func(reason.Numbers, reason.Names) string {
+		return "No dated clean known: the first finding sets the state."
+	},
+	"first_finding": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("State taken from the first finding, %s.", soil.Grade(int(n["grade"])))
+	},
+	"core_unseen": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Core likely %s blocked, by assumed penetration (%s to %s); nobody has seen it. Look with light at the next visit.",
+			percent(n["core_blocked_share"]), percent(n["low"]), percent(n["high"]))
+	},
+	"plan_locked": func(reason.Numbers, reason.Names) string { return "Tied down by hand." },
+	"plan_published": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Stays as published: moving it must gain more than %s.", amount(n["price"]))
+	},
+	"plan_moved": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Moved from %s's round of %s, which was out already; that counts %s.", s["crew"], dated(s["day"]), amount(n["price"]))
+	},
+	"plan_late": func(n reason.Numbers, _ reason.Names) string {
+		text := fmt.Sprintf("%s past its day", Days(n["days"]))
+		if n["cost"] >= .005 {
+			text += fmt.Sprintf(", which costs %s", amount(n["cost"]))
+		}
+		return text + fmt.Sprintf("; a week more would cost %s.", amount(n["week"]))
+	},
+	"plan_early": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("%s early, which throws %s of its interval away.", Days(n["days"]), amount(n["cost"]))
+	},
+	"plan_on_day": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("On its day; waiting a week would cost %s.", amount(n["week"]))
+	},
+	"plan_rides": func(n reason.Numbers, s reason.Names) string {
+		if n["others"] == 1 {
+			return fmt.Sprintf("Rides with %s: a stop of its own would cost %s.", s["with"], amount(n["saves"]))
+		}
+		return fmt.Sprintf("Rides with %s (and %s): a stop of its own would cost %s.", s["with"], Count(int(n["others"])-1, "other"), amount(n["saves"]))
+	},
+	"plan_too_cold": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("%s before were too cold for wet work outdoors.", Count(int(n["days"]), "day"))
+	},
+	"plan_people": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Takes %.0f people.", n["people"])
+	},
+	"plan_water": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("No water there: %.0f L out of a tank of %.0f L.", n["litres"], n["tank"])
+	},
+	"plan_window": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Between %s and %s; be there by %s at the latest.", s["from"], s["to"], s["latest"])
+	},
+	"unable": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("No crew brings what it takes: %s.", s["needs"])
+	},
+	"too_few_people": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Takes %.0f people; no crew that can do it has so many on any day.", n["people"])
+	},
+	"no_day_closed": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("On none of %s is the place free for %s at a stretch.", Count(int(n["days"]), "day"), minutes(n["minutes"]))
+	},
+	"no_day_too_cold": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Too cold for wet work outdoors (%s looked at).", Count(int(n["days"]), "day"))
+	},
+	"no_day_not_before": func(reason.Numbers, reason.Names) string { return "Not before its first day." },
+	"lock_broken": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Tied down to %s on %s, where it cannot be any more.", s["crew"], dated(s["day"]))
+	},
+	"no_room": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("No crew has %s left with the drive on any of %s.", minutes(n["minutes"]), Count(int(n["days"]), "possible day"))
+	},
+	"cheaper_left": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Going there would add %s; leaving it for later costs %s.", amount(n["adds"]), amount(n["waits"]))
+	},
+	"gap_broken": func(reason.Numbers, reason.Names) string {
+		return "Too near to the clean before or after it on the same clock."
+	},
+	"cold_behind": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("%s for warmer days, until %s at the latest: %s.", Counted(int(n["jobs"]), "unit outdoors waits", "units outdoors wait"), dated(s["until"]), s["tags"])
+	},
+	"change_new": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("New: %s, %s.", dated(s["to"]), s["is"])
+	},
+	"change_out": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Off the plan; was %s, %s.", dated(s["from"]), s["was"])
+	},
+	"change_in": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Now on the plan: %s, %s.", dated(s["to"]), s["is"])
+	},
+	"change_day": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("From %s (%s) to %s (%s).", dated(s["from"]), s["was"], dated(s["to"]), s["is"])
+	},
+	"change_crew": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("%s, from %s to %s.", dated(s["to"]), s["was"], s["is"])
+	},
+	"job_minutes": func(n reason.Numbers, _ reason.Names) string {
+		text := fmt.Sprintf("%s: ", minutes(n["minutes"]))
+		if n["visits"] > 0 {
+			text += fmt.Sprintf("%s by %s to such units", minutes(n["base"]), Count(int(n["visits"]), "visit"))
+		} else {
+			text += fmt.Sprintf("%s by the class", minutes(n["base"]))
+		}
+		if n["extra"] > 0 {
+			text += fmt.Sprintf(", %s for slabs, ladder or guards", minutes(n["extra"]))
+		}
+		return text + "."
+	},
+	"job_again": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Comes round again: every %s.", Days(n["every_days"]))
+	},
+	"job_forward": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Brought forward to %s.", dated(s["day"]))
+	},
+	"job_rides": func(n reason.Numbers, s reason.Names) string {
+		text := fmt.Sprintf("%s, due %s", UpperFirst(JobKindWords[contract.JobKind(s["what"])]), dated(s["due"]))
+		return text + fmt.Sprintf(": rides along, within %s.", Days(n["within"]))
+	},
+	"job_look": func(reason.Numbers, reason.Names) string {
+		return "Nobody has looked through its core lately, and no clean comes soon enough to do it then."
+	},
+	"job_staff": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("By the site's own staff, every %s.", Days(n["every_days"]))
+	},
+	"job_staff_away": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Otherwise the site's own staff do it; they are away: %s.", s["holiday"])
+	},
+	"job_companion": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Every %s; no clean of the unit comes within %s of it to ride along with.", Days(n["every_days"]), Days(n["within"]))
+	},
+	"job_companion_unknown": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Every %s; when it was last done is not known.", Days(n["every_days"]))
+	},
+	"job_watch": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Watched since it was last seen on %s: %s", dated(s["last"]), s["what"])
+	},
+	"job_symptom": func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Reported on %s: %s. Nobody has decided yet what to do.", dated(s["day"]), s["what"])
+	},
+	"due": func(n reason.Numbers, s reason.Names) string {
+		switch {
+		case n["days_late"] > 0:
+			return fmt.Sprintf("%s late: every %s, last on %s.", Days(n["days_late"]), Days(n["every_days"]), dated(s["last"]))
+		case n["days_late"] == 0:
+			return fmt.Sprintf("Due that day: every %s, last on %s.", Days(n["every_days"]), dated(s["last"]))
+		}
+		return fmt.Sprintf("Due within %s: every %s, last on %s.", Days(-n["days_late"]), Days(n["every_days"]), dated(s["last"]))
+	},
+	"due_about": func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Every %s, last about %s.", Days(n["every_days"]), dated(s["last"]))
+	},
+	"first_look": func(reason.Numbers, reason.Names) string {
+		return "No clean known: first in line for a look."
+	},
+	"side_due": func(_ reason.Numbers, s reason.Names) string {
+		return s["side"] + " was not reached last time."
+	},
+	"over_limit": func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Expected %s blocked, over the limit of %s.", percent(n["blocked_share"]), percent(n["limit_share"]))
+	},
+	"covers_light": func(reason.Numbers, reason.Names) string {
+		return "The deep clean covers the light one."
+	},
+}
+
+// costs says what the least cost is made of.
+func costs(n reason.Numbers) string {
+	return fmt.Sprintf("%s a day at %s: cleaning %s (%s each), energy and call-outs %s, days over the limit %s at %s each.",
+		money(n["total_day"]), Days(n["days"]), money(n["clean_day"]), money(n["clean"]), money(n["soil_day"]), money(n["over_day"]), money(n["over_price"]))
+}
+
+func capped(who string, n reason.Numbers, s reason.Names) string {
+	return fmt.Sprintf("%s at most %s.%s", who, Days(n["days"]), noted(s))
+}
+
+func noted(s reason.Names) string {
+	if s["note"] == "" {
+		return ""
+	}
+	return " " + UpperFirst(s["note"]) + "."
+}
+
+func where(s reason.Names) string {
+	if s["where"] == "house" {
+		return "elsewhere"
+	}
+	return "at the site"
+}
+
+// money is an amount in the currency of the house.
+func money(v float64) string { return fmt.Sprintf("%.2f", v) }
+
+// Count is a number of things.
+func Count(n int, thing string) string {
+	if n == 1 {
+		return "1 " + thing
+	}
+	return fmt.Sprintf("%d %ss", n, thing)
+}
+
+// Counted is count for a thing whose plural is not made with an s.
+func Counted(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}
+
+// amount is money, without its currency, which the screens know.
+func amount(v float64) string { return strconv.FormatFloat(v, 'f', 2, 64) }
+
+// dated writes a day the way the screens do.
+func dated(day string) string {
+	d, err := calendar.Parse(day)
+	if err != nil {
+		return day
+	}
+	return d.Time().Format("2 Jan 2006")
+}
+
+func side(s reason.Names) string { return UpperFirst(s["side"]) }
+
+func found(n reason.Numbers, s reason.Names) string {
+	return fmt.Sprintf("%s: found %s after %s.", side(s), s["found"], Days(n["days_run"]))
+}
+
+// stepped shows the step's own product and, where the interval in force stands instead, says so.
+func stepped(n reason.Numbers, step float64) string {
+	product := n["days_run"] * step
+	if math.Abs(product-n["days"]) < 1e-9 {
+		return Days(product)
+	}
+	return Days(product) + "; keep " + Days(n["days"])
+}
+
+// Days is a number of days, short.
+func Days(d float64) string { return strconv.FormatFloat(math.Round(d*10)/10, 'f', -1, 64) + " d" }
+
+// number is a rate or factor with three figures.
+func number(v float64) string {
+	if math.Abs(v) >= 1000 {
+		return fmt.Sprintf("%.0f", v)
+	}
+	return fmt.Sprintf("%.3g", v)
+}
+
+func percent(v float64) string { return fmt.Sprintf("%.0f %%", 100*v) }
+
+// minutes is a duration in hours and minutes.
+func minutes(m float64) string {
+	total := int(math.Round(m))
+	if total < 60 {
+		return fmt.Sprintf("%d min", total)
+	}
+	return fmt.Sprintf("%d h %02d min", total/60, total%60)
+}
+
+// Reasons turns reasons into sentences for the reader; a code without a sentence shows itself.
+func Reasons(in []reason.Reason) []contract.Reason {
+	out := make([]contract.Reason, 0, len(in))
+	for _, r := range in {
+		out = append(out, Reason(r))
+	}
+	return out
+}
+
+// Reason turns one reason into a sentence.
+func Reason(r reason.Reason) contract.Reason {
+	c := contract.Reason{Code: r.Code, Text: r.Code}
+	if say, ok := sentences[r.Code]; ok {
+		c.Text = say(r.Numbers, r.Names)
+	}
+	if r.Evidence != "" {
+		c.Evidence = new(contract.Evidence(r.Evidence))
+	}
+	return c
+}
