@@ -95,7 +95,10 @@ func makeCertificates(dir string, names []string, now time.Time) (made bool, err
 	if err != nil {
 		return made, fmt.Errorf("signing the server's certificate: %w", err)
 	}
-	return made, errors.Join(writeCertificate(dir, "server.pem", der), writeKey(dir, "server-key.pem", serverKey))
+	if err := writeCertificate(dir, "server.pem", der); err != nil {
+		return made, err
+	}
+	return made, writeKey(dir, "server-key.pem", serverKey)
 }
 
 func certificateTemplate(name string, from, to time.Time) (*x509.Certificate, error) {
@@ -124,7 +127,10 @@ func makeAuthority(dir string, now time.Time) (*x509.Certificate, *ecdsa.Private
 	if err != nil {
 		return nil, nil, fmt.Errorf("making the authority: %w", err)
 	}
-	if err := errors.Join(writeCertificate(dir, "authority.pem", der), writeKey(dir, "authority-key.pem", key)); err != nil {
+	if err := writeCertificate(dir, "authority.pem", der); err != nil {
+		return nil, nil, err
+	}
+	if err := writeKey(dir, "authority-key.pem", key); err != nil {
 		return nil, nil, err
 	}
 	authority, err := x509.ParseCertificate(der)

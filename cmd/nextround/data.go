@@ -160,7 +160,14 @@ func writeFile(path string, stdout io.Writer, write func(io.Writer) error) (err 
 		return fmt.Errorf("writing %s: %w", path, err)
 	}
 	defer func() { _ = os.Remove(f.Name()) }()
-	if err := errors.Join(write(f), f.Sync(), f.Close()); err != nil {
+	err = write(f)
+	if err == nil {
+		err = f.Sync()
+	}
+	if closed := f.Close(); err == nil {
+		err = closed
+	}
+	if err != nil {
 		return err
 	}
 	return os.Rename(f.Name(), path)

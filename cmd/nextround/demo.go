@@ -145,7 +145,10 @@ func fill(ctx context.Context, st *store.Store, o demoOptions) ([]standin.Unit, 
 	if err != nil {
 		return nil, fmt.Errorf("keeping what the gauge set knows: %w", err)
 	}
-	return units, errors.Join(os.MkdirAll(o.dir, 0o750), os.WriteFile(file, text, 0o600))
+	if err := os.MkdirAll(o.dir, 0o750); err != nil {
+		return units, err
+	}
+	return units, os.WriteFile(file, text, 0o600)
 }
 
 // makeDatabase makes a database of the private cluster, anew unless it is to be kept.

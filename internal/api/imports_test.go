@@ -1,6 +1,7 @@
 package api_test
 
 import (
+	"go/ast"
 	"go/parser"
 	"go/token"
 	"io/fs"
@@ -85,4 +86,67 @@ func TestNoPackageImportsUpward(t *testing.T) {
 	assert.Greater(t, files, 40, "the tree was read")
 	_, err = os.Stat(filepath.Join(root, "go.mod"))
 	require.NoError(t, err)
+}
+
+// The second write never runs after the first failed: in a transaction it could only fail too and hide why, outside one it
+// would leave half a change. errors.Join evaluates all it is given, so it never joins calls of the rooms and the store.
+func TestNoWriteRunsAfterOneThatFailed(t *testing.T) {
+	root, err := filepath.Abs("..")
+	require.NoError(t, err)
+	for _, room := range []string{"organisation", "outbox", "importing", "register", "learning", "fieldwork", "planning", "store"} {
+		files, err := filepath.Glob(filepath.Join(root, room, "*.go"))
+		require.NoError(t, err)
+		for _, file := range files {
+			if strings.HasSuffix(file, "_test.go") {
+				continue
+			}
+			set := token.NewFileSet()
+			parsed, err := parser.ParseFile(set, file, nil, 0)
+			require.NoError(t, err)
+			ast.Inspect(parsed, func(n ast.Node) bool {
+				call, ok := n.(*ast.CallExpr)
+				if !ok {
+					return true
+				}
+				fn, ok := call.Fun.(*ast.SelectorExpr)
+				if from, isName := fnOf(fn, ok); !isName || from != "errors" || fn.Sel.Name != "Join" {
+					return true
+				}
+				calls := 0
+				for _, arg := range call.Args {
+					into, isCall := arg.(*ast.CallExpr)
+					if read, method := calledOn(into, isCall); method && read == "Into" {
+						continue // unpacking a stored value writes nothing
+					}
+					if isCall {
+						calls++
+					}
+				}
+				assert.LessOrEqual(t, calls, 1, "%s: writes one after the other", set.Position(call.Pos()))
+				return true
+			})
+		}
+	}
+}
+
+func fnOf(fn *ast.SelectorExpr, ok bool) (string, bool) {
+	if !ok {
+		return "", false
+	}
+	name, ok := fn.X.(*ast.Ident)
+	if !ok {
+		return "", false
+	}
+	return name.Name, true
+}
+
+func calledOn(call *ast.CallExpr, ok bool) (string, bool) {
+	if !ok {
+		return "", false
+	}
+	fn, ok := call.Fun.(*ast.SelectorExpr)
+	if !ok {
+		return "", false
+	}
+	return fn.Sel.Name, true
 }

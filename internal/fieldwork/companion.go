@@ -2,7 +2,6 @@ package fieldwork
 
 import (
 	"context"
-	"errors"
 
 	"github.com/google/uuid"
 
@@ -51,7 +50,10 @@ func (s *Service) Tick(ctx context.Context, a organisation.Actor, task uuid.UUID
 		}
 		r.Ticks[task] = append(r.Ticks[task], tick)
 		out = r.Companion(d, row)
-		return errors.Join(store.Insert(t, tick), t.Record(s.Stamp(), a.AccountID, "unit", row.UnitID, row.Kind+" done", organisation.AuditDetail{Note: in.Day.String()}))
+		if err := store.Insert(t, tick); err != nil {
+			return err
+		}
+		return t.Record(s.Stamp(), a.AccountID, "unit", row.UnitID, row.Kind+" done", organisation.AuditDetail{Note: in.Day.String()})
 	})
 	return out, err
 }

@@ -41,15 +41,40 @@ type detailRows struct {
 // store writes the details. Parts, watch items and stock belong to the unit and the house; an amended visit takes over
 // what its older version opened instead of opening it again.
 func (r *detailRows) store(t store.Tenant, first bool) error {
-	err := errors.Join(
-		store.Insert(t, r.steps...), store.Insert(t, r.isolation...), store.Insert(t, r.readings...), store.Insert(t, r.cells...),
-		store.Insert(t, r.exceptions...), store.Insert(t, r.looks...), store.Insert(t, r.advice...), store.Insert(t, r.counts...),
-		store.Insert(t, r.moves...),
-	)
-	if err == nil && first {
-		err = errors.Join(store.Insert(t, r.opened...), store.Insert(t, r.parts...))
+	if err := store.Insert(t, r.steps...); err != nil {
+		return err
 	}
-	return err
+	if err := store.Insert(t, r.isolation...); err != nil {
+		return err
+	}
+	if err := store.Insert(t, r.readings...); err != nil {
+		return err
+	}
+	if err := store.Insert(t, r.cells...); err != nil {
+		return err
+	}
+	if err := store.Insert(t, r.exceptions...); err != nil {
+		return err
+	}
+	if err := store.Insert(t, r.looks...); err != nil {
+		return err
+	}
+	if err := store.Insert(t, r.advice...); err != nil {
+		return err
+	}
+	if err := store.Insert(t, r.counts...); err != nil {
+		return err
+	}
+	if err := store.Insert(t, r.moves...); err != nil {
+		return err
+	}
+	if !first {
+		return nil
+	}
+	if err := store.Insert(t, r.opened...); err != nil {
+		return err
+	}
+	return store.Insert(t, r.parts...)
 }
 
 // checkDetails checks everything of a visit beside findings and treatments.

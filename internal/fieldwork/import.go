@@ -109,7 +109,10 @@ type history struct {
 }
 
 func (h history) store(t store.Tenant) error {
-	return errors.Join(store.Insert(t, h.visits...), h.rows.store(t))
+	if err := store.Insert(t, h.visits...); err != nil {
+		return err
+	}
+	return h.rows.store(t)
 }
 
 // checkHistory checks visits as if each were submitted today.
@@ -186,7 +189,10 @@ func (s *Service) LoadHistory(ctx context.Context, a organisation.Actor, visits 
 			p := problems.Listed[0]
 			return invalid.At(fmt.Sprintf("/%d/%s", p.Line, p.Column), "%s", p.Reason)
 		}
-		return errors.Join(rows.store(t), s.learner.Refresh(t, store.Keys(r.Rows.Units, func(u store.Unit) uuid.UUID { return u.ID })))
+		if err := rows.store(t); err != nil {
+			return err
+		}
+		return s.learner.Refresh(t, store.Keys(r.Rows.Units, func(u store.Unit) uuid.UUID { return u.ID }))
 	}, nil)
 }
 

@@ -131,7 +131,10 @@ func (s *Service) AddGuestLink(ctx context.Context, a organisation.Actor, in con
 		if err != nil {
 			return err
 		}
-		if err := errors.Join(store.Insert(t, row), t.Record(s.Stamp(), a.AccountID, "site", row.SiteID, "link made", organisation.AuditDetail{Note: row.Kind + ": " + name})); err != nil {
+		if err := store.Insert(t, row); err != nil {
+			return err
+		}
+		if err := t.Record(s.Stamp(), a.AccountID, "site", row.SiteID, "link made", organisation.AuditDetail{Note: row.Kind + ": " + name}); err != nil {
 			return err
 		}
 		views, err := s.guestLinkViews(t, []store.GuestLink{row})
@@ -186,7 +189,10 @@ func (s *Service) EndGuestLink(ctx context.Context, a organisation.Actor, id uui
 			return nil
 		}
 		row.RevokedAt = new(s.RealNow())
-		return errors.Join(store.Save(t, id, &row), t.Record(s.Stamp(), a.AccountID, "site", row.SiteID, "link ended", organisation.AuditDetail{Note: row.Name}))
+		if err := store.Save(t, id, &row); err != nil {
+			return err
+		}
+		return t.Record(s.Stamp(), a.AccountID, "site", row.SiteID, "link ended", organisation.AuditDetail{Note: row.Name})
 	})
 }
 
@@ -272,7 +278,10 @@ func (s *Service) GuestTick(ctx context.Context, token string, in contract.Guest
 			LinkID: &g.link.ID, At: s.Stamp(),
 		}
 		out.ID = row.ID
-		return errors.Join(store.Insert(t, row), t.Record(s.Stamp(), g.actor.AccountID, "unit", task.UnitID, task.Kind+" done", organisation.AuditDetail{Note: "by link, " + g.link.Name}))
+		if err := store.Insert(t, row); err != nil {
+			return err
+		}
+		return t.Record(s.Stamp(), g.actor.AccountID, "unit", task.UnitID, task.Kind+" done", organisation.AuditDetail{Note: "by link, " + g.link.Name})
 	})
 }
 

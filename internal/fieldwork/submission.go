@@ -2,7 +2,6 @@ package fieldwork
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"strconv"
 	"strings"
@@ -96,11 +95,22 @@ func (s *Service) storeVisit(t store.Tenant, a organisation.Actor, id uuid.UUID,
 	if err := sheet.check(visit); err != nil {
 		return out, err
 	}
-	if err := errors.Join(
-		store.Insert(t, visit), sheet.rows.store(t), sheet.details.store(t, supersedes == nil), s.followVisit(t, sheet, visit),
-		t.Record(s.Stamp(), a.AccountID, "visit", visit.ID, "submitted", organisation.AuditDetail{Note: visit.Outcome}),
-		s.learner.Refresh(t, []uuid.UUID{req.UnitID}),
-	); err != nil {
+	if err := store.Insert(t, visit); err != nil {
+		return out, err
+	}
+	if err := sheet.rows.store(t); err != nil {
+		return out, err
+	}
+	if err := sheet.details.store(t, supersedes == nil); err != nil {
+		return out, err
+	}
+	if err := s.followVisit(t, sheet, visit); err != nil {
+		return out, err
+	}
+	if err := t.Record(s.Stamp(), a.AccountID, "visit", visit.ID, "submitted", organisation.AuditDetail{Note: visit.Outcome}); err != nil {
+		return out, err
+	}
+	if err := s.learner.Refresh(t, []uuid.UUID{req.UnitID}); err != nil {
 		return out, err
 	}
 	out.Clocks, err = s.clocksAfter(t, sheet)
@@ -411,10 +421,25 @@ func (r *visitRows) append(more visitRows) {
 }
 
 func (r *visitRows) store(t store.Tenant) error {
-	return errors.Join(
-		store.Insert(t, r.people...), store.Insert(t, r.reached...), store.Insert(t, r.findings...),
-		store.Insert(t, r.soils...), store.Insert(t, r.treatments...), store.Insert(t, r.sides...), store.Insert(t, r.resets...),
-	)
+	if err := store.Insert(t, r.people...); err != nil {
+		return err
+	}
+	if err := store.Insert(t, r.reached...); err != nil {
+		return err
+	}
+	if err := store.Insert(t, r.findings...); err != nil {
+		return err
+	}
+	if err := store.Insert(t, r.soils...); err != nil {
+		return err
+	}
+	if err := store.Insert(t, r.treatments...); err != nil {
+		return err
+	}
+	if err := store.Insert(t, r.sides...); err != nil {
+		return err
+	}
+	return store.Insert(t, r.resets...)
 }
 
 // clocksAfter says, for every task of the coils visited, which sides went back and when it is next due.

@@ -2,7 +2,6 @@ package fieldwork
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"strings"
 
@@ -74,7 +73,10 @@ func (s *Service) addSymptom(ctx context.Context, a organisation.Actor, in contr
 		if row.UnitID != nil {
 			entity, id = "unit", *row.UnitID
 		}
-		return errors.Join(store.Insert(t, row), t.Record(s.Stamp(), a.AccountID, entity, id, "symptom reported", organisation.AuditDetail{Note: row.Kind + " " + row.Note}))
+		if err := store.Insert(t, row); err != nil {
+			return err
+		}
+		return t.Record(s.Stamp(), a.AccountID, entity, id, "symptom reported", organisation.AuditDetail{Note: row.Kind + " " + row.Note})
 	})
 	return row, err
 }

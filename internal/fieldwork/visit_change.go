@@ -2,7 +2,6 @@ package fieldwork
 
 import (
 	"context"
-	"errors"
 	"strings"
 
 	"github.com/google/uuid"
@@ -150,7 +149,10 @@ func (s *Service) AmendVisit(ctx context.Context, a organisation.Actor, key, id 
 		if err != nil {
 			return contract.VisitOutcome{}, err
 		}
-		if err := errors.Join(t.SetVisitStatus(id, "amended", why), t.UndoStock(id)); err != nil {
+		if err := t.SetVisitStatus(id, "amended", why); err != nil {
+			return contract.VisitOutcome{}, err
+		}
+		if err := t.UndoStock(id); err != nil {
 			return contract.VisitOutcome{}, err
 		}
 		out, err := s.storeVisit(t, a, key, in.Visit, &id)
@@ -162,10 +164,13 @@ func (s *Service) AmendVisit(ctx context.Context, a organisation.Actor, key, id 
 			return out, err
 		}
 		detail := organisation.AuditDetail{Note: why, Changes: organisation.Differences(was.Summary, now.Summary)}
-		return out, errors.Join(
-			t.Record(s.Stamp(), a.AccountID, "visit", id, "amended", detail), t.Record(s.Stamp(), a.AccountID, "visit", key, "amends another", detail),
-			t.Record(s.Stamp(), a.AccountID, "unit", old.UnitID, "visit amended", organisation.AuditDetail{Note: old.Day.Day().String() + ": " + why}),
-		)
+		if err := t.Record(s.Stamp(), a.AccountID, "visit", id, "amended", detail); err != nil {
+			return out, err
+		}
+		if err := t.Record(s.Stamp(), a.AccountID, "visit", key, "amends another", detail); err != nil {
+			return out, err
+		}
+		return out, t.Record(s.Stamp(), a.AccountID, "unit", old.UnitID, "visit amended", organisation.AuditDetail{Note: old.Day.Day().String() + ": " + why})
 	})
 }
 
@@ -184,11 +189,19 @@ func (s *Service) VoidVisit(ctx context.Context, a organisation.Actor, id uuid.U
 		if err != nil {
 			return err
 		}
-		if err := errors.Join(
-			t.SetVisitStatus(id, "voided", why), t.UndoStock(id), t.Record(s.Stamp(), a.AccountID, "visit", id, "voided", organisation.AuditDetail{Note: why}),
-			t.Record(s.Stamp(), a.AccountID, "unit", row.UnitID, "visit voided", organisation.AuditDetail{Note: row.Day.Day().String() + ": " + why}),
-			s.learner.Refresh(t, []uuid.UUID{row.UnitID}),
-		); err != nil {
+		if err := t.SetVisitStatus(id, "voided", why); err != nil {
+			return err
+		}
+		if err := t.UndoStock(id); err != nil {
+			return err
+		}
+		if err := t.Record(s.Stamp(), a.AccountID, "visit", id, "voided", organisation.AuditDetail{Note: why}); err != nil {
+			return err
+		}
+		if err := t.Record(s.Stamp(), a.AccountID, "unit", row.UnitID, "visit voided", organisation.AuditDetail{Note: row.Day.Day().String() + ": " + why}); err != nil {
+			return err
+		}
+		if err := s.learner.Refresh(t, []uuid.UUID{row.UnitID}); err != nil {
 			return err
 		}
 		out, err = s.visitRecord(t, id)

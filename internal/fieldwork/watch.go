@@ -2,7 +2,6 @@ package fieldwork
 
 import (
 	"context"
-	"errors"
 	"strings"
 
 	"github.com/google/uuid"
@@ -112,7 +111,10 @@ func (s *Service) AddWatchItem(ctx context.Context, a organisation.Actor, unit u
 		row := store.WatchItem{
 			OrganisationID: t.Org, ID: store.NewID(), UnitID: unit, SurfaceID: in.SurfaceID, What: what, Opened: store.Date(today), AccountID: &a.AccountID,
 		}
-		if err := errors.Join(store.Insert(t, row), t.Record(s.Stamp(), a.AccountID, "unit", unit, "watched", organisation.AuditDetail{Note: what})); err != nil {
+		if err := store.Insert(t, row); err != nil {
+			return err
+		}
+		if err := t.Record(s.Stamp(), a.AccountID, "unit", unit, "watched", organisation.AuditDetail{Note: what}); err != nil {
 			return err
 		}
 		return s.oneWatch(t, row, &out)
@@ -155,7 +157,10 @@ func (s *Service) CloseWatchItem(ctx context.Context, a organisation.Actor, id u
 			return err
 		}
 		row.Closed, row.ClosedWhy = new(store.Date(today)), why
-		if err := errors.Join(store.Save(t, id, &row), t.Record(s.Stamp(), a.AccountID, "unit", row.UnitID, "no longer watched", organisation.AuditDetail{Note: row.What + ": " + why})); err != nil {
+		if err := store.Save(t, id, &row); err != nil {
+			return err
+		}
+		if err := t.Record(s.Stamp(), a.AccountID, "unit", row.UnitID, "no longer watched", organisation.AuditDetail{Note: row.What + ": " + why}); err != nil {
 			return err
 		}
 		return s.oneWatch(t, row, &out)

@@ -139,11 +139,13 @@ func (s *Service) acceptAll(t store.Tenant, a organisation.Actor, rows []accepte
 			ProposalID: &p.ID, AccountID: &a.AccountID, At: at,
 		}
 	}
-	return errors.Join(
-		store.Insert(t, changes...),
-		t.Record(at, a.AccountID, "interval", t.Org, "proposals accepted", organisation.AuditDetail{Note: wording.Count(len(rows), "interval")}),
-		s.Refresh(t, units),
-	)
+	if err := store.Insert(t, changes...); err != nil {
+		return err
+	}
+	if err := t.Record(at, a.AccountID, "interval", t.Org, "proposals accepted", organisation.AuditDetail{Note: wording.Count(len(rows), "interval")}); err != nil {
+		return err
+	}
+	return s.Refresh(t, units)
 }
 
 // AddCap puts a hard cap on a task's interval.
@@ -163,10 +165,10 @@ func (s *Service) AddCap(ctx context.Context, a organisation.Actor, task uuid.UU
 	err := s.onTask(ctx, a, task, func(t store.Tenant, x store.Task) error {
 		row.OrganisationID = t.Org
 		out = capViews([]store.TaskCap{row})[0]
-		return errors.Join(
-			store.Insert(t, row),
-			t.Record(row.At, a.AccountID, "unit", x.UnitID, "cap added", organisation.AuditDetail{Note: string(in.Kind) + " cap on the " + x.Kind + " clean"}),
-		)
+		if err := store.Insert(t, row); err != nil {
+			return err
+		}
+		return t.Record(row.At, a.AccountID, "unit", x.UnitID, "cap added", organisation.AuditDetail{Note: string(in.Kind) + " cap on the " + x.Kind + " clean"})
 	})
 	return out, err
 }
@@ -181,10 +183,10 @@ func (s *Service) RemoveCap(ctx context.Context, a organisation.Actor, id uuid.U
 		return err
 	}
 	return s.onTask(ctx, a, row.TaskID, func(t store.Tenant, x store.Task) error {
-		return errors.Join(
-			store.Delete[store.TaskCap](t, id),
-			t.Record(s.Stamp(), a.AccountID, "unit", x.UnitID, "cap removed", organisation.AuditDetail{Note: row.Kind + " cap on the " + x.Kind + " clean"}),
-		)
+		if err := store.Delete[store.TaskCap](t, id); err != nil {
+			return err
+		}
+		return t.Record(s.Stamp(), a.AccountID, "unit", x.UnitID, "cap removed", organisation.AuditDetail{Note: row.Kind + " cap on the " + x.Kind + " clean"})
 	})
 }
 
@@ -201,6 +203,9 @@ func (s *Service) onTask(ctx context.Context, a organisation.Actor, task uuid.UU
 		if x.CoilID == nil {
 			return organisation.Conflict{Reason: "a companion clock has no caps"}
 		}
-		return errors.Join(do(t, x), s.Refresh(t, []uuid.UUID{x.UnitID}))
+		if err := do(t, x); err != nil {
+			return err
+		}
+		return s.Refresh(t, []uuid.UUID{x.UnitID})
 	})
 }

@@ -2,7 +2,6 @@ package learning
 
 import (
 	"context"
-	"errors"
 	"strings"
 
 	"github.com/google/uuid"
@@ -120,13 +119,15 @@ func (s *Service) changeInterval(t store.Tenant, a organisation.Actor, id uuid.U
 	if err := t.SetTaskInterval(task, c.ToDays); err != nil {
 		return err
 	}
-	return errors.Join(
-		store.Insert(t, *c),
-		t.Record(c.At, a.AccountID, "unit", task.UnitID, "interval set", organisation.AuditDetail{Note: c.Reason, Changes: []contract.AuditChange{{
-			Path: task.Kind + " clean every", Before: wording.Days(float64(c.FromDays)), After: wording.Days(float64(c.ToDays)),
-		}}}),
-		s.Refresh(t, []uuid.UUID{task.UnitID}),
-	)
+	if err := store.Insert(t, *c); err != nil {
+		return err
+	}
+	if err := t.Record(c.At, a.AccountID, "unit", task.UnitID, "interval set", organisation.AuditDetail{Note: c.Reason, Changes: []contract.AuditChange{{
+		Path: task.Kind + " clean every", Before: wording.Days(float64(c.FromDays)), After: wording.Days(float64(c.ToDays)),
+	}}}); err != nil {
+		return err
+	}
+	return s.Refresh(t, []uuid.UUID{task.UnitID})
 }
 
 func (s *Service) changeView(a organisation.Actor, c store.IntervalChange) contract.IntervalChange {

@@ -130,10 +130,13 @@ func (s *Service) StartEstimation(ctx context.Context, a organisation.Actor) (co
 		row = store.EstimationRun{
 			OrganisationID: t.Org, ID: store.NewID(), AccountID: &a.AccountID, At: s.Stamp(), Status: runQueued, Step: stepLearning, Total: total, HeardAt: s.Stamp(),
 		}
-		return errors.Join(
-			store.Insert(t, row), queuePart(ctx, t, Part{t.Org, row.ID, stepLearning, uuid.Nil}),
-			t.Record(row.At, a.AccountID, "estimation", row.ID, "everything worked out anew", organisation.AuditDetail{Note: wording.Count(total, "unit")}),
-		)
+		if err := store.Insert(t, row); err != nil {
+			return err
+		}
+		if err := queuePart(ctx, t, Part{t.Org, row.ID, stepLearning, uuid.Nil}); err != nil {
+			return err
+		}
+		return t.Record(row.At, a.AccountID, "estimation", row.ID, "everything worked out anew", organisation.AuditDetail{Note: wording.Count(total, "unit")})
 	})
 	if errors.Is(err, store.ErrDuplicate) {
 		return s.StartEstimation(ctx, a) // somebody else was first
@@ -240,7 +243,10 @@ func (s *Service) WorkPart(ctx context.Context, p Part) error {
 			run.Step, run.Status, run.Done = stepDone, runDone, run.Total
 			return t.SaveEstimationRun(run)
 		}
-		return errors.Join(t.SaveEstimationRun(run), queuePart(ctx, t, Part{p.Org, p.Run, run.Step, run.After}))
+		if err := t.SaveEstimationRun(run); err != nil {
+			return err
+		}
+		return queuePart(ctx, t, Part{p.Org, p.Run, run.Step, run.After})
 	})
 }
 

@@ -2,7 +2,6 @@ package learning
 
 import (
 	"context"
-	"errors"
 	"log/slog"
 
 	"github.com/google/uuid"
@@ -104,9 +103,16 @@ func (s *Service) refreshBatch(t store.Tenant, r *dossier.Facts) (moved []uuid.U
 	if err != nil {
 		return nil, err
 	}
-	return out.moved, errors.Join(
-		t.CloseProposals(out.stale, "superseded", s.Stamp()), store.Insert(t, out.fresh...), t.PutCoilLines(out.lines), t.PutRateEstimates(out.rates),
-	)
+	if err := t.CloseProposals(out.stale, "superseded", s.Stamp()); err != nil {
+		return out.moved, err
+	}
+	if err := store.Insert(t, out.fresh...); err != nil {
+		return out.moved, err
+	}
+	if err := t.PutCoilLines(out.lines); err != nil {
+		return out.moved, err
+	}
+	return out.moved, t.PutRateEstimates(out.rates)
 }
 
 // derive works out what the units of a register come to.
@@ -230,7 +236,10 @@ func addNewMethods(t store.Tenant) error {
 			shares = append(shares, r)
 		}
 	}
-	return errors.Join(store.Insert(t, rows...), store.Insert(t, shares...))
+	if err := store.Insert(t, rows...); err != nil {
+		return err
+	}
+	return store.Insert(t, shares...)
 }
 
 // DeriveNew works out what is derived of units that were stored just before, from the rows at hand: they have no visits,

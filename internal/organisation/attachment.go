@@ -3,7 +3,6 @@ package organisation
 import (
 	"bytes"
 	"context"
-	"errors"
 	"fmt"
 	"image"
 	"net/http"
@@ -103,9 +102,10 @@ func (s *Service) AddAttachment(ctx context.Context, a Actor, in NewAttachment) 
 				return Conflict{Reason: "this file is kept with the record already, as " + x.Name}
 			}
 		}
-		return errors.Join(
-			store.Insert(t, row), t.Record(s.Stamp(), a.AccountID, in.Entity, in.EntityID, "file added", AuditDetail{Note: row.Name}),
-		)
+		if err := store.Insert(t, row); err != nil {
+			return err
+		}
+		return t.Record(s.Stamp(), a.AccountID, in.Entity, in.EntityID, "file added", AuditDetail{Note: row.Name})
 	})
 	return AttachmentView(row, Names{a.AccountID: a.Person.Name}), err
 }
@@ -189,9 +189,9 @@ func (s *Service) RemoveAttachment(ctx context.Context, a Actor, id uuid.UUID) e
 		if err := seesRecord(t, row.Entity, row.EntityID); err != nil {
 			return err
 		}
-		return errors.Join(
-			store.Delete[store.Attachment](t, id),
-			t.Record(s.Stamp(), a.AccountID, row.Entity, row.EntityID, "file removed", AuditDetail{Note: row.Name}),
-		)
+		if err := store.Delete[store.Attachment](t, id); err != nil {
+			return err
+		}
+		return t.Record(s.Stamp(), a.AccountID, row.Entity, row.EntityID, "file removed", AuditDetail{Note: row.Name})
 	})
 }

@@ -2,7 +2,6 @@ package organisation
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"math"
 	"strings"
@@ -459,7 +458,13 @@ var houseTables = []houseTable{
 			return withRemoval(methods, removals)
 		},
 		write: func(t store.Tenant, r *methodWithRemoval, read int) error {
-			return errors.Join(store.SaveVersion(t, r.ID, read, &r.Method), t.SaveRemoval(r.dust), t.SaveRemoval(r.grease))
+			if err := store.SaveVersion(t, r.ID, read, &r.Method); err != nil {
+				return err
+			}
+			if err := t.SaveRemoval(r.dust); err != nil {
+				return err
+			}
+			return t.SaveRemoval(r.grease)
 		},
 	},
 	rulesTable[store.Cleaner]{

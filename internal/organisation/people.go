@@ -156,7 +156,10 @@ func (s *Service) AddPerson(ctx context.Context, a Actor, in contract.NewPerson)
 	}
 	err := s.Tenant(ctx, a).InTransaction(func(t store.Tenant) error {
 		p := store.Person{OrganisationID: t.Org, ID: store.NewID(), Name: name}
-		if err := errors.Join(store.Insert(t, p), t.Record(s.Stamp(), a.AccountID, "person", p.ID, "added", nil)); err != nil {
+		if err := store.Insert(t, p); err != nil {
+			return err
+		}
+		if err := t.Record(s.Stamp(), a.AccountID, "person", p.ID, "added", nil); err != nil {
 			return err
 		}
 		if login != "" {
@@ -211,9 +214,13 @@ func (s *Service) link(t store.Tenant, a Actor, account uuid.UUID, kind string, 
 		ExpiresAt: now.Add(linkLife), CreatedBy: &a.AccountID, CreatedAt: now,
 	}
 	out.Link, out.ExpiresAt = new("/join/"+token), &row.ExpiresAt
-	return errors.Join(
-		t.EndTokens(account, now), t.AddToken(row), t.Record(s.Stamp(), a.AccountID, "account", account, kind+" link made", nil),
-	)
+	if err := t.EndTokens(account, now); err != nil {
+		return err
+	}
+	if err := t.AddToken(row); err != nil {
+		return err
+	}
+	return t.Record(s.Stamp(), a.AccountID, "account", account, kind+" link made", nil)
 }
 
 // HashToken is what is kept of a token.

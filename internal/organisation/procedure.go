@@ -102,7 +102,10 @@ func (s *Service) SaveProcedure(ctx context.Context, a Actor, class uuid.UUID, i
 			AccountID: &a.AccountID, At: s.Stamp(),
 		}
 		out = contract.ProcedureTemplate{ClassID: class, Class: row.Name, Version: next.Version, Steps: in.Steps, Reason: why, By: a.Person.Name, At: &next.At}
-		return errors.Join(store.Insert(t, next), t.Record(s.Stamp(), a.AccountID, "rule", class, "procedure changed", AuditDetail{Note: row.Name + ": " + why}))
+		if err := store.Insert(t, next); err != nil {
+			return err
+		}
+		return t.Record(s.Stamp(), a.AccountID, "rule", class, "procedure changed", AuditDetail{Note: row.Name + ": " + why})
 	})
 	return out, err
 }

@@ -67,7 +67,10 @@ func (s *Service) ImportRefrigerantTable(ctx context.Context, a Actor, in contra
 	}
 	err = s.Tenant(ctx, a).InTransaction(func(t store.Tenant) error {
 		row := store.RefrigerantTable{OrganisationID: t.Org, ID: store.NewID(), Code: code, Points: store.ToJSON(points), AccountID: &a.AccountID, At: s.Stamp()}
-		if err := errors.Join(t.PutRefrigerantTable(row), t.Record(s.Stamp(), a.AccountID, "rule", t.Org, "saturation table", AuditDetail{Note: code})); err != nil {
+		if err := t.PutRefrigerantTable(row); err != nil {
+			return err
+		}
+		if err := t.Record(s.Stamp(), a.AccountID, "rule", t.Org, "saturation table", AuditDetail{Note: code}); err != nil {
 			return err
 		}
 		out, err = tableView(row, Names{a.AccountID: a.Person.Name})

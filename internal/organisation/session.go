@@ -143,9 +143,9 @@ func (s *Service) setPassword(t store.Tenant, account store.Account, password st
 		return err
 	}
 	return t.InTransaction(func(t store.Tenant) error {
-		return errors.Join(
-			t.SetAccount(account.ID, map[string]any{"password_hash": hash}),
-			t.Record(s.Stamp(), by, "account", account.ID, action, nil),
-		)
+		if err := t.SetAccount(account.ID, map[string]any{"password_hash": hash}); err != nil {
+			return err
+		}
+		return t.Record(s.Stamp(), by, "account", account.ID, action, nil)
 	})
 }

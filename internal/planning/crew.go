@@ -167,9 +167,13 @@ func (s *Service) SaveCrew(ctx context.Context, a organisation.Actor, id *uuid.U
 			hours = append(hours, store.CrewHours{OrganisationID: t.Org, CrewID: row.ID, Weekday: h.Weekday, Starts: h.Starts, Minutes: h.Minutes})
 		}
 		sort.Slice(hours, func(i, j int) bool { return hours[i].Weekday < hours[j].Weekday })
-		if err := errors.Join(
-			t.ClearCrewHours(row.ID), store.Insert(t, hours...), t.Record(s.Stamp(), a.AccountID, "crew", row.ID, action, in),
-		); err != nil {
+		if err := t.ClearCrewHours(row.ID); err != nil {
+			return err
+		}
+		if err := store.Insert(t, hours...); err != nil {
+			return err
+		}
+		if err := t.Record(s.Stamp(), a.AccountID, "crew", row.ID, action, in); err != nil {
 			return err
 		}
 		out, err = s.oneCrew(t, row.ID)
@@ -202,9 +206,10 @@ func (s *Service) AddAbsence(ctx context.Context, a organisation.Actor, crew uui
 		if row.People > c.People {
 			return invalid.At("/people", "the crew has only %d", c.People)
 		}
-		if err := errors.Join(
-			store.Insert(t, row), t.Record(s.Stamp(), a.AccountID, "crew", crew, "absence", organisation.AuditDetail{Note: in.From.String() + " to " + in.To.String()}),
-		); err != nil {
+		if err := store.Insert(t, row); err != nil {
+			return err
+		}
+		if err := t.Record(s.Stamp(), a.AccountID, "crew", crew, "absence", organisation.AuditDetail{Note: in.From.String() + " to " + in.To.String()}); err != nil {
 			return err
 		}
 		out, err = s.oneCrew(t, crew)
@@ -227,9 +232,10 @@ func (s *Service) EndAbsence(ctx context.Context, a organisation.Actor, crew, id
 		if row.CrewID != crew {
 			return organisation.ErrNotFound
 		}
-		if err := errors.Join(
-			store.Delete[store.CrewAbsence](t, id), t.Record(s.Stamp(), a.AccountID, "crew", crew, "absence taken back", nil),
-		); err != nil {
+		if err := store.Delete[store.CrewAbsence](t, id); err != nil {
+			return err
+		}
+		if err := t.Record(s.Stamp(), a.AccountID, "crew", crew, "absence taken back", nil); err != nil {
 			return err
 		}
 		out, err = s.oneCrew(t, crew)
@@ -254,11 +260,13 @@ func (s *Service) MakeFeed(ctx context.Context, a organisation.Actor, crew uuid.
 			return err
 		}
 		now := s.RealNow()
-		return errors.Join(
-			t.CloseFeed(crew, now),
-			store.Insert(t, store.FeedToken{OrganisationID: t.Org, ID: store.NewID(), CrewID: crew, TokenHash: organisation.HashToken(token), AccountID: &a.AccountID, At: now}),
-			t.Record(s.Stamp(), a.AccountID, "crew", crew, "calendar opened", nil),
-		)
+		if err := t.CloseFeed(crew, now); err != nil {
+			return err
+		}
+		if err := store.Insert(t, store.FeedToken{OrganisationID: t.Org, ID: store.NewID(), CrewID: crew, TokenHash: organisation.HashToken(token), AccountID: &a.AccountID, At: now}); err != nil {
+			return err
+		}
+		return t.Record(s.Stamp(), a.AccountID, "crew", crew, "calendar opened", nil)
 	})
 	out.Path = "/api/v1/feeds/" + token
 	return out, err
@@ -271,7 +279,10 @@ func (s *Service) EndFeed(ctx context.Context, a organisation.Actor, crew uuid.U
 		return out, err
 	}
 	err := s.Tenant(ctx, a).InTransaction(func(t store.Tenant) error {
-		if err := errors.Join(t.CloseFeed(crew, s.RealNow()), t.Record(s.Stamp(), a.AccountID, "crew", crew, "calendar closed", nil)); err != nil {
+		if err := t.CloseFeed(crew, s.RealNow()); err != nil {
+			return err
+		}
+		if err := t.Record(s.Stamp(), a.AccountID, "crew", crew, "calendar closed", nil); err != nil {
 			return err
 		}
 		var err error

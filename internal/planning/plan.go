@@ -202,10 +202,13 @@ func (r *planRun) plan(ctx context.Context) error {
 	r.row.Changes = store.ToJSON(b.changes(before, result))
 	r.row.IsCurrent, r.row.HeardAt = true, s.RealNow()
 	return r.t.InTransaction(func(t store.Tenant) error {
-		return errors.Join(
-			t.RetirePlans(), store.Save(t, r.row.ID, &r.row),
-			t.Record(s.Stamp(), r.a.AccountID, "plan", r.row.ID, "made", map[string]any{"jobs": len(b.problem.Jobs), "cost": result.Cost.Total}),
-		)
+		if err := t.RetirePlans(); err != nil {
+			return err
+		}
+		if err := store.Save(t, r.row.ID, &r.row); err != nil {
+			return err
+		}
+		return t.Record(s.Stamp(), r.a.AccountID, "plan", r.row.ID, "made", map[string]any{"jobs": len(b.problem.Jobs), "cost": result.Cost.Total})
 	})
 }
 
@@ -460,7 +463,10 @@ func (s *Service) keepPlan(t store.Tenant, a organisation.Actor, p *readPlan, ac
 	p.row.Version++
 	p.row.Cost = p.result.Cost.Total
 	p.row.Problem, p.row.Jobs, p.row.Result, p.row.Changes = store.ToJSON(p.problem), store.ToJSON(p.facts), store.ToJSON(p.result), store.ToJSON(p.changes)
-	return errors.Join(store.SaveVersion(t, p.row.ID, read, &p.row), t.Record(s.Stamp(), a.AccountID, "plan", p.row.ID, action, nil))
+	if err := store.SaveVersion(t, p.row.ID, read, &p.row); err != nil {
+		return err
+	}
+	return t.Record(s.Stamp(), a.AccountID, "plan", p.row.ID, action, nil)
 }
 
 // MovePlan moves jobs to other days or crews, as a manager drags notches; all of them or none.

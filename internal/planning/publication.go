@@ -2,7 +2,6 @@ package planning
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -172,10 +171,16 @@ func (s *Service) storeRound(t store.Tenant, a organisation.Actor, row store.Rou
 		}
 		stops = append(stops, stop)
 	}
-	return errors.Join(
-		store.Insert(t, row), store.Insert(t, stops...), store.Insert(t, jobs...),
-		t.Record(s.Stamp(), a.AccountID, "round", row.ID, "published", map[string]any{"day": view.Day, "jobs": len(jobs), "sequence": row.Sequence}),
-	)
+	if err := store.Insert(t, row); err != nil {
+		return err
+	}
+	if err := store.Insert(t, stops...); err != nil {
+		return err
+	}
+	if err := store.Insert(t, jobs...); err != nil {
+		return err
+	}
+	return t.Record(s.Stamp(), a.AccountID, "round", row.ID, "published", map[string]any{"day": view.Day, "jobs": len(jobs), "sequence": row.Sequence})
 }
 
 // MailRound mails a round to its crew, or to a given address: what it does where, with the sheets. A withdrawn one says so.

@@ -222,7 +222,10 @@ func (s *Service) sentJob(t store.Tenant, row store.StopJob) (contract.Job, erro
 		Key: row.Key, TaskID: row.TaskID, UnitID: unit.ID, CoilID: task.CoilID, Tag: unit.Tag, Kind: contract.JobKind(task.Kind), Due: row.Due.Day(),
 		Minutes: row.Minutes, People: 1, Sides: []string{}, Riders: []contract.Rider{}, Needs: []string{},
 	}
-	return job, errors.Join(row.State.Into(&job.State), row.Reasons.Into(&job.Reasons))
+	if err := row.State.Into(&job.State); err != nil {
+		return job, err
+	}
+	return job, row.Reasons.Into(&job.Reasons)
 }
 
 // stopsSeen are the stops at sites that may be seen.
@@ -295,7 +298,10 @@ func (s *Service) WithdrawRound(ctx context.Context, a organisation.Actor, id uu
 		if row.Status != "published" {
 			return organisation.Conflict{Reason: "only a published round can be withdrawn; this one is " + strings.ToLower(row.Status)}
 		}
-		if err := errors.Join(s.withdraw(t, a, row), s.unfix(t, a, row)); err != nil {
+		if err := s.withdraw(t, a, row); err != nil {
+			return err
+		}
+		if err := s.unfix(t, a, row); err != nil {
 			return err
 		}
 		out, err = s.round(t, id)
@@ -327,8 +333,8 @@ func (s *Service) unfix(t store.Tenant, a organisation.Actor, row store.Round) e
 }
 
 func (s *Service) withdraw(t store.Tenant, a organisation.Actor, row store.Round) error {
-	return errors.Join(
-		t.SetRoundStatus(row.ID, "withdrawn", s.Stamp()),
-		t.Record(s.Stamp(), a.AccountID, "round", row.ID, "withdrawn", nil),
-	)
+	if err := t.SetRoundStatus(row.ID, "withdrawn", s.Stamp()); err != nil {
+		return err
+	}
+	return t.Record(s.Stamp(), a.AccountID, "round", row.ID, "withdrawn", nil)
 }

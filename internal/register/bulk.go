@@ -114,9 +114,10 @@ func (s *Service) ChangeInBulk(ctx context.Context, a organisation.Actor, req co
 			}
 		}
 		// One audit row for the run; each unit's history tells of it too.
-		if err := errors.Join(
-			store.Insert(t, row), t.Record(s.Stamp(), a.AccountID, "bulk_change", row.ID, "made", organisation.AuditDetail{Note: what}),
-		); err != nil {
+		if err := store.Insert(t, row); err != nil {
+			return err
+		}
+		if err := t.Record(s.Stamp(), a.AccountID, "bulk_change", row.ID, "made", organisation.AuditDetail{Note: what}); err != nil {
 			return err
 		}
 		return s.learner.Refresh(t, store.Keys(units, func(u store.Unit) uuid.UUID { return u.ID }))
@@ -195,7 +196,13 @@ func (w *bulkWork) setDays(u store.Unit, task store.Task, days int, why string) 
 			OrganisationID: w.t.Org, ID: store.NewID(), TaskID: task.ID, FromDays: task.EveryDays, ToDays: days, School: string(contract.SchoolOwn),
 			Reason: why, AccountID: &w.a.AccountID, At: w.s.Stamp(),
 		}
-		return errors.Join(w.t.SetTaskInterval(task, days), w.t.CloseProposals([]uuid.UUID{task.ID}, "overridden", w.s.Stamp()), store.Insert(w.t, change))
+		if err := w.t.SetTaskInterval(task, days); err != nil {
+			return err
+		}
+		if err := w.t.CloseProposals([]uuid.UUID{task.ID}, "overridden", w.s.Stamp()); err != nil {
+			return err
+		}
+		return store.Insert(w.t, change)
 	})
 }
 
@@ -276,7 +283,10 @@ func (w *bulkWork) planPeople(units []store.Unit) (string, error) {
 		after.ID, after.People, after.Valid = store.NewID(), int(n), store.DateRange{From: &today}
 		w.lines = append(w.lines, line)
 		w.write = append(w.write, func() error {
-			return errors.Join(w.s.storeAccess(w.t, before, &after, today), w.t.SetUnit(u.ID, map[string]any{}))
+			if err := w.s.storeAccess(w.t, before, &after, today); err != nil {
+				return err
+			}
+			return w.t.SetUnit(u.ID, map[string]any{})
 		})
 	}
 	return fmt.Sprintf("People needed: %d", int(n)), nil
@@ -392,10 +402,13 @@ func (s *Service) UndoBulkChange(ctx context.Context, a organisation.Actor, id u
 			return err
 		}
 		out = bulkView(row, lines, names.Of(&row.AccountID))
-		return errors.Join(
-			store.Save(t, id, &row), t.Record(at, a.AccountID, "bulk_change", id, "undone", organisation.AuditDetail{Note: row.What}),
-			s.learner.Refresh(t, idsOfUnits(units)),
-		)
+		if err := store.Save(t, id, &row); err != nil {
+			return err
+		}
+		if err := t.Record(at, a.AccountID, "bulk_change", id, "undone", organisation.AuditDetail{Note: row.What}); err != nil {
+			return err
+		}
+		return s.learner.Refresh(t, idsOfUnits(units))
 	})
 	return out, err
 }

@@ -39,10 +39,10 @@ func (s *Service) AddUnit(ctx context.Context, a organisation.Actor, req contrac
 		} else if err != nil {
 			return err
 		}
-		return errors.Join(
-			t.Record(s.Stamp(), a.AccountID, "unit", id, "added", organisation.AuditDetail{Note: u.tag}),
-			s.learner.Refresh(t, []uuid.UUID{id}),
-		)
+		if err := t.Record(s.Stamp(), a.AccountID, "unit", id, "added", organisation.AuditDetail{Note: u.tag}); err != nil {
+			return err
+		}
+		return s.learner.Refresh(t, []uuid.UUID{id})
 	})
 	return contract.Created{ID: id}, err
 }
@@ -124,10 +124,10 @@ func (s *Service) AddSiteFactor(ctx context.Context, a organisation.Actor, req c
 		if err := factorTaken(store.Insert(t, row)); err != nil {
 			return err
 		}
-		return errors.Join(
-			t.Record(s.Stamp(), a.AccountID, entity, record, "factor added", organisation.AuditDetail{Note: "from " + req.From.String()}),
-			s.learner.Refresh(t, units),
-		)
+		if err := t.Record(s.Stamp(), a.AccountID, entity, record, "factor added", organisation.AuditDetail{Note: "from " + req.From.String()}); err != nil {
+			return err
+		}
+		return s.learner.Refresh(t, units)
 	})
 	return contract.Created{ID: row.ID}, err
 }

@@ -354,7 +354,10 @@ func (s *Service) AddFactorEvent(ctx context.Context, a organisation.Actor, site
 		return out, err
 	}
 	return out, t.InTransaction(func(t store.Tenant) error {
-		return errors.Join(store.Insert(t, row), t.Record(s.Stamp(), a.AccountID, "site", site, "event noted", organisation.AuditDetail{Note: row.Kind}))
+		if err := store.Insert(t, row); err != nil {
+			return err
+		}
+		return t.Record(s.Stamp(), a.AccountID, "site", site, "event noted", organisation.AuditDetail{Note: row.Kind})
 	})
 }
 
@@ -395,9 +398,10 @@ func (s *Service) EndSiteFactor(ctx context.Context, a organisation.Actor, id uu
 		shown := func(f store.SiteFactor) any {
 			return map[string]any{def.Name: map[string]any{"to": f.Valid.To, "note": f.Note}}
 		}
-		return errors.Join(
-			organisation.RecordChange(t, s.Stamp(), a, entity, record, "factor changed", shown(before), shown(row)), s.learner.Refresh(t, units),
-		)
+		if err := organisation.RecordChange(t, s.Stamp(), a, entity, record, "factor changed", shown(before), shown(row)); err != nil {
+			return err
+		}
+		return s.learner.Refresh(t, units)
 	})
 	return out, err
 }

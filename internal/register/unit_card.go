@@ -345,10 +345,10 @@ func (s *Service) storeUnit(t store.Tenant, a organisation.Actor, before unitRow
 	if err != nil {
 		return err
 	}
-	return errors.Join(
-		organisation.RecordChange(t, s.Stamp(), a, "unit", r.unit.ID, "changed", before.card(), after.card()),
-		s.learner.Refresh(t, []uuid.UUID{r.unit.ID}),
-	)
+	if err := organisation.RecordChange(t, s.Stamp(), a, "unit", r.unit.ID, "changed", before.card(), after.card()); err != nil {
+		return err
+	}
+	return s.learner.Refresh(t, []uuid.UUID{r.unit.ID})
 }
 
 const sideStays = "a side that was taken out was visited or treated; it stays"

@@ -67,9 +67,10 @@ func (s *Service) step(ctx context.Context, a organisation.Actor, id uuid.UUID, 
 		if err := do(l); err != nil {
 			return err
 		}
-		if err := errors.Join(
-			t.Record(s.Stamp(), a.AccountID, "unit", id, action, organisation.AuditDetail{Note: note}), s.learner.Refresh(t, []uuid.UUID{id}),
-		); err != nil {
+		if err := t.Record(s.Stamp(), a.AccountID, "unit", id, action, organisation.AuditDetail{Note: note}); err != nil {
+			return err
+		}
+		if err := s.learner.Refresh(t, []uuid.UUID{id}); err != nil {
 			return err
 		}
 		out, err = s.unitRecord(t, id)
@@ -95,13 +96,15 @@ func (s *Service) MoveUnit(ctx context.Context, a organisation.Actor, id uuid.UU
 			return invalid.At("/day", "is the day it came to where it stands; choose a later one")
 		}
 		l.stay.During.To = &in.Day
-		return errors.Join(
-			l.EndStay(l.stay),
-			store.Insert(l.Tenant, store.UnitStay{
-				OrganisationID: l.Org, ID: store.NewID(), UnitID: id, PlacementID: place.ID, During: store.DateRange{From: &in.Day},
-			}),
-			l.SetUnit(id, map[string]any{"placement_id": place.ID}),
-		)
+		if err := l.EndStay(l.stay); err != nil {
+			return err
+		}
+		if err := store.Insert(l.Tenant, store.UnitStay{
+			OrganisationID: l.Org, ID: store.NewID(), UnitID: id, PlacementID: place.ID, During: store.DateRange{From: &in.Day},
+		}); err != nil {
+			return err
+		}
+		return l.SetUnit(id, map[string]any{"placement_id": place.ID})
 	})
 }
 
@@ -121,7 +124,10 @@ func (s *Service) PauseUnit(ctx context.Context, a organisation.Actor, id uuid.U
 		if err != nil && strings.Contains(err.Error(), "exclusion constraint") {
 			return invalid.At("/day", "it was out of service then already")
 		}
-		return errors.Join(err, l.SetUnit(id, map[string]any{"status": dossier.OutOfService}))
+		if err != nil {
+			return err
+		}
+		return l.SetUnit(id, map[string]any{"status": dossier.OutOfService})
 	})
 }
 
@@ -135,7 +141,10 @@ func (s *Service) ResumeUnit(ctx context.Context, a organisation.Actor, id uuid.
 			return invalid.At("/day", "must be later than the day it went out of service, %s", l.pause.During.From)
 		}
 		l.pause.During.To = &in.Day
-		return errors.Join(store.Save(l.Tenant, l.pause.ID, l.pause), l.SetUnit(id, map[string]any{"status": dossier.InService}))
+		if err := store.Save(l.Tenant, l.pause.ID, l.pause); err != nil {
+			return err
+		}
+		return l.SetUnit(id, map[string]any{"status": dossier.InService})
 	})
 }
 
@@ -154,9 +163,10 @@ func (l *lifeStep) end(day calendar.Day, by *uuid.UUID) error {
 			return err
 		}
 	}
-	return errors.Join(
-		l.EndStay(l.stay), l.SetUnit(l.unit.ID, map[string]any{"status": dossier.Retired, "retired": store.Date(day), "replaced_by": by}),
-	)
+	if err := l.EndStay(l.stay); err != nil {
+		return err
+	}
+	return l.SetUnit(l.unit.ID, map[string]any{"status": dossier.Retired, "retired": store.Date(day), "replaced_by": by})
 }
 
 // RetireUnit ends a unit's service for good.
@@ -212,10 +222,13 @@ func (s *Service) ReplaceUnit(ctx context.Context, a organisation.Actor, id uuid
 		} else if err != nil {
 			return err
 		}
-		return errors.Join(
-			l.end(in.Day, &made.ID), s.learner.Refresh(l.Tenant, []uuid.UUID{made.ID}),
-			l.Record(s.Stamp(), a.AccountID, "unit", made.ID, "added", organisation.AuditDetail{Note: "in place of " + l.unit.Tag}),
-		)
+		if err := l.end(in.Day, &made.ID); err != nil {
+			return err
+		}
+		if err := s.learner.Refresh(l.Tenant, []uuid.UUID{made.ID}); err != nil {
+			return err
+		}
+		return l.Record(s.Stamp(), a.AccountID, "unit", made.ID, "added", organisation.AuditDetail{Note: "in place of " + l.unit.Tag})
 	})
 	return made, err
 }

@@ -205,7 +205,10 @@ func (s *Store) FailedSignIns(ctx context.Context, login, address string, since 
 // KeepFailedSignIn remembers a failed sign-in and forgets those before a moment.
 func (s *Store) KeepFailedSignIn(ctx context.Context, row SignInAttempt, before time.Time) error {
 	db := s.DB.WithContext(ctx)
-	return errors.Join(db.Where("at < ?", before).Delete(&SignInAttempt{}).Error, db.Create(&row).Error)
+	if err := db.Where("at < ?", before).Delete(&SignInAttempt{}).Error; err != nil {
+		return err
+	}
+	return db.Create(&row).Error
 }
 
 // ForgetFailedSignIns clears a login that got in.

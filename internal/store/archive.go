@@ -236,7 +236,10 @@ func Backup(ctx context.Context, url string, w io.Writer, at time.Time) (rows in
 		}
 		n := tag.RowsAffected()
 		rows += n
-		if err := errors.Join(data.flush(), writeLine(out, archiveSection{Rows: &n})); err != nil {
+		if err := data.flush(); err != nil {
+			return rows, err
+		}
+		if err := writeLine(out, archiveSection{Rows: &n}); err != nil {
 			return rows, err
 		}
 	}

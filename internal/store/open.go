@@ -9,7 +9,6 @@ import (
 	"database/sql"
 	"embed"
 	"encoding/hex"
-	"errors"
 	"fmt"
 	"io/fs"
 	"log/slog"
@@ -190,12 +189,20 @@ func (s *Store) Statements() int64 { return s.statements.Load() }
 func (s *Store) countStatements() error {
 	count := func(*gorm.DB) { s.statements.Add(1) }
 	c := s.DB.Callback()
-	return errors.Join(
-		c.Query().After("gorm:query").Register("nextround:count", count),
-		c.Row().After("gorm:row").Register("nextround:count", count),
-		c.Raw().After("gorm:raw").Register("nextround:count", count),
-		c.Create().After("gorm:create").Register("nextround:count", count),
-		c.Update().After("gorm:update").Register("nextround:count", count),
-		c.Delete().After("gorm:delete").Register("nextround:count", count),
-	)
+	if err := c.Query().After("gorm:query").Register("nextround:count", count); err != nil {
+		return err
+	}
+	if err := c.Row().After("gorm:row").Register("nextround:count", count); err != nil {
+		return err
+	}
+	if err := c.Raw().After("gorm:raw").Register("nextround:count", count); err != nil {
+		return err
+	}
+	if err := c.Create().After("gorm:create").Register("nextround:count", count); err != nil {
+		return err
+	}
+	if err := c.Update().After("gorm:update").Register("nextround:count", count); err != nil {
+		return err
+	}
+	return c.Delete().After("gorm:delete").Register("nextround:count", count)
 }
