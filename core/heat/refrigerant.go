@@ -91,7 +91,7 @@ func RefrigerantByCode(code string) (Refrigerant, bool) {
 
 func plainCode(code string) string {
 	keep := func(r rune) rune {
-		if r == '-' || r == ' ' {
+		if r == '-' || r == ' ' || r == '(' || r == ')' {
 			return -1
 		}
 		return r

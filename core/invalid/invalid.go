@@ -30,6 +30,18 @@ func (e *Error) Addf(path, format string, args ...any) {
 	*e = append(*e, Field{Path: path, Reason: fmt.Sprintf(format, args...)})
 }
 
+// Take appends the fields of another Error; it panics on any other error but nil.
+func (e *Error) Take(err error) {
+	if err == nil {
+		return
+	}
+	var more Error
+	if !errors.As(err, &more) {
+		panic(err)
+	}
+	*e = append(*e, more...)
+}
+
 // Err returns nil when nothing was found, so that callers can end with return e.Err().
 func (e Error) Err() error {
 	if len(e) == 0 {

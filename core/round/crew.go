@@ -24,8 +24,10 @@ type Crew struct {
 	Dated  []DayShift `json:"dated,omitempty"`
 	// Skills and kit it has; TankL is the water it carries in litres.
 	Skills []string `json:"skills,omitempty"`
-	Kit    []string `json:"kit,omitempty"`
-	TankL  float64  `json:"tank_l,omitempty"`
+	// Contractor crews may also do what is for contractors only.
+	Contractor bool     `json:"contractor,omitempty"`
+	Kit        []string `json:"kit,omitempty"`
+	TankL      float64  `json:"tank_l,omitempty"`
 	// Overtime is how many minutes it may work longer.
 	Overtime float64 `json:"overtime_minutes,omitempty"`
 	// Hour is the price of an hour on the road or signing in at a stop: its people and its vehicle. The work itself is in

@@ -2,6 +2,7 @@ package round
 
 import (
 	"math"
+	"slices"
 
 	"nextround/core/calendar"
 	"nextround/core/reason"
@@ -129,8 +130,11 @@ func (m *model) whyNot(t *tour, j int) reason.Reason {
 	return reason.Reason{Code: "cheaper_left", Numbers: reason.Numbers{"adds": best, "waits": m.left[j]}}
 }
 
-// lacks names the first skill or kit that no crew brings, or water.
+// lacks names what no crew brings: a contractor, the first skill or kit, or water.
 func (m *model) lacks(j Job) string {
+	if j.Contractor && !slices.ContainsFunc(m.Crews, func(c Crew) bool { return c.Contractor }) {
+		return "a contractor"
+	}
 	for _, need := range append(append([]string{}, j.Skills...), j.Kit...) {
 		found := false
 		for _, c := range m.Crews {

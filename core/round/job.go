@@ -60,7 +60,9 @@ type Job struct {
 	Minutes float64  `json:"minutes"`
 	People  int      `json:"people,omitempty"`
 	Skills  []string `json:"skills,omitempty"`
-	Kit     []string `json:"kit,omitempty"`
+	// Contractor is work that only a contractor does.
+	Contractor bool     `json:"contractor,omitempty"`
+	Kit        []string `json:"kit,omitempty"`
 	// WaterL is what it takes out of the vehicle's tank: where it is done there is no tap.
 	WaterL float64 `json:"water_l,omitempty"`
 	// OutdoorWet work needs a day above 4 °C.

@@ -133,7 +133,7 @@ func (m *model) ableCrews(j Job) (set uint64) {
 		return !slices.ContainsFunc(need, func(s string) bool { return !slices.Contains(have, s) })
 	}
 	for c, crew := range m.Crews {
-		if has(crew.Skills, j.Skills) && has(crew.Kit, j.Kit) && crew.TankL >= j.WaterL {
+		if (crew.Contractor || !j.Contractor) && has(crew.Skills, j.Skills) && has(crew.Kit, j.Kit) && crew.TankL >= j.WaterL {
 			set |= 1 << c
 		}
 	}

@@ -172,6 +172,9 @@ func (v *verifier) job(name string, c Crew, shift Shift, r Round, stop Stop, t T
 	case j.OutdoorWet && slices.Contains(v.p.Places[v.place[stop.Place]].TooCold, r.Day):
 		v.brokenf("%s: too cold for %s", name, j.ID)
 	}
+	if j.Contractor && !c.Contractor {
+		v.brokenf("%s: %s is for contractors", name, j.ID)
+	}
 	for _, s := range j.Skills {
 		if !slices.Contains(c.Skills, s) {
 			v.brokenf("%s: %s needs %s", name, j.ID, s)

@@ -532,6 +532,18 @@ func (h handlers) GetHouseRules(ctx context.Context, _ gen.GetHouseRulesRequestO
 	return gen.GetHouseRules200JSONResponse(out), err
 }
 
+// GetNewDefaults lists what a release brings.
+func (h handlers) GetNewDefaults(ctx context.Context, _ gen.GetNewDefaultsRequestObject) (gen.GetNewDefaultsResponseObject, error) {
+	out, err := h.service.Organisation.NewDefaults(ctx, actorOf(ctx))
+	return gen.GetNewDefaults200JSONResponse(out), err
+}
+
+// AnswerNewDefault accepts or refuses one.
+func (h handlers) AnswerNewDefault(ctx context.Context, r gen.AnswerNewDefaultRequestObject) (gen.AnswerNewDefaultResponseObject, error) {
+	out, err := h.service.Organisation.AnswerNewDefault(ctx, actorOf(ctx), *r.Body)
+	return gen.AnswerNewDefault200JSONResponse(out), err
+}
+
 // SaveHouseRule changes a row of the catalogues.
 func (h handlers) SaveHouseRule(ctx context.Context, r gen.SaveHouseRuleRequestObject) (gen.SaveHouseRuleResponseObject, error) {
 	out, err := h.service.Organisation.SaveHouseRule(ctx, actorOf(ctx), r.Table, r.RowID, r.Body.Version, r.Body.Values)

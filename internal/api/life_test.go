@@ -38,8 +38,8 @@ func TestAUnitsLifeOverHTTP(t *testing.T) {
 	s.signIn("manager")
 	made := do[contract.Created](s.client, http.StatusCreated, "POST", "/sites", none{
 		"name": "Hall", "zone": "Europe/Oslo", "placements": []none{
-			{"name": "Roof", "setting": "roof", "near_food": false, "occupied": false, "wall_backed": false, "drain": ""},
-			{"name": "Yard", "setting": "outdoor", "near_food": false, "occupied": false, "wall_backed": false, "drain": "gully"},
+			{"name": "Roof", "setting": "roof", "near_food": false, "occupied": false, "wall_backed": false, "drain": "unknown"},
+			{"name": "Yard", "setting": "outdoor", "near_food": false, "occupied": false, "wall_backed": false, "drain": "yes", "drain_note": "gully"},
 		},
 	})
 	site := do[contract.SiteRecord](s.client, http.StatusOK, "GET", "/sites/"+made.ID.String(), nil)

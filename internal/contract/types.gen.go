@@ -819,22 +819,22 @@ func (e JoinInfoKind) Valid() bool {
 
 // Defines values for LastCleanQuality.
 const (
-	About   LastCleanQuality = "about"
-	Exact   LastCleanQuality = "exact"
-	Never   LastCleanQuality = "never"
-	Unknown LastCleanQuality = "unknown"
+	LastCleanQualityAbout   LastCleanQuality = "about"
+	LastCleanQualityExact   LastCleanQuality = "exact"
+	LastCleanQualityNever   LastCleanQuality = "never"
+	LastCleanQualityUnknown LastCleanQuality = "unknown"
 )
 
 // Valid indicates whether the value is a known member of the LastCleanQuality enum.
 func (e LastCleanQuality) Valid() bool {
 	switch e {
-	case About:
+	case LastCleanQualityAbout:
 		return true
-	case Exact:
+	case LastCleanQualityExact:
 		return true
-	case Never:
+	case LastCleanQualityNever:
 		return true
-	case Unknown:
+	case LastCleanQualityUnknown:
 		return true
 	default:
 		return false
@@ -982,6 +982,33 @@ func (e NewBulkChangeWhat) Valid() bool {
 	case NewBulkChangeWhatPeople:
 		return true
 	case NewBulkChangeWhatRefrigerant:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NewDefaultCatalogue.
+const (
+	Classes  NewDefaultCatalogue = "classes"
+	Cleaners NewDefaultCatalogue = "cleaners"
+	Factors  NewDefaultCatalogue = "factors"
+	Methods  NewDefaultCatalogue = "methods"
+	Soils    NewDefaultCatalogue = "soils"
+)
+
+// Valid indicates whether the value is a known member of the NewDefaultCatalogue enum.
+func (e NewDefaultCatalogue) Valid() bool {
+	switch e {
+	case Classes:
+		return true
+	case Cleaners:
+		return true
+	case Factors:
+		return true
+	case Methods:
+		return true
+	case Soils:
 		return true
 	default:
 		return false
@@ -1174,27 +1201,6 @@ func (e Outcome) Valid() bool {
 	case OutcomeUnsafe:
 		return true
 	case OutcomeWeather:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for PlacementCardWater.
-const (
-	PlacementCardWaterNo       PlacementCardWater = "no"
-	PlacementCardWaterUnstated PlacementCardWater = "unstated"
-	PlacementCardWaterYes      PlacementCardWater = "yes"
-)
-
-// Valid indicates whether the value is a known member of the PlacementCardWater enum.
-func (e PlacementCardWater) Valid() bool {
-	switch e {
-	case PlacementCardWaterNo:
-		return true
-	case PlacementCardWaterUnstated:
-		return true
-	case PlacementCardWaterYes:
 		return true
 	default:
 		return false
@@ -1903,6 +1909,27 @@ func (e WindowCardKind) Valid() bool {
 	}
 }
 
+// Defines values for YesNo.
+const (
+	YesNoNo      YesNo = "no"
+	YesNoUnknown YesNo = "unknown"
+	YesNoYes     YesNo = "yes"
+)
+
+// Valid indicates whether the value is a known member of the YesNo enum.
+func (e YesNo) Valid() bool {
+	switch e {
+	case YesNoNo:
+		return true
+	case YesNoUnknown:
+		return true
+	case YesNoYes:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ListAttachmentsParamsEntity.
 const (
 	ListAttachmentsParamsEntitySite    ListAttachmentsParamsEntity = "site"
@@ -2324,7 +2351,12 @@ type AcceptanceResult struct {
 
 // AccessCard defines model for AccessCard.
 type AccessCard struct {
-	Fixings        string                  `json:"fixings"`
+	// Fixings Screws and clips to undo for a deep clean.
+	Fixings     *int    `json:"fixings,omitempty"`
+	FixingsNote *string `json:"fixings_note,omitempty"`
+
+	// Guards Guards and screens to take off.
+	Guards         *int                    `json:"guards,omitempty"`
 	Hazards        string                  `json:"hazards"`
 	IsolationKind  AccessCardIsolationKind `json:"isolation_kind"`
 	IsolationPoint string                  `json:"isolation_point"`
@@ -3421,6 +3453,26 @@ type NewCap struct {
 	TimesAYear *float64 `json:"times_a_year,omitempty"`
 }
 
+// NewDefault defines model for NewDefault.
+type NewDefault struct {
+	Catalogue NewDefaultCatalogue `json:"catalogue"`
+	Code      string              `json:"code"`
+	Name      string              `json:"name"`
+
+	// Note What it is and what it rests on.
+	Note string `json:"note"`
+}
+
+// NewDefaultAnswer defines model for NewDefaultAnswer.
+type NewDefaultAnswer struct {
+	Accept    bool                `json:"accept"`
+	Catalogue NewDefaultCatalogue `json:"catalogue"`
+	Code      string              `json:"code"`
+}
+
+// NewDefaultCatalogue defines model for NewDefaultCatalogue.
+type NewDefaultCatalogue string
+
 // NewFactorEvent defines model for NewFactorEvent.
 type NewFactorEvent struct {
 	Day  calendar.Day `json:"day"`
@@ -3565,12 +3617,16 @@ type NewUnit struct {
 	Class        string        `json:"class"`
 	CoilRoles    []CoilRole    `json:"coil_roles"`
 	Commissioned *calendar.Day `json:"commissioned,omitempty"`
-	LastClean    LastClean     `json:"last_clean"`
-	Make         *string       `json:"make,omitempty"`
-	Model        *string       `json:"model,omitempty"`
-	Note         *string       `json:"note,omitempty"`
-	Placement    string        `json:"placement"`
-	Setting      *Setting      `json:"setting,omitempty"`
+
+	// Flammable An answer that may be missing; where it matters, unknown is asked and never presumed.
+	Flammable   *YesNo    `json:"flammable,omitempty"`
+	LastClean   LastClean `json:"last_clean"`
+	Make        *string   `json:"make,omitempty"`
+	Model       *string   `json:"model,omitempty"`
+	Note        *string   `json:"note,omitempty"`
+	Placement   string    `json:"placement"`
+	Refrigerant *string   `json:"refrigerant,omitempty"`
+	Setting     *Setting  `json:"setting,omitempty"`
 
 	// Site Name; a new one makes a site.
 	Site string `json:"site"`
@@ -3696,11 +3752,19 @@ type PackCoil struct {
 
 // PackPlace defines model for PackPlace.
 type PackPlace struct {
-	AccessNote     string   `json:"access_note"`
-	Address        string   `json:"address"`
-	Contact        string   `json:"contact"`
-	Drain          string   `json:"drain"`
-	Fixings        string   `json:"fixings"`
+	AccessNote string `json:"access_note"`
+	Address    string `json:"address"`
+	Contact    string `json:"contact"`
+
+	// Drain An answer that may be missing; where it matters, unknown is asked and never presumed.
+	Drain       YesNo  `json:"drain"`
+	DrainNote   string `json:"drain_note"`
+	Fixings     int    `json:"fixings"`
+	FixingsNote string `json:"fixings_note"`
+
+	// Flammable An answer that may be missing; where it matters, unknown is asked and never presumed.
+	Flammable      YesNo    `json:"flammable"`
+	Guards         int      `json:"guards"`
 	Hazards        string   `json:"hazards"`
 	IsolationKind  string   `json:"isolation_kind"`
 	IsolationPoint string   `json:"isolation_point"`
@@ -3710,7 +3774,10 @@ type PackPlace struct {
 	People         int      `json:"people"`
 	Phone          string   `json:"phone"`
 	Power          string   `json:"power"`
-	Water          string   `json:"water"`
+
+	// Water An answer that may be missing; where it matters, unknown is asked and never presumed.
+	Water     YesNo  `json:"water"`
+	WaterNote string `json:"water_note"`
 
 	// Windows When that day the place is open or quiet and work is allowed or not.
 	Windows []Window `json:"windows"`
@@ -3782,7 +3849,9 @@ type PersonLine struct {
 
 // PlacementCard defines model for PlacementCard.
 type PlacementCard struct {
-	Drain      string              `json:"drain"`
+	// Drain An answer that may be missing; where it matters, unknown is asked and never presumed.
+	Drain      *YesNo              `json:"drain,omitempty"`
+	DrainNote  *string             `json:"drain_note,omitempty"`
 	HeightM    *float64            `json:"height_m,omitempty"`
 	ID         *openapi_types.UUID `json:"id,omitempty"`
 	Name       string              `json:"name"`
@@ -3790,11 +3859,10 @@ type PlacementCard struct {
 	Occupied   bool                `json:"occupied"`
 	Setting    Setting             `json:"setting"`
 	WallBacked bool                `json:"wall_backed"`
-	Water      *PlacementCardWater `json:"water,omitempty"`
-}
 
-// PlacementCardWater defines model for PlacementCard.Water.
-type PlacementCardWater string
+	// Water An answer that may be missing; where it matters, unknown is asked and never presumed.
+	Water *YesNo `json:"water,omitempty"`
+}
 
 // PlacementLine defines model for PlacementLine.
 type PlacementLine struct {
@@ -4437,9 +4505,14 @@ type SiteCard struct {
 	Placements *[]PlacementCard `json:"placements,omitempty"`
 	Power      *string          `json:"power,omitempty"`
 	Status     *SiteCardStatus  `json:"status,omitempty"`
-	Water      *string          `json:"water,omitempty"`
-	Windows    *[]WindowCard    `json:"windows,omitempty"`
-	Zone       string           `json:"zone"`
+
+	// Water An answer that may be missing; where it matters, unknown is asked and never presumed.
+	Water *YesNo `json:"water,omitempty"`
+
+	// WaterNote Where the water is.
+	WaterNote *string       `json:"water_note,omitempty"`
+	Windows   *[]WindowCard `json:"windows,omitempty"`
+	Zone      string        `json:"zone"`
 }
 
 // SiteCardStatus defines model for SiteCard.Status.
@@ -4819,16 +4892,19 @@ type UnitCard struct {
 	Companions      []CompanionCard `json:"companions"`
 	ConsequenceCost *float64        `json:"consequence_cost,omitempty"`
 	EnergyKwhDay    *float64        `json:"energy_kwh_day,omitempty"`
-	Make            string          `json:"make"`
-	Model           string          `json:"model"`
-	Note            string          `json:"note"`
-	Parts           []PartCard      `json:"parts"`
-	Refrigerant     string          `json:"refrigerant"`
-	Serial          string          `json:"serial"`
-	Surfaces        []SurfaceCard   `json:"surfaces"`
-	Tag             string          `json:"tag"`
-	Volts           *float64        `json:"volts,omitempty"`
-	Year            *int            `json:"year,omitempty"`
+
+	// Flammable An answer that may be missing; where it matters, unknown is asked and never presumed.
+	Flammable   *YesNo        `json:"flammable,omitempty"`
+	Make        string        `json:"make"`
+	Model       string        `json:"model"`
+	Note        string        `json:"note"`
+	Parts       []PartCard    `json:"parts"`
+	Refrigerant string        `json:"refrigerant"`
+	Serial      string        `json:"serial"`
+	Surfaces    []SurfaceCard `json:"surfaces"`
+	Tag         string        `json:"tag"`
+	Volts       *float64      `json:"volts,omitempty"`
+	Year        *int          `json:"year,omitempty"`
 }
 
 // UnitChange defines model for UnitChange.
@@ -5112,6 +5188,9 @@ type WindowCard struct {
 // WindowCardKind defines model for WindowCard.Kind.
 type WindowCardKind string
 
+// YesNo An answer that may be missing; where it matters, unknown is asked and never presumed.
+type YesNo string
+
 // IdempotencyKey defines model for IdempotencyKey.
 type IdempotencyKey = openapi_types.UUID
 
@@ -5333,6 +5412,9 @@ type JoinJSONRequestBody = NewPassword
 
 // AddGuestLinkJSONRequestBody defines body for AddGuestLink for application/json ContentType.
 type AddGuestLinkJSONRequestBody = NewGuestLink
+
+// AnswerNewDefaultJSONRequestBody defines body for AnswerNewDefault for application/json ContentType.
+type AnswerNewDefaultJSONRequestBody = NewDefaultAnswer
 
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson

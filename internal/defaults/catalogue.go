@@ -3,8 +3,6 @@
 // questions of practice come from the core.
 package defaults
 
-import "nextround/core/reason"
-
 // Version counts changes of these defaults; each copied row remembers the one it came from.
 const Version = 1
 
@@ -13,54 +11,6 @@ const NoSource = "common practice, no source"
 
 // Assumed is written beside figures that are our own assumption.
 const Assumed = "assumption"
-
-// Side is a default side of a coil: a flow path parallel to the other sides of the same coil.
-type Side struct {
-	Role string
-	Name string
-	Area float64
-}
-
-// Class is an equipment class. Minutes are on site for one coil (assumption, but for outdoor condensing units,
-// 40 to 60 min by common practice).
-type Class struct {
-	Code, Name                string
-	ReferenceDays             float64
-	LightDays, DeepDays       int
-	MaxDays                   int
-	LightMinutes, DeepMinutes int
-	Soil                      string
-	Sides                     []Side
-	Evidence                  reason.Evidence
-}
-
-func one(role, name string) []Side { return []Side{{role, name, 1}} }
-
-// Classes are the equipment classes. Reference days and class maximum (twice the deep interval) are
-// assumptions from the habits; a class whose clocks are assumed says so.
-var Classes = []Class{
-	{"undercounter_cooler", "Under-counter cooler", 91, 0, 91, 182, 10, 30, "grease", one("condenser", "front"), reason.CommonPractice},
-	{"display_cooler", "Glass-door display cooler", 45, 30, 182, 364, 12, 30, "dust", one("condenser", "front"), reason.Assumption},
-	{"reach_in", "Reach-in fridge or freezer", 182, 0, 182, 365, 10, 35, "dust", one("condenser", "rear"), reason.CommonPractice},
-	{
-		"outdoor_condensing", "Outdoor condensing unit", 365, 30, 365, 730, 15, 50, "leaf_grass",
-		[]Side{{"condenser", "front", .25}, {"condenser", "left", .25}, {"condenser", "right", .25}, {"condenser", "wall side", .25}},
-		reason.CommonPractice,
-	},
-	{
-		"packaged_unit", "Packaged unit or heat pump", 365, 0, 365, 730, 20, 75, "dust",
-		[]Side{{"condenser", "left bank", .5}, {"condenser", "right bank", .5}, {"evaporator", "air-in side", 1}},
-		reason.CommonPractice,
-	},
-	{"wall_unit", "Wall-mounted indoor unit", 365, 0, 365, 730, 15, 60, "dust", append(one("evaporator", "front face"), Side{"back", "rear face", 1}), reason.CommonPractice},
-	{"cassette", "Ceiling cassette", 365, 0, 365, 730, 15, 70, "dust", one("evaporator", "coil ring"), reason.CommonPractice},
-	{"ceiling_room_cooler", "Ceiling-mounted room cooler", 182, 0, 182, 364, 15, 50, "dust", one("evaporator", "air-in side"), reason.CommonPractice},
-	{"through_wall", "Through-wall terminal unit", 182, 0, 182, 364, 15, 45, "dust", append(one("condenser", "outdoor face"), Side{"evaporator", "room face", 1}), reason.CommonPractice},
-	{"air_handler", "Ducted indoor unit", 365, 0, 365, 730, 20, 80, "dust", one("evaporator", "air-in side"), reason.CommonPractice},
-	{"remote_condenser", "Remote refrigeration condenser", 182, 91, 365, 730, 20, 60, "dust", []Side{{"condenser", "bank 1", .5}, {"condenser", "bank 2", .5}}, reason.Assumption},
-	{"unit_cooler", "Cold-room unit cooler", 365, 0, 182, 364, 15, 55, "biofilm", one("evaporator", "air-in side"), reason.Assumption},
-	{"ice_machine", "Ice machine", 60, 30, 182, 364, 12, 35, "dust", one("condenser", "front"), reason.Assumption},
-}
 
 // Factor is something at a site that makes coils soil faster (common practice, no source).
 type Factor struct {
@@ -87,30 +37,6 @@ var Factors = []Factor{
 	{"built_in", "Built in tight, one breathing path", 1.3, "", false},
 	{"trap_panels", "Cabinet panels that trap grass and dust", 1.3, "", false},
 	{"climbing_plants", "Climbing plants", 1.5, "leaf_grass", false},
-}
-
-// Companion is a clock beside light and deep.
-type Companion struct {
-	Kind, Doer string
-	Days       int
-}
-
-const (
-	technician = "technician"
-	siteStaff  = "site_staff"
-)
-
-// Companions are the companion clocks by class code (common practice, no source; where a range of days is met in
-// practice its shorter end stands here).
-var Companions = map[string][]Companion{
-	"undercounter_cooler": {{"grille", siteStaff, 7}},
-	"display_cooler":      {{"grille", siteStaff, 30}},
-	"packaged_unit":       {{"inspect", technician, 182}, {"filter", technician, 91}},
-	"wall_unit":           {{"filter", siteStaff, 30}, {"drain", technician, 365}},
-	"cassette":            {{"filter", technician, 30}, {"drain", technician, 365}, {"pump", technician, 365}},
-	"ceiling_room_cooler": {{"drain", technician, 182}, {"pump", technician, 182}},
-	"through_wall":        {{"filter", siteStaff, 30}, {"tablet", technician, 91}},
-	"air_handler":         {{"filter", technician, 30}, {"inspect", technician, 182}, {"drain", technician, 365}},
 }
 
 // CleanerSource says what the figures of cleaners rest on; the cleaners themselves are the core's.
@@ -194,12 +120,6 @@ const RiskShare = 0.20
 
 // RiskReason is why.
 const RiskReason = "one time in five it may be passed before the next clean"
-
-// EnergyKwhDay is what a clean unit of a class is taken to use in a day where nothing is entered (assumption).
-var EnergyKwhDay = map[string]float64{
-	"undercounter_cooler": 6, "display_cooler": 8, "reach_in": 9, "outdoor_condensing": 22, "packaged_unit": 60, "wall_unit": 8, "cassette": 14,
-	"ceiling_room_cooler": 12, "through_wall": 10, "air_handler": 30, "remote_condenser": 90, "unit_cooler": 25, "ice_machine": 18,
-}
 
 // ReportDeferral stands under every report.
 const ReportDeferral = "What is advised here is the usual; local codes, the maker's manual and licensed practice come first."

@@ -198,16 +198,20 @@ func (g *generator) describeSites(ctx context.Context) error {
 			return err
 		}
 		card := record.Card
-		card.Code, card.Address, card.Contact, card.Keys, card.Water = &in.code, &in.address, &in.contact, &in.keys, &in.water
+		card.Code, card.Address, card.Contact, card.Keys, card.WaterNote = &in.code, &in.address, &in.contact, &in.keys, &in.water
+		card.Water = new(contract.YesNoYes)
 		card.Mail = text(strings.ToLower(in.code) + "@hallvik.example")
 		card.Power, card.AccessNote, card.Lat, card.Lon = &in.power, &in.access, &in.lat, &in.lon
 		card.Windows, card.Holidays = &in.windows, &in.holidays
 		for i, p := range *card.Placements {
-			water := contract.PlacementCardWaterYes
+			place := &(*card.Placements)[i]
+			place.Water = new(contract.YesNoYes)
 			if dry[p.Name] {
-				water = contract.PlacementCardWaterNo
+				place.Water = new(contract.YesNoNo)
 			}
-			(*card.Placements)[i].Water = &water
+			if drain, ok := drains[[2]string{line.Name, p.Name}]; ok {
+				place.Drain, place.DrainNote = &drain.there, &drain.note
+			}
 		}
 		if _, err := g.svc.Register.SaveSite(ctx, g.manager, line.ID, contract.SiteChange{Version: record.Version, Card: card}); err != nil {
 			return fmt.Errorf("%s: %w", line.Name, err)

@@ -126,7 +126,7 @@ var sites = map[string]siteOf{
 		windows: []contract.WindowCard{window("open", "08:00", "16:00", "", 1, 2, 3, 4, 5)},
 	},
 	"Shipyard Plant Rooms": {
-		code: "SY", address: "20 Slipway", contact: "yard electrician", keys: "permit from the gate", water: "none indoors", power: "400 V",
+		code: "SY", address: "20 Slipway", contact: "yard electrician", keys: "permit from the gate", water: "tap by the slipway gate; none in the plant rooms", power: "400 V",
 		access: "Hot work near the blasting shed: ask at the gate.", lat: 61.412, lon: 4.592,
 		windows: []contract.WindowCard{window("blackout", "12:00", "13:00", "blasting", 1, 2, 3, 4, 5)},
 	},
@@ -134,6 +134,15 @@ var sites = map[string]siteOf{
 		code: "LG", address: "Outer Point", contact: "host", keys: "host lets in", water: "garden hose", power: "230 V",
 		lat: 61.458, lon: 4.557, windows: []contract.WindowCard{window("allowed", "10:30", "14:30", "between guests", 0, 1, 2, 3, 4, 5, 6)},
 	},
+}
+
+// drains are what is known of drains, by site and placement.
+var drains = map[[2]string]struct {
+	there contract.YesNo
+	note  string
+}{
+	{"Crew Canteen", "Kitchen"}:            {contract.YesNoNo, "catch all water"},
+	{"Fish Auction Hall", "Sorting floor"}: {contract.YesNoYes, "runs to the sea: catch the rinse"},
 }
 
 // dry are the placements without a tap.
@@ -268,11 +277,11 @@ var remarks = []remark{
 
 // accessOf is how some units are got at.
 var accessOf = map[string]contract.AccessCard{
-	"HO-PU-1": {IsolationPoint: "disconnect on the tower landing", IsolationKind: "disconnect", Panels: "two side panels", Fixings: "10 screws, 8 mm", People: 2, Hazards: "roof edge; no water up here; fixed ladder", Skill: text("roof edge")},
-	"FA-IM-2": {IsolationPoint: "plug behind the machine", IsolationKind: "plug", Panels: "front grille", Fixings: "2 screws", People: 1, Hazards: "wet floor, forklifts"},
-	"NL-CU-2": {IsolationPoint: "disconnect on the wall, left", IsolationKind: "disconnect", Panels: "top with fan, three guards", Fixings: "14 screws, hex 8 mm", People: 1, Hazards: "sharp guards; cable tray on the seaward side"},
-	"FN-CA-1": {IsolationPoint: "breaker 14, ticket office", IsolationKind: "breaker", Panels: "ceiling grille", Fixings: "4 clips", People: 1, Hazards: "public below: tape off"},
-	"MM-AH-1": {IsolationPoint: "breaker 3, steward's cupboard", IsolationKind: "breaker", Panels: "hinged door", Fixings: "2 catches", People: 1, Hazards: "silent from 10:00 to 16:00"},
+	"HO-PU-1": {IsolationPoint: "disconnect on the tower landing", IsolationKind: "disconnect", Panels: "two side panels", Fixings: new(10), FixingsNote: text("screws, hex 8 mm"), People: 2, Hazards: "roof edge; no water up here; fixed ladder", Skill: text("roof edge")},
+	"FA-IM-2": {IsolationPoint: "plug behind the machine", IsolationKind: "plug", Panels: "front grille", Fixings: new(2), FixingsNote: text("screws"), People: 1, Hazards: "wet floor, forklifts"},
+	"NL-CU-2": {IsolationPoint: "disconnect on the wall, left", IsolationKind: "disconnect", Panels: "top with fan", Guards: new(3), Fixings: new(14), FixingsNote: text("screws, hex 8 mm"), People: 1, Hazards: "sharp guards; cable tray on the seaward side"},
+	"FN-CA-1": {IsolationPoint: "breaker 14, ticket office", IsolationKind: "breaker", Panels: "ceiling grille", Fixings: new(4), FixingsNote: text("clips"), People: 1, Hazards: "public below: tape off"},
+	"MM-AH-1": {IsolationPoint: "breaker 3, steward's cupboard", IsolationKind: "breaker", Panels: "hinged door", Fixings: new(2), FixingsNote: text("catches"), People: 1, Hazards: "silent from 10:00 to 16:00"},
 }
 
 // partsOf are parts of some units.

@@ -8,25 +8,33 @@ import (
 	"nextround/core/heat"
 	"nextround/core/method"
 	"nextround/core/soil"
+	"nextround/internal/contract"
 	"nextround/internal/optional"
 	"nextround/internal/store"
 )
 
-// PlugIn are the classes that come with their compressor beside the coil and a plug on the lead; the goods in those of
-// cooledGoods warm while the unit is off; withPan have standing water (common practice, no source).
-var (
-	PlugIn      = map[string]bool{"undercounter_cooler": true, "display_cooler": true, "reach_in": true, "ice_machine": true}
-	CooledGoods = map[string]bool{"undercounter_cooler": true, "display_cooler": true, "reach_in": true, "unit_cooler": true, "remote_condenser": true}
-	withPan     = map[string]bool{"cassette": true, "wall_unit": true, "air_handler": true, "ceiling_room_cooler": true, "through_wall": true, "unit_cooler": true}
-	carriedOut  = map[string]bool{"undercounter_cooler": true, "display_cooler": true, "reach_in": true, "through_wall": true}
-)
-
-// refrigerant is the code of a unit's refrigerant as the core knows it, and whether it burns.
-func refrigerant(u store.Unit) (code string, burns bool) {
+// refrigerant is the code of a unit's refrigerant as the core knows it.
+func refrigerant(u store.Unit) string {
 	if known, ok := heat.RefrigerantByCode(u.Refrigerant); ok {
-		return known.Code, known.Flammable
+		return known.Code
 	}
-	return strings.TrimSpace(u.Refrigerant), false
+	return strings.TrimSpace(u.Refrigerant)
+}
+
+// burns counts what nobody has answered as flammable: being wrong that way costs a little air and no fire.
+func burns(u store.Unit) bool { return u.Flammable != string(contract.YesNoNo) }
+
+// Water is whether there is running water where the unit stands: what its placement says, else what the site says.
+func (d Unit) Water() contract.YesNo {
+	if d.Placement.Water == string(contract.YesNoUnknown) || d.Placement.Water == "" {
+		return contract.YesNo(d.Site.Water)
+	}
+	return contract.YesNo(d.Placement.Water)
+}
+
+// Outdoors reports whether the unit stands under the sky.
+func (d Unit) Outdoors() bool {
+	return d.Placement.Setting == "outdoor" || d.Placement.Setting == "roof"
 }
 
 // CleanerFacts is a cleaner of the catalogue as the core takes it.
@@ -56,9 +64,21 @@ func (r *Facts) Access(d Unit) store.UnitAccess {
 	return out
 }
 
+// PeopleFor is how many a clean of a kind takes: as the unit's access says, else as its class asks for a deep clean, else one.
+func (r *Facts) PeopleFor(d Unit, kind string) int {
+	for _, x := range r.Rows.Access {
+		if x.UnitID == d.Unit.ID && x.Valid.Holds(d.Today) {
+			return max(1, x.People)
+		}
+	}
+	if kind == string(contract.TaskKindDeep) {
+		return max(1, d.Class.People)
+	}
+	return 1
+}
+
 // AdviceInput is what advice on a coil rests on, but for the soil found and the work.
 func (r *Facts) AdviceInput(d Unit, c Coil) method.AdviceInput {
-	_, burns := refrigerant(d.Unit)
 	area := 0.0
 	for _, s := range c.Sides {
 		area += optional.Value(s.AreaM2)
@@ -66,12 +86,12 @@ func (r *Facts) AdviceInput(d Unit, c Coil) method.AdviceInput {
 	in := method.AdviceInput{
 		Coil: method.Coil{
 			Construction: method.Construction(c.Construction), Slabs: max(c.Slabs, 1), Role: c.Role, FaceM2: area, CapacityKw: optional.Value(d.Unit.CapacityKw),
-			PlugIn: PlugIn[d.Class.Code], Movable: carriedOut[d.Class.Code], DeepMinutes: float64(d.Class.DeepMinutes),
-			Flammable: burns,
+			PlugIn: d.Class.PlugIn, Movable: d.Class.Movable, DeepMinutes: float64(d.Class.DeepMinutes),
+			Flammable: burns(d.Unit),
 		},
 		Place: method.Place{
 			Setting: d.Placement.Setting, NearFood: d.Placement.NearFood, Occupied: d.Placement.Occupied, WallBacked: d.Placement.WallBacked,
-			Water: waterAt(d.Site.Water, d.Placement.Setting), Drain: d.Placement.Drain != "",
+			Water: d.Water() == contract.YesNoYes, Drain: d.Placement.Drain == string(contract.YesNoYes),
 		},
 		Found: method.Found{Kind: r.coilSoil(c)}, Work: "deep", Rules: r.Practice(d.Site.ID, d.Unit.ID), LimitShare: r.Limit, Prices: r.Prices(),
 		Cleaners: []method.Cleaner{}, Methods: []soil.Method{}, Kinds: []soil.Kind{},
@@ -114,35 +134,26 @@ func (r *Facts) doseFactor(unit uuid.UUID) (float64, int) {
 // StandingTags are what a visit to a unit is like, whatever is done there.
 func (r *Facts) StandingTags(d Unit, watched bool) map[string]bool {
 	access := r.Access(d)
-	_, burns := refrigerant(d.Unit)
 	slabs := false
 	for _, c := range d.Coils {
 		slabs = slabs || c.Slabs > 1
 	}
-	outdoors := d.Placement.Setting == "outdoor" || d.Placement.Setting == "roof"
+	outdoors := d.Outdoors()
 	return map[string]bool{
-		"outdoors": outdoors, "indoors": !outdoors, "roof": d.Placement.Setting == "roof", "plug_in": PlugIn[d.Class.Code],
-		"slabs": slabs, "flammable": burns, "near_food": d.Placement.NearFood,
-		"occupied": d.Placement.Occupied, "ladder": access.LadderM != nil, "two_people": access.People > 1, "watched": watched,
-		"pan": withPan[d.Class.Code], "cooled_goods": CooledGoods[d.Class.Code],
+		"outdoors": outdoors, "indoors": !outdoors, "roof": d.Placement.Setting == "roof", "plug_in": d.Class.PlugIn,
+		"slabs": slabs, "flammable": burns(d.Unit), "near_food": d.Placement.NearFood,
+		"occupied": d.Placement.Occupied, "ladder": access.LadderM != nil, "two_people": r.PeopleFor(d, string(contract.TaskKindDeep)) > 1, "watched": watched,
+		"pan": d.Class.Pan, "cooled_goods": d.Class.HoldsGoods, "base_trough": d.Class.BaseTrough, "wheel": d.Class.Wheel,
+		"opens_electrics": d.Class.OpensElectrics,
 	}
 }
 
 // ReadingContext is what is known of a unit that makes its readings judgeable.
 func (r *Facts) ReadingContext(d Unit) heat.Context {
-	code, _ := refrigerant(d.Unit)
-	out := heat.Context{PlugIn: PlugIn[d.Class.Code], HeightM: optional.Value(d.Site.AltitudeM), Table: r.Table(code)}
+	code := refrigerant(d.Unit)
+	out := heat.Context{PlugIn: d.Class.PlugIn, HeightM: optional.Value(d.Site.AltitudeM), Table: r.Table(code)}
 	if _, known := heat.RefrigerantByCode(code); known || out.Table != nil {
 		out.Refrigerant = code
 	}
 	return out
-}
-
-// waterAt reads the site's note on water: what it says is not on the roof, or not indoors, is not there.
-func waterAt(note, setting string) bool {
-	note = strings.ToLower(note)
-	if setting == "roof" {
-		return !strings.Contains(note, "none on")
-	}
-	return setting == "outdoor" || !strings.Contains(note, "none indoors")
 }

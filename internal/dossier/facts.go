@@ -15,7 +15,7 @@ import (
 type Facts struct {
 	organisation.Catalogue
 	SiteRows      []store.Site // by name
-	placementRows []store.Placement
+	PlacementRows []store.Placement
 
 	Sites      map[uuid.UUID]store.Site
 	Placements map[uuid.UUID]store.Placement
@@ -52,9 +52,9 @@ type Facts struct {
 // New indexes facts for assembling dossiers. A bulk of units leaves out what only one unit's screen shows.
 func New(c organisation.Catalogue, f store.Facts, bulk bool) *Facts {
 	r := &Facts{Catalogue: c, Rows: f, Bulk: bulk}
-	r.SiteRows, r.placementRows = f.Sites, f.Placements
+	r.SiteRows, r.PlacementRows = f.Sites, f.Placements
 	r.Sites = store.Index(r.SiteRows, func(x store.Site) uuid.UUID { return x.ID })
-	r.Placements = store.Index(r.placementRows, func(x store.Placement) uuid.UUID { return x.ID })
+	r.Placements = store.Index(r.PlacementRows, func(x store.Placement) uuid.UUID { return x.ID })
 	r.placeFactors(f.Factors)
 	r.index()
 	r.sumPeers()

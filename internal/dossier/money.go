@@ -14,12 +14,12 @@ import (
 // Economics of a coil: the energy of the clean unit, the difference to the air it works at, its fan and its call-outs.
 func (r *Facts) Economics(d Unit, c store.Coil) heat.Economics {
 	e := heat.Economics{Side: heat.Condenser, Fan: heat.CondenserFan, CleanK: heat.CleanCondenser, CallCost: r.Price("call_out") + optional.Value(d.Unit.ConsequenceCost)}
-	if PlugIn[d.Class.Code] {
+	if d.Class.PlugIn {
 		e.CleanK = heat.CleanPlugIn
 	}
 	if c.Role == string(heat.Evaporator) {
 		e.Side, e.Fan, e.CleanK = heat.Evaporator, heat.DuctedFan, heat.CleanAirCooler
-		if CooledGoods[d.Class.Code] {
+		if d.Class.HoldsGoods {
 			e.CleanK = heat.CleanColdRoom
 		}
 	}
@@ -57,20 +57,17 @@ type Work struct {
 	Litres  float64
 }
 
-// assumedMethod is how a clean is taken to be done where it never was (common practice).
+// assumedMethod is how a clean is taken to be done where it never was: as the class says.
 func assumedMethod(d Unit, role string, kind string) string {
-	outside := d.Placement.Setting == "outdoor" || d.Placement.Setting == "roof"
 	switch light := kind == string(contract.TaskKindLight); {
-	case light && outside:
-		return "closed_hose_down"
-	case light || d.Class.Code == "display_cooler":
-		return "brush_vacuum"
-	case PlugIn[d.Class.Code]:
-		return "long_brush"
+	case light && d.Outdoors():
+		return d.Class.UsualLightOutdoors
+	case light:
+		return d.Class.UsualLight
 	case role == string(heat.Evaporator):
-		return "tank_sprayer"
+		return d.Class.UsualDeepAir
 	}
-	return "foam_rinse"
+	return d.Class.UsualDeep
 }
 
 // UsualWork is how a coil's clean was last done, with its cost: labour on site and material, without travel.
@@ -113,7 +110,7 @@ func (r *Facts) UsualWork(d Unit, c store.Coil, kind string, family soil.Family)
 		}
 	}
 	out.Removal = r.Removal[out.Method.ID].Removal(family, out.direction)
-	out.Cost = out.Minutes/60*r.Price("labour")*float64(max(1, r.Access(d).People)) + out.material
+	out.Cost = out.Minutes/60*r.Price("labour")*float64(r.PeopleFor(d, kind)) + out.material
 	if out.Cost <= 0 {
 		out.Cost = 1 // a clean is never free
 	}
@@ -129,7 +126,7 @@ func (r *Facts) Deeper(d Unit, c store.Coil, usual Work, family soil.Family) (Wo
 		return usual, usual.Reasons()
 	}
 	code := assumedMethod(d, c.Role, string(contract.TaskKindDeep))
-	if PlugIn[d.Class.Code] {
+	if d.Class.PlugIn {
 		code = "aerosol_rinse"
 	}
 	out := usual
@@ -138,7 +135,7 @@ func (r *Facts) Deeper(d Unit, c store.Coil, usual Work, family soil.Family) (Wo
 			out.Method, out.direction, out.Removal = m, soil.Against, r.Removal[m.ID].Removal(family, soil.Against)
 		}
 	}
-	out.Cost = float64(d.Class.DeepMinutes)/60*r.Price("labour")*float64(max(1, r.Access(d).People)) + out.material
+	out.Cost = float64(d.Class.DeepMinutes)/60*r.Price("labour")*float64(r.PeopleFor(d, string(contract.TaskKindDeep))) + out.material
 	return out, []reason.Reason{{
 		Code: "deep_changed", Evidence: reason.Assumption,
 		Numbers: reason.Numbers{"core": usual.Removal.Core, "better": out.Removal.Core, "cost": out.Cost},

@@ -24,6 +24,7 @@ var RegisterColumns = []Column{
 	{Name: "year", Also: []string{"built", "year built"}},
 	{Name: "commissioned", Also: []string{"installed", "in service since"}, Day: true},
 	{Name: "refrigerant", Also: []string{"gas"}, Longest: 20},
+	{Name: "flammable", Also: []string{"burns"}},
 	{Name: "charge kg", Also: []string{"charge"}},
 	{Name: "capacity kW", Also: []string{"capacity"}},
 	{Name: "energy kWh a day", Also: []string{"energy", "kwh a day"}},
@@ -83,7 +84,7 @@ type RegisterRow struct {
 	Setting, Make, Model, Serial          string
 	Year                                  *int
 	Commissioned                          *calendar.Day
-	Refrigerant                           string
+	Refrigerant, Flammable                string
 	ChargeKg, CapacityKw, EnergyKwhDay    *float64
 	ConsequenceCost                       *float64
 	Construction                          string
@@ -127,7 +128,8 @@ func readRegisterRow(c *cells) RegisterRow {
 		Line: c.row.Line, Site: c.text("site"), Placement: c.text("placement"), Tag: c.text("tag"), Class: c.text("class"),
 		CoilRole: strings.ReplaceAll(strings.ToLower(c.text("coil role")), " ", "_"), Make: c.text("make"), Model: c.text("model"), Serial: c.text("serial"),
 		Year: c.whole("year", 1950, 2200), Commissioned: c.day("commissioned"), Refrigerant: c.text("refrigerant"),
-		ChargeKg: c.number("charge kg", .001, 5000), CapacityKw: c.number("capacity kW", .01, 20000),
+		Flammable: c.choice("flammable", "unknown", "yes", "no"),
+		ChargeKg:  c.number("charge kg", .001, 5000), CapacityKw: c.number("capacity kW", .01, 20000),
 		EnergyKwhDay: c.number("energy kWh a day", 0, 100000), ConsequenceCost: c.number("consequence cost", 0, 1e8),
 		Setting:      c.choice("setting", "unstated", "indoor", "outdoor", "roof", "plant_room"),
 		Construction: c.choice("construction", "unstated", "tube_fin", "microchannel", "tube_grid", "rolled"), Slabs: 1,
@@ -149,9 +151,17 @@ func readRegisterRow(c *cells) RegisterRow {
 func (r RegisterRow) Cells() []string {
 	return []string{
 		r.Site, r.Placement, r.Tag, r.Class, r.CoilRole, lastClean(r.LastClean, r.LastDay), words(r.Setting), r.Make, r.Model, r.Serial,
-		whole(r.Year), dayText(r.Commissioned), r.Refrigerant, figure(r.ChargeKg), figure(r.CapacityKw), figure(r.EnergyKwhDay),
+		whole(r.Year), dayText(r.Commissioned), r.Refrigerant, answer(r.Flammable), figure(r.ChargeKg), figure(r.CapacityKw), figure(r.EnergyKwhDay),
 		figure(r.ConsequenceCost), words(r.Construction), strconv.Itoa(r.Slabs), whole(r.LightDays), whole(r.DeepDays), r.Note,
 	}
+}
+
+// answer leaves out what nobody has said.
+func answer(text string) string {
+	if text == "unknown" {
+		return ""
+	}
+	return text
 }
 
 func lastClean(quality interval.LastClean, d *calendar.Day) string {

@@ -60,7 +60,7 @@ func TestBothFormatsReadTheSame(t *testing.T) {
 		year := rapid.IntRange(1950, 2026).Draw(t, "year")
 		row := exchange.RegisterRow{
 			Site: text.Draw(t, "site"), Placement: text.Draw(t, "placement"), Tag: text.Draw(t, "tag"), Class: "Ice machine", CoilRole: "condenser",
-			LastClean: interval.About, LastDay: ptr(calendar.MustParse("2025-06-15")), Setting: "plant_room", Make: text.Draw(t, "make"), Year: &year,
+			LastClean: interval.About, LastDay: ptr(calendar.MustParse("2025-06-15")), Setting: "plant_room", Flammable: rapid.SampledFrom([]string{"yes", "no", "unknown"}).Draw(t, "burns"), Make: text.Draw(t, "make"), Year: &year,
 			CapacityKw: ptr(rapid.Float64Range(.01, 20000).Draw(t, "kW")), Construction: "tube_fin", Slabs: 2, Note: text.Draw(t, "note"),
 		}
 		header := exchange.ColumnNames(exchange.RegisterColumns)

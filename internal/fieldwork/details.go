@@ -237,7 +237,7 @@ func (v *visitSheet) checkIsolation(visit store.Visit) {
 		row.At = new(in.At.UTC())
 	}
 	unplugged := in.Means == contract.IsolationMeansPlug && in.Secured == contract.PlugInHand &&
-		(dossier.PlugIn[v.d.Class.Code] || v.rules().Answer("proof_of_dead") == "unplugged")
+		(v.d.Class.PlugIn || v.rules().Answer("proof_of_dead") == "unplugged")
 	for _, p := range []struct {
 		at, pair string
 		volts    *float64

@@ -62,7 +62,7 @@ func (s *Service) VisitPack(ctx context.Context, a organisation.Actor, id uuid.U
 	packCoils(r, d, &out)
 	out.Sprayers = sprayerChoices(r.Catalogue)
 	out.ReadingKinds, out.Context, out.Volts, out.Amps = heat.Kinds, r.ReadingContext(d), d.Unit.Volts, d.Unit.Amps
-	out.Questions, out.Bans, out.CooledGoods = method.Questions, method.Bans, dossier.CooledGoods[d.Class.Code]
+	out.Questions, out.Bans, out.CooledGoods = method.Questions, method.Bans, d.Class.HoldsGoods
 	out.Parts = []contract.PartCard{}
 	for _, p := range r.Rows.Parts {
 		out.Parts = append(out.Parts, contract.PartCard{ID: new(p.ID), Kind: p.Kind, Specification: p.Specification, Quantity: p.Quantity, Note: p.Note})
@@ -121,9 +121,11 @@ func sprayerChoices(c organisation.Catalogue) []contract.SprayerChoice {
 func (s *Service) packPlace(t store.Tenant, r *dossier.Facts, d dossier.Unit, out *contract.VisitPack) error {
 	access := r.Access(d)
 	out.Place = contract.PackPlace{
-		Address: d.Site.Address, Contact: d.Site.Contact, Phone: d.Site.Phone, Keys: d.Site.Keys, Water: d.Site.Water, Power: d.Site.Power,
+		Address: d.Site.Address, Contact: d.Site.Contact, Phone: d.Site.Phone, Keys: d.Site.Keys, Water: d.Water(), WaterNote: d.Site.WaterNote, Power: d.Site.Power,
+		Flammable:  contract.YesNo(d.Unit.Flammable),
 		AccessNote: d.Site.AccessNote, Zone: d.Site.Zone, IsolationPoint: access.IsolationPoint, IsolationKind: access.IsolationKind,
-		Panels: access.Panels, Fixings: access.Fixings, People: access.People, Hazards: access.Hazards, Drain: d.Placement.Drain, LadderM: access.LadderM,
+		Panels: access.Panels, Fixings: access.Fixings, FixingsNote: access.FixingsNote, Guards: access.Guards, People: access.People, Hazards: access.Hazards,
+		Drain: contract.YesNo(d.Placement.Drain), DrainNote: d.Placement.DrainNote, LadderM: access.LadderM,
 	}
 	windows, err := store.Where[store.SiteWindow](t, "site_id", []uuid.UUID{d.Site.ID}, "starts, id")
 	// The hours of other placements are not its own.

@@ -191,9 +191,6 @@ func (s *Service) RefreshAll(ctx context.Context) error {
 		return err
 	}
 	for _, org := range orgs {
-		if err := s.Store.For(ctx, org).InTransaction(addNewMethods); err != nil {
-			return err
-		}
 		for left := 1; left > 0; {
 			if err := ctx.Err(); err != nil {
 				return err
@@ -211,35 +208,6 @@ func (s *Service) RefreshAll(ctx context.Context) error {
 		}
 	}
 	return nil
-}
-
-// addNewMethods gives an organisation the methods that a newer version of the program brings. What the house has is
-// left as it is.
-func addNewMethods(t store.Tenant) error {
-	there, err := store.All[store.Method](t, "position")
-	if err != nil {
-		return err
-	}
-	known := store.Index(there, func(m store.Method) string { return m.Code })
-	all, removals := organisation.DefaultMethods(t.Org)
-	var rows []store.Method
-	fresh := map[uuid.UUID]bool{}
-	for _, m := range all {
-		if _, ok := known[m.Code]; !ok {
-			m.Position = len(there) + len(rows)
-			rows, fresh[m.ID] = append(rows, m), true
-		}
-	}
-	var shares []store.MethodRemoval
-	for _, r := range removals {
-		if fresh[r.MethodID] {
-			shares = append(shares, r)
-		}
-	}
-	if err := store.Insert(t, rows...); err != nil {
-		return err
-	}
-	return store.Insert(t, shares...)
 }
 
 // DeriveNew works out what is derived of units that were stored just before, from the rows at hand: they have no visits,

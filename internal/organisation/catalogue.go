@@ -19,6 +19,7 @@ type Catalogue struct {
 	ClassByID  map[uuid.UUID]store.EquipmentClass
 	Sides      map[uuid.UUID][]store.ClassSide // by class
 	ClassTasks map[uuid.UUID][]store.ClassTask
+	minutes    map[uuid.UUID]map[string]int    // by class and kind of job
 	named      map[string]store.EquipmentClass // by code and name, in lower case
 	Soils      []store.SoilKind
 	SoilByID   map[uuid.UUID]store.SoilKind
@@ -49,13 +50,14 @@ func LoadCatalogue(t store.Tenant) (Catalogue, error) {
 	var c Catalogue
 	var sides []store.ClassSide
 	var tasks []store.ClassTask
+	var minutes []store.ClassMinutes
 	var removals []store.MethodRemoval
 	var rules []store.HouseRule
 	var procedures []store.ProcedureVersion
 	var graders []store.Grader
 	var learned []store.RemovalEstimate
 	for _, err := range []error{
-		into(&c.Classes, t, "position"), into(&sides, t, "position"), into(&tasks, t, "class_id, kind"), into(&c.Soils, t, "position"),
+		into(&c.Classes, t, "position"), into(&sides, t, "position"), into(&tasks, t, "class_id, kind"), into(&minutes, t, "class_id, kind"), into(&c.Soils, t, "position"),
 		into(&c.factors, t, "position"), into(&c.Methods, t, "position"), into(&removals, t, "method_id"),
 		into(&c.Cleaners, t, "position"), into(&rules, t, "question"), into(&c.People, t, "name"), into(&c.crews, t, "name"),
 		into(&c.Sprayers, t, "position"), into(&c.Rates, t, "position"), into(&procedures, t, "version"), into(&c.Tables, t, "code"),
@@ -71,6 +73,13 @@ func LoadCatalogue(t store.Tenant) (Catalogue, error) {
 		c.named[strings.ToLower(k.Code)], c.named[strings.ToLower(k.Name)] = k, k
 	}
 	c.ClassTasks = store.By(tasks, func(r store.ClassTask) uuid.UUID { return r.ClassID })
+	c.minutes = map[uuid.UUID]map[string]int{}
+	for _, m := range minutes {
+		if c.minutes[m.ClassID] == nil {
+			c.minutes[m.ClassID] = map[string]int{}
+		}
+		c.minutes[m.ClassID][m.Kind] = m.Minutes
+	}
 	c.Sides = store.By(sides, func(r store.ClassSide) uuid.UUID { return r.ClassID })
 	c.SoilByID = store.Index(c.Soils, func(r store.SoilKind) uuid.UUID { return r.ID })
 	c.SoilCode = store.Index(c.Soils, func(r store.SoilKind) string { return r.Code })
@@ -134,6 +143,9 @@ func (c Catalogue) Class(text string) (store.EquipmentClass, bool) {
 	k, ok := c.named[strings.ToLower(strings.TrimSpace(text))]
 	return k, ok
 }
+
+// MinutesOf is how long a kind of job that is no clean takes at a unit of a class.
+func (c Catalogue) MinutesOf(class uuid.UUID, kind string) int { return c.minutes[class][kind] }
 
 // Roles lists the coil roles a class has sides for, in the order of its sides.
 func (c Catalogue) Roles(class uuid.UUID) []contract.CoilRole {

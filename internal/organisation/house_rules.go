@@ -381,13 +381,25 @@ var houseTables = []houseTable{
 			{column("energy_kwh_day", "A clean unit uses", "number", "kWh/d", 0, 1e5), func(r *store.EquipmentClass) any { return &r.EnergyKwhDay }},
 			{column("over_price", "A day over the limit", "number", "money", 0, 1e6), func(r *store.EquipmentClass) any { return &r.OverPrice }},
 			{choiceColumn("usual_soil", "Usual soil", soilCodes()...), func(r *store.EquipmentClass) any { return &r.UsualSoil }},
+			{column("people", "People for a deep clean", "integer", "", 1, 6), func(r *store.EquipmentClass) any { return &r.People }},
+			{column("plug_in", "Plug-in, compressor beside the coil", "flag", "", 0, 0), func(r *store.EquipmentClass) any { return &r.PlugIn }},
+			{column("holds_goods", "Goods warm while it is off", "flag", "", 0, 0), func(r *store.EquipmentClass) any { return &r.HoldsGoods }},
+			{column("pan", "Water stands under the coil", "flag", "", 0, 0), func(r *store.EquipmentClass) any { return &r.Pan }},
+			{column("movable", "Can be carried out", "flag", "", 0, 0), func(r *store.EquipmentClass) any { return &r.Movable }},
+			{column("base_trough", "Debris gathers in its base", "flag", "", 0, 0), func(r *store.EquipmentClass) any { return &r.BaseTrough }},
+			{column("wheel", "Blower wheel behind the coil", "flag", "", 0, 0), func(r *store.EquipmentClass) any { return &r.Wheel }},
+			{column("opens_electrics", "A deep clean opens electrical covers", "flag", "", 0, 0), func(r *store.EquipmentClass) any { return &r.OpensElectrics }},
+			{choiceColumn("usual_light", "Usual light clean", methodCodes()...), func(r *store.EquipmentClass) any { return &r.UsualLight }},
+			{choiceColumn("usual_light_outdoors", "Usual light clean outdoors", methodCodes()...), func(r *store.EquipmentClass) any { return &r.UsualLightOutdoors }},
+			{choiceColumn("usual_deep", "Usual deep clean", methodCodes()...), func(r *store.EquipmentClass) any { return &r.UsualDeep }},
+			{choiceColumn("usual_deep_air", "Usual deep clean of an evaporator", methodCodes()...), func(r *store.EquipmentClass) any { return &r.UsualDeepAir }},
 		},
 		rows: all[store.EquipmentClass],
 		about: func(r *store.EquipmentClass) (uuid.UUID, string, string, *store.Founded) {
 			return r.ID, r.Code, r.Name, &r.Founded
 		},
 		defaults: func() []store.EquipmentClass {
-			rows, _, _ := defaultClasses(uuid.Nil)
+			rows, _, _, _ := defaultClasses(uuid.Nil)
 			return rows
 		},
 		write: func(t store.Tenant, r *store.EquipmentClass, read int) error {
@@ -454,7 +466,7 @@ var houseTables = []houseTable{
 			return r.ID, r.Code, r.Name, &r.Founded
 		},
 		defaults: func() []methodWithRemoval {
-			methods, removals := DefaultMethods(uuid.Nil)
+			methods, removals := defaultMethods(uuid.Nil)
 			return withRemoval(methods, removals)
 		},
 		write: func(t store.Tenant, r *methodWithRemoval, read int) error {
@@ -548,6 +560,14 @@ func checkCleanerRow(r *store.Cleaner, bad *invalid.Error) {
 	if *r.Ph >= method.CorrosiveFrom && (r.Microchannel || r.Indoors || r.NearFood) {
 		bad.Addf("/values/ph", "at pH %g and above it is corrosive: not on microchannel, not indoors, not near food", method.CorrosiveFrom)
 	}
+}
+
+func methodCodes() []string {
+	codes := make([]string, len(soil.Methods))
+	for i, m := range soil.Methods {
+		codes[i] = m.Code
+	}
+	return codes
 }
 
 func soilCodes() []string {

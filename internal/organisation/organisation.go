@@ -3,6 +3,8 @@ package organisation
 import (
 	"context"
 	"fmt"
+	"maps"
+	"slices"
 
 	"github.com/google/uuid"
 
@@ -53,21 +55,24 @@ const (
 	assumption     = "assumption"
 )
 
+// insert is a write of rows that is yet to be made.
+func insert[T any](t store.Tenant, rows []T) func() error {
+	return func() error { return store.Insert(t, rows...) }
+}
+
 // copyCatalogues gives a new organisation the default catalogues.
 func copyCatalogues(t store.Tenant) error {
-	classes, sides, tasks := defaultClasses(t.Org)
-	methods, removals := DefaultMethods(t.Org)
-	for _, err := range []error{
-		store.Insert(t, classes...), store.Insert(t, sides...), store.Insert(t, tasks...), store.Insert(t, defaultSoils(t.Org)...),
-		store.Insert(t, defaultFactors(t.Org)...), store.Insert(t, methods...), store.Insert(t, removals...),
-		store.Insert(t, defaultCleaners(t.Org)...), store.Insert(t, defaultSprayers(t.Org)...), store.Insert(t, defaultRates(t.Org)...),
-		store.Insert(t, store.HouseRule{
-			OrganisationID: t.Org, ID: store.NewID(), Question: limitQuestion, Choice: store.ToJSON(defaults.LimitShare), Reason: defaults.LimitReason,
-		}, store.HouseRule{
-			OrganisationID: t.Org, ID: store.NewID(), Question: riskQuestion, Choice: store.ToJSON(defaults.RiskShare), Reason: defaults.RiskReason,
+	classes, sides, tasks, minutes := defaultClasses(t.Org)
+	methods, removals := defaultMethods(t.Org)
+	for _, write := range []func() error{
+		insert(t, classes), insert(t, sides), insert(t, tasks), insert(t, minutes), insert(t, defaultSoils(t.Org)), insert(t, defaultFactors(t.Org)),
+		insert(t, methods), insert(t, removals), insert(t, defaultCleaners(t.Org)), insert(t, defaultSprayers(t.Org)), insert(t, defaultRates(t.Org)),
+		insert(t, []store.HouseRule{
+			{OrganisationID: t.Org, ID: store.NewID(), Question: limitQuestion, Choice: store.ToJSON(defaults.LimitShare), Reason: defaults.LimitReason},
+			{OrganisationID: t.Org, ID: store.NewID(), Question: riskQuestion, Choice: store.ToJSON(defaults.RiskShare), Reason: defaults.RiskReason},
 		}),
 	} {
-		if err != nil {
+		if err := write(); err != nil {
 			return fmt.Errorf("copying the default catalogues: %w", err)
 		}
 	}
@@ -80,12 +85,15 @@ const limitQuestion = "limit_share"
 // riskQuestion is the house rule for the risk with which the limit may be passed.
 const riskQuestion = "risk_share"
 
-func defaultClasses(org uuid.UUID) (classes []store.EquipmentClass, sides []store.ClassSide, tasks []store.ClassTask) {
+func defaultClasses(org uuid.UUID) (classes []store.EquipmentClass, sides []store.ClassSide, tasks []store.ClassTask, minutes []store.ClassMinutes) {
 	for i, c := range defaults.Classes {
 		row := store.EquipmentClass{
 			OrganisationID: org, ID: store.NewID(), Code: c.Code, Name: c.Name, ReferenceDays: c.ReferenceDays,
 			ReferenceFanShare: 1, DeepDays: c.DeepDays, MaxDays: c.MaxDays, LightMinutes: c.LightMinutes,
-			DeepMinutes: c.DeepMinutes, UsualSoil: c.Soil, EnergyKwhDay: defaults.EnergyKwhDay[c.Code], Position: i, Founded: founded(string(c.Evidence), defaults.NoSource),
+			DeepMinutes: c.DeepMinutes, UsualSoil: c.Soil, EnergyKwhDay: c.EnergyKwhDay, People: c.People,
+			PlugIn: c.Traits.PlugIn, HoldsGoods: c.Traits.HoldsGoods, Pan: c.Traits.Pan, Movable: c.Traits.Movable, BaseTrough: c.Traits.BaseTrough,
+			Wheel: c.Traits.Wheel, OpensElectrics: c.Traits.OpensElectrics, UsualLight: c.Usual.Light, UsualLightOutdoors: c.Usual.LightOutdoors,
+			UsualDeep: c.Usual.Deep, UsualDeepAir: c.Usual.DeepAir, Position: i, Founded: founded(string(c.Evidence), defaults.NoSource),
 		}
 		if row.Evidence == assumption {
 			row.Source = defaults.Assumed
@@ -99,11 +107,14 @@ func defaultClasses(org uuid.UUID) (classes []store.EquipmentClass, sides []stor
 				OrganisationID: org, ClassID: row.ID, CoilRole: side.Role, Position: j, Name: side.Name, AreaShare: side.Area,
 			})
 		}
-		for _, x := range defaults.Companions[c.Code] {
+		for _, x := range c.Companions {
 			tasks = append(tasks, store.ClassTask{OrganisationID: org, ClassID: row.ID, Kind: x.Kind, EveryDays: x.Days, Doer: x.Doer})
 		}
+		for _, kind := range slices.Sorted(maps.Keys(defaults.OtherMinutes)) {
+			minutes = append(minutes, store.ClassMinutes{OrganisationID: org, ClassID: row.ID, Kind: kind, Minutes: defaults.OtherMinutes[kind]})
+		}
 	}
-	return classes, sides, tasks
+	return classes, sides, tasks, minutes
 }
 
 func defaultSoils(org uuid.UUID) (rows []store.SoilKind) {
@@ -133,8 +144,8 @@ func defaultFactors(org uuid.UUID) (rows []store.FactorDef) {
 	return rows
 }
 
-// DefaultMethods are the methods that an organisation begins with, and what each is taken to remove.
-func DefaultMethods(org uuid.UUID) (rows []store.Method, removals []store.MethodRemoval) {
+// defaultMethods are the methods that an organisation begins with, and what each is taken to remove.
+func defaultMethods(org uuid.UUID) (rows []store.Method, removals []store.MethodRemoval) {
 	for i, m := range soil.Methods {
 		row := store.Method{
 			OrganisationID: org, ID: store.NewID(), Code: m.Code, Name: m.Name, Driven: m.Driven, Wet: m.Wet,

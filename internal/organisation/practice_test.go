@@ -11,7 +11,6 @@ import (
 	"nextround/internal/defaults"
 	"nextround/internal/organisation"
 	"nextround/internal/rooms/roomstest"
-	"nextround/internal/store"
 )
 
 func lineOf(t *testing.T, p contract.Practice, question string) contract.PracticeLine {
@@ -96,26 +95,4 @@ func TestProceduresAreVersioned(t *testing.T) {
 	assert.Equal(t, 0, versions[1].Version, "the standard one can still be read")
 	_, err = h.Rooms.Organisation.SaveProcedure(h.Ctx, h.Technician, first.ClassID, change)
 	assert.ErrorIs(t, err, organisation.ErrForbidden)
-}
-
-// An organisation of an older version gets the methods that came since, and keeps its own as they are.
-func TestNewMethodsReachOldHouses(t *testing.T) {
-	h := roomstest.New(t)
-	tenant := h.Store.For(h.Ctx, h.Org.ID)
-	before, err := store.All[store.Method](tenant, "position")
-	require.NoError(t, err)
-	gone := before[len(before)-1]
-	for _, statement := range []string{"DELETE FROM method_removal WHERE method_id = ?", "DELETE FROM method WHERE id = ?"} {
-		require.NoError(t, h.Store.DB.Exec(statement, gone.ID).Error)
-	}
-	require.NoError(t, h.Rooms.Learning.RefreshAll(h.Ctx))
-	after, err := store.All[store.Method](tenant, "position")
-	require.NoError(t, err)
-	require.Len(t, after, len(before))
-	assert.Equal(t, gone.Code, after[len(after)-1].Code)
-	assert.Equal(t, before[0].ID, after[0].ID)
-	require.NoError(t, h.Rooms.Learning.RefreshAll(h.Ctx))
-	again, err := store.All[store.Method](tenant, "position")
-	require.NoError(t, err)
-	assert.Equal(t, after, again, "once is enough")
 }

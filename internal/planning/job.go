@@ -22,16 +22,12 @@ import (
 	"nextround/internal/wording"
 )
 
-// Minutes on site of what is no clean, and what makes a clean longer (assumption).
-var extraMinutes = map[contract.JobKind]float64{
-	contract.JobKindInspect: 20, contract.JobKindFilter: 15, contract.JobKindGrille: 10, contract.JobKindTablet: 5, contract.JobKindDrain: 10,
-	contract.JobKindPump: 10, contract.JobKindRecheck: 10, contract.JobKindLook: 10, contract.JobKindSymptom: 30,
-}
-
+// What makes a clean longer (assumption), and when things ride along or are due by themselves.
 const (
 	slabMinutes   = 15.0 // for each slab beyond the first, at a deep clean
 	ladderMinutes = 10.0 // to set it and foot it
 	guardMinutes  = 10.0 // where guards or many fixings are in the way, at a deep clean
+	manyFixings   = 8
 	// priorVisits is the weight of the class's minutes against what visits took.
 	priorVisits = 3.0
 	// wetLitres is what a wet clean carries where there is no tap.
@@ -211,7 +207,7 @@ func (b *jobBook) duration(d dossier.Unit, coil dossier.Coil, kind string) (floa
 	extra := 0.0
 	if kind == "deep" {
 		extra += slabMinutes * float64(max(0, coil.Slabs-1))
-		if strings.Contains(strings.ToLower(access.Panels+access.Fixings), "guard") || len(access.Fixings) > 0 && firstNumber(access.Fixings) >= 8 {
+		if access.Guards > 0 || access.Fixings >= manyFixings {
 			extra += guardMinutes
 		}
 	}
@@ -221,18 +217,6 @@ func (b *jobBook) duration(d dossier.Unit, coil dossier.Coil, kind string) (floa
 	return base + extra, reason.Reason{Code: "job_minutes", Evidence: reason.Assumption, Numbers: reason.Numbers{
 		"minutes": base + extra, "base": base, "visits": float64(b.visitsSeen[key]), "extra": extra,
 	}}
-}
-
-// firstNumber reads the number a text such as "14 screws" begins with.
-func firstNumber(text string) int {
-	n := 0
-	for _, c := range text {
-		if c < '0' || c > '9' {
-			break
-		}
-		n = 10*n + int(c-'0')
-	}
-	return n
 }
 
 // unit makes the jobs of a unit: the cleans of its coils as they come round, with what rides along, then what is left over.
@@ -460,12 +444,16 @@ func missed(r *dossier.Facts, d dossier.Unit, coil dossier.Coil, t dossier.Task)
 	return ""
 }
 
+// minutesOf is how long what is no clean takes at the unit.
+func (b *jobBook) minutesOf(d dossier.Unit, kind contract.JobKind) float64 {
+	return float64(b.MinutesOf(d.Class.ID, string(kind)))
+}
+
 // other is a job that is no clean.
 func (b *jobBook) other(d dossier.Unit, kind contract.JobKind, key string, due calendar.Day) *clockJob {
-	access := b.Access(d)
 	j := &clockJob{d: d, on: max(due, b.today), view: contract.Job{
 		Key: key, UnitID: d.Unit.ID, Tag: d.Unit.Tag, Class: d.Class.Name, Placement: d.Placement.Name, Kind: kind, Due: due,
-		DaysLate: b.today.Sub(due), Minutes: extraMinutes[kind], People: max(1, access.People), Reasons: []contract.Reason{}, Sides: []string{},
+		DaysLate: b.today.Sub(due), Minutes: b.minutesOf(d, kind), People: b.PeopleFor(d, string(kind)), Reasons: []contract.Reason{}, Sides: []string{},
 		Riders: []contract.Rider{}, Needs: []string{},
 	}}
 	if at, ok := b.onRound[key]; ok {
@@ -537,7 +525,7 @@ func (b *jobBook) look(d dossier.Unit, coil *dossier.Coil, own []*clockJob) []*c
 			}
 		}
 		due := b.today.Add(lookWithin / 2)
-		if b.ride(mine, due, 4*lookWithin/2, contract.Rider{Kind: contract.JobKindLook, Minutes: extraMinutes[contract.JobKindLook]}) != nil {
+		if b.ride(mine, due, 4*lookWithin/2, contract.Rider{Kind: contract.JobKindLook, Minutes: b.minutesOf(d, contract.JobKindLook)}) != nil {
 			return nil
 		}
 		j := b.other(d, contract.JobKindLook, "look/"+coil.ID.String(), b.today.Add(lookWithin))
@@ -589,7 +577,7 @@ func (b *jobBook) companionJobs(d dossier.Unit, t store.Task, own []*clockJob) (
 		}
 		if at, ok := b.onRound[taskKey(t.ID, n)]; ok {
 			on = at.day
-		} else if with := b.rideOwn(t, append(slices.Clone(own), out...), due, t.EveryDays, contract.Rider{Kind: kind, Minutes: extraMinutes[kind], TaskID: &t.ID}); with != nil {
+		} else if with := b.rideOwn(t, append(slices.Clone(own), out...), due, t.EveryDays, contract.Rider{Kind: kind, Minutes: b.minutesOf(d, kind), TaskID: &t.ID}); with != nil {
 			due = max(with.on, due).Add(t.EveryDays)
 			continue
 		}
@@ -635,7 +623,7 @@ func (b *jobBook) staffAway(site uuid.UUID, day calendar.Day) (string, bool) {
 func (b *jobBook) recheck(d dossier.Unit, w store.WatchItem, own []*clockJob) []*clockJob {
 	last := max(w.Opened.Day(), b.watchLast[w.ID])
 	due := last.Add(watchEvery)
-	if b.ride(own, max(due, b.today), watchEvery, contract.Rider{Kind: contract.JobKindRecheck, Minutes: extraMinutes[contract.JobKindRecheck]}) != nil || due > b.last {
+	if b.ride(own, max(due, b.today), watchEvery, contract.Rider{Kind: contract.JobKindRecheck, Minutes: b.minutesOf(d, contract.JobKindRecheck)}) != nil || due > b.last {
 		return nil
 	}
 	j := b.other(d, contract.JobKindRecheck, "watch/"+w.ID.String(), due)
@@ -643,9 +631,6 @@ func (b *jobBook) recheck(d dossier.Unit, w store.WatchItem, own []*clockJob) []
 	j.waiting = b.companionWaiting(j, watchEvery)
 	return []*clockJob{j}
 }
-
-// contractorSkill is what only contractors have: the clock says that they do it.
-const contractorSkill = "a contractor"
 
 // needs fills in what a job takes along, in words and for the planner.
 func (b *jobBook) needs(j *clockJob) (skills, kit []string, litres float64, outdoorWet bool) {
@@ -655,7 +640,6 @@ func (b *jobBook) needs(j *clockJob) (skills, kit []string, litres float64, outd
 		j.view.Needs = append(j.view.Needs, access.Skill)
 	}
 	if j.contracted {
-		skills = append(skills, contractorSkill)
 		j.view.Needs = append(j.view.Needs, "a contractor")
 	}
 	if optional.Value(access.LadderM) > 0 {
@@ -665,11 +649,14 @@ func (b *jobBook) needs(j *clockJob) (skills, kit []string, litres float64, outd
 	if j.view.People > 1 {
 		j.view.Needs = append(j.view.Needs, fmt.Sprintf("%d people", j.view.People))
 	}
-	if j.wet && j.d.Placement.Water == "no" {
+	switch water := j.d.Water(); {
+	case j.wet && water == contract.YesNoNo:
 		litres = wetLitres
 		j.view.Needs = append(j.view.Needs, fmt.Sprintf("water %.0f L: none there", litres))
+	case j.wet && water == contract.YesNoUnknown:
+		j.view.Needs = append(j.view.Needs, "ask the site whether there is running water")
 	}
-	outdoorWet = j.wet && (j.d.Placement.Setting == "outdoor" || j.d.Placement.Setting == "roof")
+	outdoorWet = j.wet && j.d.Outdoors()
 	if outdoorWet {
 		j.view.Needs = append(j.view.Needs, "above 4 °C")
 	}

@@ -12,6 +12,7 @@ import (
 
 	"nextround/core/calendar"
 	"nextround/core/round"
+	"nextround/internal/contract"
 	"nextround/internal/organisation"
 	"nextround/internal/store"
 	"nextround/internal/wording"
@@ -100,7 +101,7 @@ func clockIn(zone *time.Location, day calendar.Day, minute float64) string {
 func (b *planBook) places(s *Service, ctx context.Context) {
 	wet := map[uuid.UUID]bool{}
 	for _, j := range b.jobs {
-		if j.wet && (j.d.Placement.Setting == "outdoor" || j.d.Placement.Setting == "roof") {
+		if j.wet && j.d.Outdoors() {
 			wet[j.d.Site.ID] = true
 		}
 	}
@@ -116,7 +117,7 @@ func (b *planBook) places(s *Service, ctx context.Context) {
 	}
 	unknown, silent := 0, false
 	for _, x := range b.SiteRows {
-		p := round.Place{ID: x.ID.String(), Lat: middle[0], Lon: middle[1], Water: x.Water != "" && !startsWithNone(x.Water)}
+		p := round.Place{ID: x.ID.String(), Lat: middle[0], Lon: middle[1], Water: b.tapAt(x)}
 		if x.Lat != nil && x.Lon != nil {
 			p.Lat, p.Lon = *x.Lat, *x.Lon
 		} else {
@@ -136,8 +137,11 @@ func (b *planBook) places(s *Service, ctx context.Context) {
 	}
 }
 
-func startsWithNone(text string) bool {
-	return len(text) >= 4 && (text[:4] == "none" || text[:4] == "None")
+// tapAt reports whether a tank can be filled at a site: the site says so, or one of its placements.
+func (b *planBook) tapAt(x store.Site) bool {
+	return x.Water == string(contract.YesNoYes) || slices.ContainsFunc(b.PlacementRows, func(p store.Placement) bool {
+		return p.SiteID == x.ID && p.Water == string(contract.YesNoYes)
+	})
 }
 
 // tooCold are the days on which wet work outdoors is ruled out at a site by the forecast.
@@ -183,7 +187,7 @@ func (b *planBook) crewsOf() {
 			Hour: labour*float64(c.People) + b.Price("vehicle"), OvertimeHour: b.Price("overtime") * float64(c.People), DayFee: c.DayFee,
 		}
 		if c.Kind == "contractor" {
-			crew.Skills = append(append([]string{}, crew.Skills...), contractorSkill)
+			crew.Contractor = true
 			crew.Hour = b.Price("contractor") * float64(c.People)
 			crew.WorkHour = math.Max(0, b.Price("contractor")-labour) * float64(c.People)
 		}
@@ -343,7 +347,7 @@ func without(spans, shut []round.Span) []round.Span {
 func (b *planBook) add(j *clockJob) {
 	skills, kit, litres, outdoorWet := b.needs(j)
 	job := round.Job{
-		ID: j.view.Key, Place: j.d.Site.ID.String(), Hours: b.hoursFor(j), Due: j.view.Due, Minutes: j.view.Minutes, People: j.view.People,
+		ID: j.view.Key, Place: j.d.Site.ID.String(), Hours: b.hoursFor(j), Due: j.view.Due, Minutes: j.view.Minutes, People: j.view.People, Contractor: j.contracted,
 		Skills: skills, Kit: kit, WaterL: litres, OutdoorWet: outdoorWet, Waiting: j.waiting, After: j.after, Gap: j.gap,
 	}
 	b.problem.Jobs = append(b.problem.Jobs, job)

@@ -323,6 +323,9 @@ func (w *bulkWork) planField(units []store.Unit) (string, error) {
 		w.write = append(w.write, func() error {
 			read := u.Version
 			column.set(&u, text)
+			if w.req.What == contract.NewBulkChangeWhatRefrigerant {
+				u.Flammable, _ = flammable("", u.Refrigerant, unknown)
+			}
 			u.Version++
 			return store.SaveVersion(w.t, u.ID, read, &u)
 		})

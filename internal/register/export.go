@@ -55,7 +55,7 @@ func registerRow(r *dossier.Facts, u store.Unit, c store.Coil, tasks []store.Tas
 	row := exchange.RegisterRow{
 		Site: r.Sites[place.SiteID].Name, Placement: place.Name, Setting: place.Setting, Tag: u.Tag, Class: r.ClassByID[u.ClassID].Name,
 		CoilRole: c.Role, LastClean: interval.LastClean(c.StartQuality), LastDay: store.DayOf(c.StartDay), Make: u.Make, Model: u.Model,
-		Serial: u.Serial, Year: u.Year, Commissioned: store.DayOf(u.Commissioned), Refrigerant: u.Refrigerant, ChargeKg: u.ChargeKg,
+		Serial: u.Serial, Year: u.Year, Commissioned: store.DayOf(u.Commissioned), Refrigerant: u.Refrigerant, Flammable: u.Flammable, ChargeKg: u.ChargeKg,
 		CapacityKw: u.CapacityKw, EnergyKwhDay: u.EnergyKwhDay, ConsequenceCost: u.ConsequenceCost, Construction: c.Construction,
 		Slabs: c.Slabs, Note: u.Note,
 	}

@@ -58,6 +58,12 @@ func (in *intake) check(req contract.NewUnit) (newUnit, error) {
 			bad.Addf(pointer, "is empty")
 		}
 	}
+	u.refrigerant = optional.Trim(req.Refrigerant)
+	burns, err := flammable("/flammable", u.refrigerant, optional.Or(req.Flammable, unknown))
+	if err != nil {
+		bad.Take(err)
+	}
+	u.flammable = burns
 	class, ok := in.Class(req.Class)
 	if !ok {
 		bad.Addf("/class", "%q %v", req.Class, errNoClass)

@@ -159,6 +159,11 @@ func (g *gathering) row(row exchange.RegisterRow) {
 	case row.Commissioned != nil && row.LastDay != nil && *row.LastDay < *row.Commissioned:
 		bad("last clean", "%s is before the unit was commissioned", row.LastDay)
 	}
+	burns, err := flammable("flammable", row.Refrigerant, row.Flammable)
+	if err != nil {
+		bad("flammable", "%s burns", row.Refrigerant)
+		return
+	}
 	if row.Bad {
 		return
 	}
@@ -172,7 +177,7 @@ func (g *gathering) row(row exchange.RegisterRow) {
 		g.at[tag], g.first[tag] = len(g.units), row.Line
 		g.units = append(g.units, newUnit{
 			site: row.Site, placement: row.Placement, setting: row.Setting, tag: row.Tag, class: class, make: row.Make, model: row.Model,
-			serial: row.Serial, note: row.Note, refrigerant: row.Refrigerant, year: row.Year, chargeKg: row.ChargeKg, capacityKw: row.CapacityKw,
+			serial: row.Serial, note: row.Note, refrigerant: row.Refrigerant, flammable: burns, year: row.Year, chargeKg: row.ChargeKg, capacityKw: row.CapacityKw,
 			energyKwh: row.EnergyKwhDay, consequence: row.ConsequenceCost, commissioned: row.Commissioned, coils: []newCoil{coil},
 		})
 		return
@@ -236,6 +241,9 @@ func (g *gathering) compare(row exchange.RegisterRow, class store.EquipmentClass
 		text(&after.Model, row.Model)
 		text(&after.Serial, row.Serial)
 		text(&after.Refrigerant, row.Refrigerant)
+		if row.Refrigerant != "" || row.Flammable != unknown {
+			after.Flammable, _ = flammable("", after.Refrigerant, row.Flammable)
+		}
 		text(&after.Note, row.Note)
 		take(&after.Year, row.Year)
 		take(&after.ChargeKg, row.ChargeKg)
@@ -268,7 +276,7 @@ func take[T any](into **T, from *T) {
 // unitFields are the fields of a unit that a file may change, under the names the audit trail shows.
 func unitFields(u store.Unit) map[string]any {
 	return map[string]any{
-		"make": u.Make, "model": u.Model, "serial": u.Serial, "refrigerant": u.Refrigerant, "note": u.Note, "year": u.Year,
+		"make": u.Make, "model": u.Model, "serial": u.Serial, "refrigerant": u.Refrigerant, "flammable": u.Flammable, "note": u.Note, "year": u.Year,
 		"charge_kg": u.ChargeKg, "capacity_kw": u.CapacityKw, "energy_kwh_day": u.EnergyKwhDay, "consequence_cost": u.ConsequenceCost,
 		"commissioned": store.DayOf(u.Commissioned),
 	}

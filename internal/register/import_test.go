@@ -34,7 +34,7 @@ func TestTheTemplatesImport(t *testing.T) {
 	assert.Equal(t, "HO-CU-1", rows[1].Tag)
 	u := h.Look(rows[1].UnitID)
 	assert.Len(t, u.Coils[0].Sides, 4, "sides come from the class")
-	assert.Equal(t, contract.Exact, u.Coils[0].StartQuality)
+	assert.Equal(t, contract.LastCleanQualityExact, u.Coils[0].StartQuality)
 	assert.Equal(t, "2025-09-14", u.Coils[0].StartDay.String())
 
 	_, err := h.Rooms.Organisation.AddPerson(h.Ctx, h.Manager, contract.NewPerson{Name: "Technician, Crew Tern"})

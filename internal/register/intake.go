@@ -37,7 +37,7 @@ func companionRows(c organisation.Catalogue, org, unit uuid.UUID, class uuid.UUI
 type newUnit struct {
 	site, placement, setting        string
 	tag, make, model, serial, note  string
-	refrigerant                     string
+	refrigerant, flammable          string
 	year                            *int
 	chargeKg, capacityKw, energyKwh *float64
 	consequence                     *float64
@@ -117,7 +117,7 @@ func (in *intake) place(u newUnit) (store.Placement, error) {
 		if in.Sites != nil {
 			return store.Placement{}, invalid.At("/site", "is not one of your sites")
 		}
-		site = store.Site{OrganisationID: in.Org, ID: store.NewID(), Name: u.site, Status: "open", Zone: in.zone, Version: 1}
+		site = store.Site{OrganisationID: in.Org, ID: store.NewID(), Name: u.site, Status: "open", Zone: in.zone, Water: unknown, Version: 1}
 		in.sites[strings.ToLower(u.site)] = site
 		in.newSites = append(in.newSites, u.site)
 		in.rows.sites = append(in.rows.sites, site)
@@ -125,7 +125,7 @@ func (in *intake) place(u newUnit) (store.Placement, error) {
 	key := placeKey{site.ID, strings.ToLower(u.placement)}
 	p, ok := in.placements[key]
 	if !ok {
-		p = store.Placement{OrganisationID: in.Org, ID: store.NewID(), SiteID: site.ID, Name: u.placement, Setting: u.setting, Water: "unstated"}
+		p = store.Placement{OrganisationID: in.Org, ID: store.NewID(), SiteID: site.ID, Name: u.placement, Setting: u.setting, Water: unknown, Drain: unknown}
 		if p.Setting == "" {
 			p.Setting = "unstated"
 		}
@@ -145,7 +145,7 @@ func (in *intake) add(u newUnit) (uuid.UUID, error) {
 	id := store.NewID()
 	row := store.Unit{
 		OrganisationID: in.Org, ID: id, Tag: u.tag, ClassID: u.class.ID, PlacementID: place.ID, Make: u.make, Model: u.model,
-		Serial: u.serial, Year: u.year, Refrigerant: u.refrigerant, ChargeKg: u.chargeKg, CapacityKw: u.capacityKw, EnergyKwhDay: u.energyKwh,
+		Serial: u.serial, Year: u.year, Refrigerant: u.refrigerant, Flammable: u.flammable, ChargeKg: u.chargeKg, CapacityKw: u.capacityKw, EnergyKwhDay: u.energyKwh,
 		ConsequenceCost: u.consequence, Status: dossier.InService, Commissioned: store.DateOf(u.commissioned), Note: u.note, Version: 1,
 		LabelCode: strings.ReplaceAll(uuid.NewString(), "-", ""),
 	}

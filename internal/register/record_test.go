@@ -19,8 +19,8 @@ func TestASiteKeepsEverythingItIsTold(t *testing.T) {
 	made, err := h.Rooms.Register.AddSite(h.Ctx, h.Manager, contract.SiteCard{Name: "Hall", Zone: "Europe/Oslo"})
 	require.NoError(t, err)
 	want := h.SaveSite(made.ID, func(c *contract.SiteCard) {
-		c.Code, c.Keys, c.Water, c.Lat, c.Lon, c.AltitudeM = new("HA"), new("at the desk"), new("tap"), new(61.4), new(4.6), new(12.0)
-		c.Placements = &[]contract.PlacementCard{{Name: "Roof", Setting: "roof", WallBacked: true, HeightM: new(9.5), Drain: "gully"}}
+		c.Code, c.Keys, c.WaterNote, c.Lat, c.Lon, c.AltitudeM = new("HA"), new("at the desk"), new("tap"), new(61.4), new(4.6), new(12.0)
+		c.Placements = &[]contract.PlacementCard{{Name: "Roof", Setting: "roof", WallBacked: true, HeightM: new(9.5), Drain: new(contract.YesNoYes), DrainNote: new("gully"), Water: new(contract.YesNoNo)}}
 		c.Windows = &[]contract.WindowCard{{Kind: "quiet", Weekdays: []int{1, 2}, Starts: "10:00", Ends: "16:00", From: new(roomstest.On("2026-01-01"))}}
 		c.Holidays = &[]contract.Holiday{{Day: roomstest.On("2026-05-17"), Name: "National day"}}
 	})
@@ -55,7 +55,7 @@ func TestAUnitKeepsEverythingItIsTold(t *testing.T) {
 	u := h.Unit("CU-1", "outdoor_condensing", "2025-03-04")
 	want, err := h.SaveCard(u.ID, func(c *contract.UnitCard) {
 		c.Make, c.Serial, c.Refrigerant, c.Year, c.CapacityKw, c.ConsequenceCost = "Norrvind", "S1", "R-410A", new(2019), new(9.5), new(300.0)
-		c.Access = contract.AccessCard{IsolationPoint: "disconnect, left", IsolationKind: "disconnect", Panels: "top", Fixings: "14 screws", People: 2, LadderM: new(2.4), Hazards: "sharp"}
+		c.Access = contract.AccessCard{IsolationPoint: "disconnect, left", IsolationKind: "disconnect", Panels: "top", Fixings: new(14), FixingsNote: new("screws"), People: 2, LadderM: new(2.4), Hazards: "sharp"}
 		coil := &c.Coils[0]
 		coil.Construction, coil.Slabs, coil.TubeRows, coil.FaceWidthM, coil.FaceHeightM = "microchannel", 2, new(2), new(1.2), new(.8)
 		coil.Sides[3].Reachable, coil.Sides[3].WhyNot = false, "fence"

@@ -78,17 +78,20 @@ func loadSite(t store.Tenant, id uuid.UUID) (siteRows, error) {
 	return r, err
 }
 
+// unknown is the answer nobody has given yet.
+const unknown = string(contract.YesNoUnknown)
+
 func (r siteRows) card() contract.SiteCard {
 	x := r.site
 	c := contract.SiteCard{
 		Name: x.Name, Zone: x.Zone, Code: &x.Code, Status: new(contract.SiteCardStatus(x.Status)), Address: &x.Address, Contact: &x.Contact,
-		Phone: &x.Phone, Keys: &x.Keys, Water: &x.Water, Power: &x.Power, Mail: &x.Mail, AccessNote: &x.AccessNote, Lat: x.Lat, Lon: x.Lon, AltitudeM: x.AltitudeM, OverPrice: x.OverPrice,
+		Phone: &x.Phone, Keys: &x.Keys, Water: new(contract.YesNo(x.Water)), WaterNote: &x.WaterNote, Power: &x.Power, Mail: &x.Mail, AccessNote: &x.AccessNote, Lat: x.Lat, Lon: x.Lon, AltitudeM: x.AltitudeM, OverPrice: x.OverPrice,
 		Placements: &[]contract.PlacementCard{}, Windows: &[]contract.WindowCard{}, Holidays: &[]contract.Holiday{},
 	}
 	for _, p := range r.placements {
 		*c.Placements = append(*c.Placements, contract.PlacementCard{
 			ID: new(p.ID), Name: p.Name, Setting: contract.Setting(p.Setting), NearFood: p.NearFood, Occupied: p.Occupied,
-			WallBacked: p.WallBacked, HeightM: p.HeightM, Drain: p.Drain, Water: new(contract.PlacementCardWater(p.Water)),
+			WallBacked: p.WallBacked, HeightM: p.HeightM, Drain: new(contract.YesNo(p.Drain)), DrainNote: &p.DrainNote, Water: new(contract.YesNo(p.Water)),
 		})
 	}
 	name := store.Index(r.placements, func(p store.Placement) uuid.UUID { return p.ID })
@@ -112,8 +115,9 @@ func (r siteRows) card() contract.SiteCard {
 func checkSite(in contract.SiteCard, org, id uuid.UUID, bad *invalid.Error) siteRows {
 	r := siteRows{site: store.Site{
 		OrganisationID: org, ID: id, Name: strings.TrimSpace(in.Name), Zone: in.Zone, Code: optional.Trim(in.Code), Status: "open",
-		Address: optional.Trim(in.Address), Contact: optional.Trim(in.Contact), Phone: optional.Trim(in.Phone), Keys: optional.Trim(in.Keys), Water: optional.Trim(in.Water),
-		Power: optional.Trim(in.Power), Mail: optional.Trim(in.Mail), AccessNote: optional.Trim(in.AccessNote), Lat: in.Lat, Lon: in.Lon, AltitudeM: in.AltitudeM, OverPrice: in.OverPrice,
+		Address: optional.Trim(in.Address), Contact: optional.Trim(in.Contact), Phone: optional.Trim(in.Phone), Keys: optional.Trim(in.Keys), Water: optional.Or(in.Water, unknown),
+		WaterNote: optional.Trim(in.WaterNote),
+		Power:     optional.Trim(in.Power), Mail: optional.Trim(in.Mail), AccessNote: optional.Trim(in.AccessNote), Lat: in.Lat, Lon: in.Lon, AltitudeM: in.AltitudeM, OverPrice: in.OverPrice,
 	}}
 	if in.Status != nil {
 		r.site.Status = string(*in.Status)
@@ -138,7 +142,8 @@ func checkSite(in contract.SiteCard, org, id uuid.UUID, bad *invalid.Error) site
 		organisation.Within(bad, at+"/height_m", p.HeightM, 0, 200, "m")
 		r.placements = append(r.placements, store.Placement{
 			OrganisationID: org, ID: optional.Value(p.ID), SiteID: id, Name: strings.TrimSpace(p.Name), Setting: string(p.Setting), NearFood: p.NearFood,
-			Occupied: p.Occupied, WallBacked: p.WallBacked, HeightM: p.HeightM, Drain: strings.TrimSpace(p.Drain), Water: optional.Or(p.Water, "unstated"),
+			Occupied: p.Occupied, WallBacked: p.WallBacked, HeightM: p.HeightM, Drain: optional.Or(p.Drain, unknown), DrainNote: optional.Trim(p.DrainNote),
+			Water: optional.Or(p.Water, unknown),
 		})
 	}
 	for i, w := range optional.Value(in.Windows) {

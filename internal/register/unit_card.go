@@ -51,16 +51,16 @@ func loadUnit(t store.Tenant, id uuid.UUID, today calendar.Day) (unitRows, error
 func (r unitRows) card() contract.UnitCard {
 	u := r.unit
 	c := contract.UnitCard{
-		Tag: u.Tag, Make: u.Make, Model: u.Model, Serial: u.Serial, Refrigerant: u.Refrigerant, Note: u.Note, Year: u.Year,
+		Tag: u.Tag, Make: u.Make, Model: u.Model, Serial: u.Serial, Refrigerant: u.Refrigerant, Flammable: new(contract.YesNo(u.Flammable)), Note: u.Note, Year: u.Year,
 		ChargeKg: u.ChargeKg, CapacityKw: u.CapacityKw, Volts: u.Volts, Amps: u.Amps, EnergyKwhDay: u.EnergyKwhDay,
 		ConsequenceCost: u.ConsequenceCost, Commissioned: store.DayOf(u.Commissioned),
-		Access: contract.AccessCard{IsolationKind: contract.AccessCardIsolationKindUnstated, People: 1},
+		Access: contract.AccessCard{IsolationKind: contract.AccessCardIsolationKindUnstated, People: 1, Fixings: new(0), Guards: new(0)},
 		Coils:  []contract.CoilCard{}, Surfaces: []contract.SurfaceCard{}, Parts: []contract.PartCard{}, Companions: []contract.CompanionCard{},
 	}
 	if a := r.access; a != nil {
 		c.Access = contract.AccessCard{
 			IsolationPoint: a.IsolationPoint, IsolationKind: contract.AccessCardIsolationKind(a.IsolationKind), Panels: a.Panels,
-			Fixings: a.Fixings, People: a.People, LadderM: a.LadderM, Hazards: a.Hazards, Skill: &a.Skill,
+			Fixings: &a.Fixings, FixingsNote: &a.FixingsNote, Guards: &a.Guards, People: a.People, LadderM: a.LadderM, Hazards: a.Hazards, Skill: &a.Skill,
 		}
 	}
 	for _, x := range r.coils {
@@ -108,6 +108,15 @@ func checkUnit(in contract.UnitCard, before unitRows, today calendar.Day, bad *i
 	if u.Tag == "" {
 		bad.Addf("/card/tag", "is empty")
 	}
+	said := optional.Or(in.Flammable, unknown)
+	if in.Flammable == nil && u.Refrigerant == before.unit.Refrigerant {
+		said = before.unit.Flammable
+	}
+	if burns, err := flammable("/card/flammable", u.Refrigerant, said); err == nil {
+		u.Flammable = burns
+	} else {
+		bad.Take(err)
+	}
 	if in.Year != nil && (*in.Year < earliestYear || *in.Year > today.Time().Year()) {
 		bad.Addf("/card/year", "must be between %d and this year", earliestYear)
 	}
@@ -124,7 +133,8 @@ func checkUnit(in contract.UnitCard, before unitRows, today calendar.Day, bad *i
 	a := in.Access
 	r.access = &store.UnitAccess{
 		OrganisationID: u.OrganisationID, ID: store.NewID(), UnitID: u.ID, IsolationPoint: strings.TrimSpace(a.IsolationPoint),
-		IsolationKind: string(a.IsolationKind), Panels: strings.TrimSpace(a.Panels), Fixings: strings.TrimSpace(a.Fixings), People: a.People,
+		IsolationKind: string(a.IsolationKind), Panels: strings.TrimSpace(a.Panels), Fixings: optional.Value(a.Fixings), FixingsNote: optional.Trim(a.FixingsNote),
+		Guards: optional.Value(a.Guards), People: a.People,
 		LadderM: a.LadderM, Hazards: strings.TrimSpace(a.Hazards), Skill: optional.Trim(a.Skill), Valid: store.DateRange{From: &today},
 	}
 	r.checkCoils(in, before, bad)

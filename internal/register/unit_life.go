@@ -202,7 +202,7 @@ func (s *Service) ReplaceUnit(ctx context.Context, a organisation.Actor, id uuid
 		}
 		u := newUnit{
 			site: site.Name, placement: place.Name, tag: strings.TrimSpace(in.Tag), make: optional.Trim(in.Make), model: optional.Trim(in.Model),
-			serial: optional.Trim(in.Serial), class: take.ClassByID[l.unit.ClassID], commissioned: &in.Day,
+			serial: optional.Trim(in.Serial), flammable: unknown, class: take.ClassByID[l.unit.ClassID], commissioned: &in.Day,
 		}
 		if u.tag == "" {
 			return invalid.At("/tag", "is empty")

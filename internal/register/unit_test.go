@@ -17,7 +17,7 @@ func TestHandFormErrors(t *testing.T) {
 	early, late := calendar.MustParse("2020-01-01"), calendar.MustParse("2030-01-01")
 	good := contract.NewUnit{
 		Site: "Hall", Placement: "Yard", Tag: "IM-2", Class: "Ice machine", CoilRoles: []contract.CoilRole{contract.CoilRoleCondenser},
-		LastClean: contract.LastClean{Quality: contract.Never},
+		LastClean: contract.LastClean{Quality: contract.LastCleanQualityNever},
 	}
 	for name, c := range map[string]struct {
 		change func(*contract.NewUnit)
@@ -27,11 +27,11 @@ func TestHandFormErrors(t *testing.T) {
 		"blank tag":     {func(u *contract.NewUnit) { u.Tag = "  " }, "/tag"},
 		"no such class": {func(u *contract.NewUnit) { u.Class = "Dragon" }, "/class"},
 		"no such coil":  {func(u *contract.NewUnit) { u.CoilRoles[0] = contract.CoilRoleBack }, "/coil_roles/0"},
-		"no day":        {func(u *contract.NewUnit) { u.LastClean.Quality = contract.Exact }, "/last_clean/day"},
+		"no day":        {func(u *contract.NewUnit) { u.LastClean.Quality = contract.LastCleanQualityExact }, "/last_clean/day"},
 		"day of never":  {func(u *contract.NewUnit) { u.LastClean.Day = &early }, "/last_clean/day"},
 		"future start":  {func(u *contract.NewUnit) { u.Commissioned = &late }, "/commissioned"},
 		"before it was": {func(u *contract.NewUnit) {
-			u.Commissioned, u.LastClean = new(calendar.MustParse("2025-01-01")), contract.LastClean{Quality: contract.Exact, Day: &early}
+			u.Commissioned, u.LastClean = new(calendar.MustParse("2025-01-01")), contract.LastClean{Quality: contract.LastCleanQualityExact, Day: &early}
 		}, "/last_clean/day"},
 	} {
 		t.Run(name, func(t *testing.T) {

@@ -34,8 +34,22 @@ type EquipmentClass struct {
 	// over the limit, nil where the house's stands.
 	EnergyKwhDay float64
 	OverPrice    *float64
-	Position     int
-	Founded      `gorm:"embedded"`
+	// Traits: the compressor is beside the coil and a plug on the lead; goods warm while it is off; it has standing water, a base
+	// that gathers debris, a blower wheel; it can be carried out; a deep clean opens electrical covers.
+	PlugIn         bool
+	HoldsGoods     bool
+	Pan            bool
+	Movable        bool
+	BaseTrough     bool
+	Wheel          bool
+	OpensElectrics bool
+	// People a deep clean takes where the unit's access says nothing.
+	People int
+	// How it is taken to be cleaned where it never was, as codes of methods; Air is for the coil in the room's air.
+	UsualLight, UsualLightOutdoors string
+	UsualDeep, UsualDeepAir        string
+	Position                       int
+	Founded                        `gorm:"embedded"`
 }
 
 // ClassSide is a side that coils of a class get by default.
@@ -145,6 +159,30 @@ type Rate struct {
 	Position       int
 	Founded        `gorm:"embedded"`
 }
+
+// ClassMinutes is how long what is no clean takes at units of a class.
+type ClassMinutes struct {
+	OrganisationID uuid.UUID
+	ClassID        uuid.UUID
+	Kind           string
+	Minutes        int
+}
+
+// TableName is that of the schema.
+func (ClassMinutes) TableName() string { return "class_minutes" }
+
+// CatalogueAnswer is what an organisation said of a new default.
+type CatalogueAnswer struct {
+	OrganisationID uuid.UUID
+	Catalogue      string
+	Code           string
+	Answer         string
+	AccountID      *uuid.UUID
+	At             time.Time
+}
+
+// TableName is that of the schema.
+func (CatalogueAnswer) TableName() string { return "catalogue_answer" }
 
 // ClassTask is a companion clock that units of a class get.
 type ClassTask struct {

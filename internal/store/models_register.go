@@ -18,7 +18,8 @@ type Site struct {
 	Contact        string
 	Phone          string
 	Keys           string
-	Water          string
+	Water          string // yes, no or unknown
+	WaterNote      string
 	Power          string
 	AccessNote     string
 	Lat            *float64
@@ -66,7 +67,8 @@ type Placement struct {
 	Occupied       bool
 	WallBacked     bool
 	HeightM        *float64
-	Drain          string
+	Drain          string // yes, no or unknown, as Water
+	DrainNote      string
 	Water          string
 }
 
@@ -83,6 +85,7 @@ type Unit struct {
 	Serial          string
 	Year            *int
 	Refrigerant     string
+	Flammable       string // yes, no or unknown, which counts as yes
 	ChargeKg        *float64
 	CapacityKw      *float64
 	Volts           *float64
@@ -115,7 +118,9 @@ type UnitAccess struct {
 	IsolationPoint string
 	IsolationKind  string
 	Panels         string
-	Fixings        string
+	Fixings        int
+	FixingsNote    string
+	Guards         int
 	People         int
 	LadderM        *float64
 	Hazards        string

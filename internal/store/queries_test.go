@@ -108,7 +108,7 @@ func TestAFailedRequestGivesItsKeyBack(t *testing.T) {
 
 func TestASiteSavedTwiceFromOneReadingIsStale(t *testing.T) {
 	_, tenant, _ := house(t)
-	site := store.Site{OrganisationID: tenant.Org, ID: store.NewID(), Name: "Hall", Status: "open", Zone: "UTC", Version: 1}
+	site := store.Site{OrganisationID: tenant.Org, ID: store.NewID(), Name: "Hall", Status: "open", Zone: "UTC", Water: "unknown", Version: 1}
 	require.NoError(t, store.Insert(tenant, site))
 	read, err := tenant.SiteByName("HALL")
 	require.NoError(t, err)

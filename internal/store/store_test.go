@@ -97,7 +97,7 @@ func TestValuesSurviveTheDatabase(t *testing.T) {
 	require.NoError(t, st.CreateOrganisation(ctx, &other))
 	tenant := st.For(ctx, org.ID)
 
-	site := store.Site{OrganisationID: org.ID, ID: store.NewID(), Name: "Hall", Status: "open", Zone: "UTC", Version: 1}
+	site := store.Site{OrganisationID: org.ID, ID: store.NewID(), Name: "Hall", Status: "open", Zone: "UTC", Water: "unknown", Version: 1}
 	require.NoError(t, store.Insert(tenant, site))
 	from := calendar.MustParse("2025-05-01")
 	window := store.SiteWindow{
@@ -126,6 +126,6 @@ func TestValuesSurviveTheDatabase(t *testing.T) {
 	assert.ErrorIs(t, err, store.ErrNotFound, "another organisation sees nothing")
 	alien := store.Placement{OrganisationID: other.ID, ID: store.NewID(), SiteID: site.ID, Name: "Roof", Setting: "roof", Water: "unstated"}
 	assert.Error(t, store.Insert(st.For(ctx, other.ID), alien), "a row cannot point into another organisation")
-	twin := store.Site{OrganisationID: org.ID, ID: store.NewID(), Name: "Hall", Status: "open", Zone: "UTC", Version: 1}
+	twin := store.Site{OrganisationID: org.ID, ID: store.NewID(), Name: "Hall", Status: "open", Zone: "UTC", Water: "unknown", Version: 1}
 	assert.ErrorIs(t, store.Insert(tenant, twin), store.ErrDuplicate)
 }

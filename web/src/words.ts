@@ -51,6 +51,7 @@ export const endPointWords: Record<Schemas['EndPoint'], string> = {
   nothing_blows_out: 'Nothing more blows out',
   drain_runs_on: 'Drain runs on',
 }
+export const yesNoWords: Record<Schemas['YesNo'], string> = { yes: 'yes', no: 'no', unknown: 'not known' }
 export const windowWords: Record<Schemas['Window']['kind'], string> = {
   open: 'open',
   allowed: 'work allowed',

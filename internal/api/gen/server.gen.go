@@ -181,6 +181,12 @@ type ServerInterface interface {
 	// (GET /mails)
 	ListMails(c *gin.Context)
 
+	// (GET /new-defaults)
+	GetNewDefaults(c *gin.Context)
+
+	// (POST /new-defaults)
+	AnswerNewDefault(c *gin.Context)
+
 	// (GET /next-round)
 	GetNextRound(c *gin.Context, params GetNextRoundParams)
 
@@ -1740,6 +1746,32 @@ func (siw *ServerInterfaceWrapper) ListMails(c *gin.Context) {
 	}
 
 	siw.Handler.ListMails(c)
+}
+
+// GetNewDefaults operation middleware
+func (siw *ServerInterfaceWrapper) GetNewDefaults(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetNewDefaults(c)
+}
+
+// AnswerNewDefault operation middleware
+func (siw *ServerInterfaceWrapper) AnswerNewDefault(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AnswerNewDefault(c)
 }
 
 // GetNextRound operation middleware
@@ -3747,6 +3779,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/house-rules", wrapper.GetHouseRules)
 	router.PUT(options.BaseURL+"/house-rules/:table/:row_id", wrapper.SaveHouseRule)
 	router.POST(options.BaseURL+"/house-rules/:table/:row_id/default", wrapper.RestoreHouseRule)
+	router.GET(options.BaseURL+"/new-defaults", wrapper.GetNewDefaults)
+	router.POST(options.BaseURL+"/new-defaults", wrapper.AnswerNewDefault)
 	router.GET(options.BaseURL+"/practice", wrapper.GetPractice)
 	router.PUT(options.BaseURL+"/practice/:question", wrapper.SavePractice)
 	router.GET(options.BaseURL+"/procedures", wrapper.ListProcedures)
@@ -5905,6 +5939,83 @@ type ListMailsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListMailsdefaultApplicationProblemPlusJSONResponse) VisitListMailsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetNewDefaultsRequestObject struct {
+}
+
+type GetNewDefaultsResponseObject interface {
+	VisitGetNewDefaultsResponse(w http.ResponseWriter) error
+}
+
+type GetNewDefaults200JSONResponse []NewDefault
+
+func (response GetNewDefaults200JSONResponse) VisitGetNewDefaultsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetNewDefaultsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetNewDefaultsdefaultApplicationProblemPlusJSONResponse) VisitGetNewDefaultsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AnswerNewDefaultRequestObject struct {
+	Body *AnswerNewDefaultJSONRequestBody
+}
+
+type AnswerNewDefaultResponseObject interface {
+	VisitAnswerNewDefaultResponse(w http.ResponseWriter) error
+}
+
+type AnswerNewDefault200JSONResponse []NewDefault
+
+func (response AnswerNewDefault200JSONResponse) VisitAnswerNewDefaultResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AnswerNewDefaultdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AnswerNewDefaultdefaultApplicationProblemPlusJSONResponse) VisitAnswerNewDefaultResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9371,6 +9482,12 @@ type StrictServerInterface interface {
 	// (GET /mails)
 	ListMails(ctx context.Context, request ListMailsRequestObject) (ListMailsResponseObject, error)
 
+	// (GET /new-defaults)
+	GetNewDefaults(ctx context.Context, request GetNewDefaultsRequestObject) (GetNewDefaultsResponseObject, error)
+
+	// (POST /new-defaults)
+	AnswerNewDefault(ctx context.Context, request AnswerNewDefaultRequestObject) (AnswerNewDefaultResponseObject, error)
+
 	// (GET /next-round)
 	GetNextRound(ctx context.Context, request GetNextRoundRequestObject) (GetNextRoundResponseObject, error)
 
@@ -11192,6 +11309,72 @@ func (sh *strictHandler) ListMails(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListMailsResponseObject); ok {
 		if err := validResponse.VisitListMailsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetNewDefaults operation middleware
+func (sh *strictHandler) GetNewDefaults(ctx *gin.Context) {
+	var request GetNewDefaultsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetNewDefaults(ctx, request.(GetNewDefaultsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetNewDefaults")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetNewDefaultsResponseObject); ok {
+		if err := validResponse.VisitGetNewDefaultsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AnswerNewDefault operation middleware
+func (sh *strictHandler) AnswerNewDefault(ctx *gin.Context) {
+	var request AnswerNewDefaultRequestObject
+
+	var body AnswerNewDefaultJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AnswerNewDefault(ctx, request.(AnswerNewDefaultRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AnswerNewDefault")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AnswerNewDefaultResponseObject); ok {
+		if err := validResponse.VisitAnswerNewDefaultResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -14074,405 +14257,412 @@ func (sh *strictHandler) CloseWatchItem(ctx *gin.Context, watchID openapi_types.
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L1rkxu38Tf6VVB7zilXPYfWypf4n1ivZMl2lPiy0TrOU5VyscCZJglzBqABzFKMSt/pfIbzyZ5C4zI3",
-	"YC5cklISv5F2d2ZwaTQajb78+u1NJsq94MC1uvny7c2eSlqCBom/vcqh3AsNPDv+FY7mLzmoTLK9ZoLf",
-	"fHnzPc2BrI5Eb4Eo4DnIZ/ZnWgKR8FsFSpsHmtANZZxsQKv6BcrVASShPCdMkVxwIIJn8ORmccNM61ug",
-	"OcibxQ2nJdx82RzNx2Y4ixvTBZOQ33ypZQWLG5VtoaRmnGshS6pvvrypKpbfLG70cW+aUFoyvrl5925x",
-	"81pUPH/10ryMve2p3tZ9SfN0iZ8+ppO/c6aTfVSc6cd28c58rPaCK8AVu5NiVUBpfswE18C1+ZHu9wXL",
-	"qFm127194//9VZklfNvo6/+WsL758ub/uq1Z4tY+Vbe+XeyxzQT/2FJtFvAgBd8sCOPkIGSuFuTA9BZX",
-	"e82gyBVhmmRmgSVXT27eLW7uQSlmB5EY67wx+vaiYxRmiIptOOSE8Se4Ou5D0+7zlQKeAW4BKfYgNbME",
-	"XUtRthYipxr6C7G4YfmE9Vrc7EHsC+zHPWJcwwbkDa4kdRPufaZFf/f9tAVSUKVJTo9m04wM8V2Tz/55",
-	"g8PD2YVBhRH8Ej4Wq18h02YEz7MM9ppGibSX8MDg0B/i/VYcFDkYDjmIqshJtqV8A7jn7Y+KcKG3jG+e",
-	"1CNeCVEA5UguKfZC0WLJcuyJaSjVJEKX9M0r+/KnT58+XdyUjLvfPwlvUynpsUeZVp+LMLlhonzHeIQw",
-	"eQVLutYgJ7GQeXsFayFh0utm8ZY5Pao4N21FJdXyCFTWQ3Bv8apc9V6qe+69tWM8H9t9P1G1+6t5r71q",
-	"k9ZKCrslhtp/IVjx2rxnNi59ADvq6HBVthWiGBUX9i3zPtMQ3XVKU/sEeFUa1hB74DeLG4rLDmYuqtqD",
-	"VJDjL+IBpGR5Ds0t1NjEdJPY3APL6E+JSedNgo1vFo3DxozCzdlR3i1wk6PqQQVytvhz0WDtGBdF2M+T",
-	"c3gfvQZVFbq/kwLJL83rBePQFjVDTNQRAO+6osXyBFJyYGT1O/XA2oL0JT0qYl7DA7VgJdOEEjOXhtxs",
-	"7IDWBukobYLD0X28wOb2kmVAxNocJL1eMlFxDXm8m5r5I8vS4UdL2PTmmcpE9dQihOvTO8VuSr2gMo8c",
-	"+OwN4xv8saRvvgO+0dubLz8zR0hv427pv6jMu+9+8jT6MlOiQLVm6cWplyoVx51hiLCSQHc4z5ypTHBu",
-	"Rry42RfVJipS6kb3glkFqjGST6MDKWieg1yWUVbcUw7FtNnXqkxJ37DSzOULPGftz/Ux29ioaseKos+T",
-	"qEMetgIM7x2E3CmyBQmkrJQmKyB0VQDRguSCCIl/KApxgJxoYRizMdQvno4qPh2S9VYmEGERmKGhIvk1",
-	"T/CV2S19psqMPmO4MkrzjvDvyAWql8DzQbkxIlTSB6VgRfJ7LTRNPe2Q1B0U9SwbTTdG2WyzN772bHvU",
-	"Xdy8+XgjPm5wlHygxRNP8cbjj1m5F9IugrlvfXnD4Y3GC91tJiTc+o9xGs/zB5aBUS4iq0b3NGP6uNwd",
-	"ohTKBFdaVpl2t5jIftbVCpZrZpSGkmVSGKWXQ+GfbKS9/4migDy6wXOA/bJkvNIQ55FcKFiuaaZFfI3X",
-	"NINl+Wn8WUHL0uytxtOG8l2Kh/RDI5KWjMcfeoWur1EVdKUmHBYt0vrPRpiiBL0V+RNcyzn8YL9rcMM3",
-	"5lmEHYQ0K0bzxPVt4JGX+H3VbytFtdnGqNihiG3dNTWNEnYejyLFt+wBeEQbQ9NNk+e50EstCuR5+x/d",
-	"SMA9kENmzv44f2t40z21/uCua+E8HZPo2MbCDyoqmHEyr/i+SglnZ/GapPS9sB98QzOtYipf5qTJoOJY",
-	"yx2zET3HjX9iF9Xx1PQx3wtWJAeMmt5SbWlCJ7ZsMb2z7/H9ZHfumtRRs/us0flsX9AMphHpDl/FmyjL",
-	"QE38yL5rmKsqHJ/nOTMiiBZ3LZZJjbXmOKPERN7siTmUVWu3Ue0M3cfT9niTsx+10+88dTsWDElTQr4Q",
-	"h2UW5RduFPa1EHn8Q5Fl1Z5B4qkCrQ2tYmQ+0KJYrmi2S318oO07Vkqa+k6mEfnOrctjyBsYsU3fgq5E",
-	"JZfmohMlJU5oWX4WV8KmjN12fOrgS6/QthV2JwJJLumBL4i9fZES1eUnN4vOJCvOdPOwMDxfmn8qtVwX",
-	"S/Ev++OGFtEz4oEWFYxrofY1a+qInwJa02xbQkxDp7pnc/tYszJqeFsdo8y5OrZ1tMb5P9EOllQTSsgZ",
-	"Xdo/Rx5bh0LkwX5LVcq0Bfv4g0qiyniKyQlfcXcoHFNr5J5CC0NspGJikYAbLktYVO19ZNQ42r1jb6iG",
-	"pdqx/R51EniTwd4plxJobr4yB7e9S3CxNPRRTeVlcaOO5V6jvdxeXQ5QFFZYK4jy7YA9P2lyTNoInZ7U",
-	"ezDdPri4eWDqRGOiW9SEFdFd7qwaNuRDqHKmX6DdP7IDO+axxsbqWusaDI4CbOyYdX63YCMasAyZEcY5",
-	"j4Z7Xm8UZxAezhsy3fDYIGVEVzp59/qtufDzrYcWo9dXlMcuSnl8tbbO4tY/t9FVnCJvgvd7ulRu7TMy",
-	"98w47XQ3czjxePwKCmbWqMcrEuiAPr1mPPdGxv5hkZbm4G4pkQs31XF1umHP6bCI0lTqWd90CO4kvO26",
-	"MampthtHvJNNN18Bz7Z3NNv16b+ifPpW+sqSsHeLK6hSMOdWSJV6CYptEs2d+ZaZwxqkpEWUVf59L4d7",
-	"aQSPvYqcfv067d7npdD0ydy50f7Ny6/IjJx+sZy3Jq/tV96l2m90LdkGJOV65jVa7SU9zmHEe/vBi61g",
-	"WfSw0XQ1cl+e1M9Pppk7tMnHOmkvcVf4+91V86PfBI0ZN7grsEhz1TtkDTPrrmEtHNrbo7EpF1YGRc/M",
-	"qtgllaDHaxITdcF5fk4z5pSHs+K54Akr8WFLJxzdHc0DPwrt+qGmSBnX1nzcTl/zdneAWcq3eLTqPY0Q",
-	"Xf3aUcKF6WhxU48/Ro4XdN+nxMy75+CRRPdeHpVC6YGoBS5S9xtWglrSlE9q6EIpEsEDflSN214muDY7",
-	"HX2D1p+6PW4YIDuZyTCl5TF6aXtBNS3EpoKYP6jqnw6j8vYkPSItbE/VIwZalHCY0VyynaZC0o9UU8A1",
-	"8AyI3lJN9pVWpBAZLYjR2xVGhOktEFyujxQpKa9oQdZMKv0kGv2ELq/p4/4G30+PHv0r05v71rx+r2F/",
-	"PZUpPfbaE//IJVSCFY9nhd7Z7M9K23zziG6c235BG752y5lhbbqHbdiPDd6LC4hKwWsoxQPEAj66vtMu",
-	"j00V8WVVaLYvWCLIR9EHyNO+eBSMicgIszHMNYusaVEoogWhilCCdIgG5hyY3i6TYQXmqah06oXO8tVE",
-	"8AS5ac3VD73Za6eP1uSjK2Q5abolIQdNWfzqAw8s97G8Q9z7tX9vus6UvJkrUckMJio6zlCBjUWJ0TgA",
-	"jEpYFD+ub77858S92CchK5ZSFHNOoEaoZV/Iw37g3E+EKzTeKNhmO6Q52OeDTZT0TbKBbmRKGG7js24n",
-	"nWEvmjTrL9AvfoncXT8aqqgiW/nP4kAYhspLoNm2FVPXMASapqeKHO9p7soMkIBCwzwnTD2ZxcxG0VIT",
-	"7G1+oMHW77yZbv6+oTiLN3WSMzC5PQniQlzIsh2pYLVAwTMwWqJ2ge/5canFslJoIAYplIh5o7rC0TQe",
-	"TqIktzQsOV/OGXta/lX6mNiBByiKpeF1NfgC46kXRqKCzkvPxQ3juRApu2YraCr6RpqNh53Qe5rtlkUi",
-	"BjLbLdE8kHgstVp2Lpjdx60rY+PhNv5nKTSk/QuScQUTvNruZEHmWHjejJ8z8dApy6inWsNfFCLbvQYF",
-	"sSAbL1LnHD55NS0TAh5AHgfOlNPyFyAfaFL5+JVOwov5MzlshQKSGXKQA3BNVjTbGbXNyOScHolY44/o",
-	"j8N8t+nWO82KYukIE+ubC+3PF0zGY9IORBGlKc/n9BYJVlm2EwYsFexCReV8NK5yZcYDeX1Bas/jeVEQ",
-	"bJhosQG9BUlWR7KmGRAqgT5zD6kEsqeSFgUUxPCmiqrCmVH+Z+g+zbvCqY41H2M9hde/s2+iSYXHkizD",
-	"DQCfG9ZhWhFzlSISlFZE8NaijhiVVdxIzYFttitRzbhR/+A/8VFsfVO+EOvUnQZvfoqsMP5RmxV2Nlbl",
-	"o0kozwl6aidP7850GLWWz00wYnNsAWbjJT1sy6kRC/bt3ypaMHu2D3X5HVUapfXf3PtovVS7OdZ2tRvd",
-	"8j46GW6641t0dnEtC+wwwsZrsZZn8sAbKaERz83IBPWhYc18i0+fRlXjywdnY6DMFuxlIh19fWC53qZe",
-	"YHxZgrZWs8gYaVGVjLMKtUyx37tEKoCEMjVNPDHTAU5rCmdefvfgcr8bTNJsxI5PTzfBdRwibyBpk85p",
-	"8mJ7Uhzaw/j06fA4BjZVNM69yRWtOSzCDvBETu2f78L509lBW6B7UHpcvvhTyV6NrZIXt8TAfil4cZze",
-	"pL19b0WRJ7R+dz1Pd2pjjGY5UxPnnjVMpU212l+EJvVTz7Hbz4HpLeNLNGBObaWrf/m1axK9PYM2bf3o",
-	"OwRtr2lNzCQvRR1sqA1O1obU8HJSDeFCNbiOVMM35j3/0R7k8rOnaVPnbNHlM37HwiXu8cWTTt2UH/Ug",
-	"pNJLs6+nBY4vO6ezFd44nNRSvnbkaPjJcuAKJSA80L2Q1Np3RaXNrRzd2Nku7igT5Z5yd7r2gjTVsqA6",
-	"kQ2Ti3HV+KVw757pCoiOpGUhxC4ucs7pJfWE8ddJZP+pauDeqE35hMt+0zfamL0jb2ioNXVLz0VjgeKc",
-	"4iYQ18LmLF97WcKJ+dkXf3g6dnZ/MCuCLz9CL5+8olMWszWYwcXr+sQZV3tr+VmzwuZSbyQrCvDnBB4s",
-	"mO6xuNlX5T6x6yW8DnHNE701TZeMH86+WhVMbZ0WVpaCLxvBOVSpqtx3bKpt2/UjE3TsGTGlkV44ZCoG",
-	"yUx/xNBmz9onjoJz7GwurBrtbKLi+qtE4KP9a9hpPpnO/vY0qiTTnc3xm/ORj2fxy6m8r3ZfVDZh2udQ",
-	"ayEKFV3Fw/Y4IdG8Q2UXEmMH3TuemvugkqqOy0sus0VcimQEtg/16R9PEyv9DOroLEYc6xCNMWuznBKs",
-	"eNKhxhzGU2jdMRSVQHXMg35isHl01SQc4qfOiipYKqZ9ZkrM5cU0sVHNxCiTz0gBa01EpS3Mhfm4BqUq",
-	"hdKk4kyrFnZS6pjJ6XG5Bot20N8YHZCR6dZGCYc/4xcRfbCbwiIO3N4YMbRJyOie2tnrRei9A40wmFbb",
-	"Bk3qD6h0LvcmwsQfPh9wLXaNNCO9iwez3CU0vb9BJn3+x1GZFAGk+PTpJEQKdTGaacqdm6kxpqcJ+ZqI",
-	"wHDuVctaqV3z0oqdjiCTcJh6STtJbvkOFkkJVrN4b3SxZf7k88/HlyxkLjSzxmMHDMDOTStqM3o6aqvx",
-	"LYROF2HUqcm+hkzEBBi1EHMzUnwcJl0sZM+JyDHZ4u1qW6qM9MofcfeJRrLYXJsws0ZHUepU8sEFeI/7",
-	"hCJoGxJSLqOv7NceizJD90EheDw6aqrij8bbaT1a71SyR6XppqX9IjehBm6lus8At/FwqOjD2qYiHsaj",
-	"EAKHbuCmNeyulT62Ki8hYyp6jbdITXGe8Ve6fqBnSTndYAynOHDiM3bIYQscnZO21TbiXxQEcQxSqUME",
-	"N9roFJmEniMAIUmVXlIm14U4+Pi1+leznJvlmtkAQ3HgByrzZVYIlXAHvBRtTAwN2ZazjGF+GaouStP1",
-	"evwQfykU/Ewli6MtbqSo4rm7wYPYDzAoKOeQJwIeJNVMDEclRoDpVKK9HnCJGW7D8xOG4juuIwhdm9Oi",
-	"FVpUOjFkwbQROZlWx6WLTJ0srVujiYhs06S0GJnnas+n1Z+lvT1Ih3M0+Trc3vvfMS1BEbEmjnSEklwo",
-	"68fd/cM84KJknBbEAystjPg0s2iIgkYOl2WUCBieWTSryVNi3iJaEDNlKq2Cn5Is5mCehFXnF2vR5ISa",
-	"5vXYGq0GEsYk0Nc8DwefFw9rQcvlYWvlAsNcctOVXMqKLwXKCWu3dyBBS4rvOLzU5aoQB7UUVTDbmO/U",
-	"MmEx+VppViLI2euKXyTvqJMENN+Sl8wZUZrqSjVJ91sFlaV+xbn1h7lcoczwN3o2zUHIUp5bD38QECmA",
-	"SteQDf5pNBp1BArdyrwc9PWhwcJNwnUdxmsbcpNPgiJ8fW4D2jc0gxdQxEDPRFGVbXPQJ5+M3bwC9FVt",
-	"Qhr7RIrDzE4O2+OSCz3fZCTxOHcTi5HX54bEc/I8X3YhqhJpYuMXqGT/Z4qGHUxE6NCm8W48eNWO7euH",
-	"KGpKShRMVLAfC4uSkBgDjhKrKQ9vNjvj4bTCc02N8eVatFMHmn5woLlKAX/LDShNGCfYwDOMCisF11sb",
-	"GmdUqTim9kieymBceByXwENH9YeJj0rg2uj/1kLHFEE4cLkz/1vU/+IYDVFXmdjDtMSue3x1xibscYgH",
-	"rGlmttgB+IVIM8u9H2i431lglDD9PixRQxYD5M/zXLqkgQ60+nSAk+jwGBT511IKOSTpo8nB8bMcMVMh",
-	"Aiv8l/sffyDuqbn12WBXVwRiQYQkplGL/I4dG4WQkjUrILr2SfCc7tTdgAaBZ74REjKqdNxVPT2H0DXz",
-	"spWSXhtsubnMx0HNUglCrWNtBIOHW1uB/yC06m7jQxNPAJzOiOHI0IMw7mlt+RnieZURF9R0SnKhs+0M",
-	"K9oP5v1zxISmksNnZYED7FTamIRGGuLCfYHnZosAzbbEfBeL3J6I1FJHi3QTzH04t2ctHF8j4dJTe4i3",
-	"opbnqSrAlm22CRTBNL4g3nbKchIw8Y1vKPRVfz80q3uH0NXfMfPlRSpAut4bbX54pRXBaCBM4PpIxZZ+",
-	"YPek6xnU7rN51l7/YUD8CgxiCRIj5Le02sCdFCuIOfO0BnkcsPYmdb5UAM/e95SEjxooW1O7BbGZZwTK",
-	"vT4Gm6W5b6fS6CaCE9rhBT20TQCcVQqzypPSAcI87u7OMNzUQyD2NTkzyhlJ8PUSj0aS1x27C7HrKzrf",
-	"kFwfVcAH2GYAgzmp12qRbDCBwexUxcZYGq0kJySdDSayH4CnUKAXN/CGZjquqccnKtZrl4LVx4THR0sV",
-	"h5NXbGOrLMWfxD/rkMjNxA/bDDKMqNm/763R9ojVV5uT8Iml5CxzL36IA7UfJ+D9ZuwiaCzkKEhEvezW",
-	"ypqChLSPTiv1Ej4NPTQGifstzZX3hkiRm4eidihNt/hE207tEv/i6VhQv/NK1t7xTz7/n8//+NkXn//P",
-	"LEetsljjOOjoXI1K+lLEVv6M4SvYy3eMRyKz4M2eSVDLWdJ6nn2kefmc6mpKQxrMLYoEPHfQqnukkvXm",
-	"zCqEhO6f6QQasPM4NcUJ6gbth6oQ4erd0c3ZoH8GIfpOYYjrrnQSDmtWyDtSNZ5tZk7NqRcFDNWa1+nf",
-	"ORsPomvDFTu+aTGMHWOd2GZHMh1+pibA7ED5MwW/F870MR58HuxVc/nhvDhovkV/TW3a0VwAaDtKekJU",
-	"u10GFouajVj44yWPps80MaHkwP7ufLkd699J63FyybiudaDuPjbuP4uC5bG7fwoA5QWGTnxJuFiJ/Gir",
-	"wTL+hNwbAUbogR6/JBhGTHKxQEshVo5E+UZyrOBZwBqdxSGBxUZjoFRfr5emjXgZnfN6JE4KcIzaJpIo",
-	"QH8WlYKUSwovnaNCEJv42b5qbqogVRthIqVM+TcXvqP0AIMNuZtnKFg2t8DHDo5JMNsW4oi9eizC+AP2",
-	"+LpAvrW925gTvY0Hnxd0BfGDuaRv4qhtrUIY9d99GMaI9RaDX2yviyaeehjvAJlfW2dpl8aGOSLxEX+F",
-	"o7Iwezlbr0FiNLTFnoA1rYqZkBPuo7nsdgoOF96oSyiFPD4qTSup60hQWsg0uM2Anf7Ce67pg+rtv0VY",
-	"7AZdG/b/Jt1ak0xzlC9x0+apGsp3kpqFTSFu76ie5VpODugnvygxJ9XMETmpNEPEJH2bPtl7eudmr8Y0",
-	"XaYLmCom7MvBUe2J4IaTpOHPgUWH0lV6375CA0pSlIe/t6XMj5VUzwjG/mprKbXOXS501/nc35gdxBfl",
-	"6oQXQLZUERaD/IwFxf+SnM1rCEahmNBchutEX1uey3It8qWcWUvE+kkB2jGlnGl3ulguhYSlq+aeQuGF",
-	"wzJ4LOKPg4o38I65FM08ys1nAyQ2j4cI0pzWNE9L7eeOuvoOU8AC8bXmlHskak6sSd5Fh69aM+xwQGN2",
-	"3UVs7nTPEwMsfvVAvlwel7JKOGbN7l0mD97HhvrIsJ/Ht6Lb+9HIwTpgMNsC1hEzbwlnsOL1MSth7VJu",
-	"Z4YUPi5W0FfiDsScFj7oVyYQKso2LhYfC2cMAE1h+gQHyBFqFiN1RKUJ5QLBuBoh/UZgW6m/AsY3JJd0",
-	"s7GiP1HcZ2j1fqw0Zqm7UviML+NZBlgMu+KaFa7zvIJnhMOGavYA9iwqqIZ4GPAocvlhxjgV4xkMDRNf",
-	"sOW0qXKoV7FxdU83m4Hgal43qdGcwNAiX7DCQF0m/jHhvkPVsWYW8B8ooJ+Mxx2pdS99hnYiSPCVrxn9",
-	"OArnTGVbKjep1Kzik+UGXVnLh3a07FgKIX5afHrCZ5+e3GPps6a9sJ1bzbwEDXKpJYvdan/khJLCbHB7",
-	"7YnCxEXiAma41Vx4W6yK+kgSqIKsktCyUtiYHmtLs0eKS8WiPF+Gv7kyysst9UUOxtO9fN1yS++68xY7",
-	"takZY+G/iFUsS1FUiZQvBPxNwNTOiSM7BQj0THZynscnMIYOs4sDM7Jsa8E1P1LkV7Hy0a1ouDTPzK43",
-	"f8xECfHokSnoJX8Rq1B1Y6AQOB7YkVFSDXJBdkwviE2QXlizKhQKB6fpDtQ8i1CdaB1R3QdN1ucD7pIs",
-	"n1MF4zXLU8FSswsR1/nHaefoDPyoxztVZoUgUqYZ3ywzoVJRUbnAeCdNBCd6a/QreiTmfUXWQjpVz+xG",
-	"IiQBKlvR240yAwC7oW4ohjUScwUiB1EVOfYRaSpqIun6Kqx0aruKfNB/xztU76MOOJIVfjWYlufWGtzS",
-	"cZ3fbWErJORrF4MH87kcABvar+dC8mC+mbm44HGCg/ZlSWMH6l/E6h5+qyCaR+rTEU92lvwqVrN2TgQ7",
-	"IKRkYFtj4DlGLXkSJjQLPcdWTUeSMP6Kr8V5IjR2PZClB+ZYR0E83L8QGxZXe4XcUM4UTeKAJ6OHOpRt",
-	"NdQICbJd16hh9YRj/JvEkDSnokfP6u36MV80QhPWOIiR9BRzvRmHA7A1eBODkFWyuqYy+kfqO7xOJ552",
-	"A92a/mfbX/P7RYNMjU4b447OtE2fqZU03UqdXEkzoJadHsd9Mj5ah6xD0Ga9jxsbz4cbehHOzfrgMWFj",
-	"22M78TtB80QwYCh73oehsNnAyxNjs+pk4r1FgAhy3pautwg+rYoAIVoYf4rfnAbLQ3dLr+8ZtL2Nc8Mz",
-	"nPxwkRiOWMGbmQxj/s7p17PQ4H+0UPkZYOUjozccQIKHuF+4vDJqEThKuicHqkhJc7T+1LfXkasrNj+n",
-	"lpjNnm3FOn7y+eeJEP950ZMKLBzboApp3kmFJ2MDsQX4nsaygGZFvvpUslMNvAq4nnXC9k24ToO9sY2N",
-	"GGUrO/kZVR3NhTlxdpxeP92+gvUbKy/Kg0nX9uiJmwzXNav3U0RvsfMYAeWKpR23yso9Pu04l+wBEs6B",
-	"A+gJAJiuBft6PB25WT14RrmwgaHllbkAsB3MK5+9MZcDOOHDpItkGo18jRdPqnr47TGFYIIoLSMQgd97",
-	"POgToAG/F1xvzXEaUSCqFp5b5x4o5M4KdVvZLq+AME6YfmZtFEwRoy+ZP2fmkFHmqXUVy+hV0YX8xFOq",
-	"8CO8zFo0bpvwU1iD/JTYSMStGZ6Me8vOIo4FtWXrWIGzVII+zqff/aJF2W6zMfkR6nWcgr41JcR0HqKu",
-	"hbyKJ7RdOrCxq3Q3ZjdIuXga7Tj29FC5/0k45oqWFv0yEbY0O4Q7Xm3yz+JASsqPaLlUhCqypkqb/9G8",
-	"gqZNV6eTKBo3+5xtkVwsdj31CK1q6KhA5PgCHjya3umQDrXVM0E0TN490GMTeJQWRUsRHQekjAKgfToA",
-	"OBIDh7ByboJc69azC5WmE2QcKl4+UBZyKHBgd24jWTT7wfJn1FgwGXGuvmeNlp9xzNy+U4yXkA2XiT94",
-	"d1s6daoLwRyu9LboNRoYcijaVe1dzRFnQ7Pm2cUNcJCb43J32DrTRF2CN6D8/zJx/6r6ZuiXPcFL0XLl",
-	"j6lD3t4J3whpth9ZVZqEmt+tzTgFhj6SG5DYjJ3K5v3BpAbRgiR98smo/dtMPUHSQbSeqcezX4LGlP84",
-	"7gKdCJMUNyWk0GN/gMNATl2krsBoSaBzpFDNxDWennb/iNOzncc0oMrUBH3O1SFm4C0csUcTrHBV8Bza",
-	"wQSzNLbr304MDuNYIze7SkrgWQ8vvkX7z4as7XOxqDu2+Jmf76lSBwcD3Pr0j4shs/7MXkKEpWfmErRk",
-	"GaZeRhn4Xy60r4NwPcub8C8HtOdXpE6I6/kZAhUSi33XoFIX9mgy/XpQSCN9BmJ3rGBFUQe6RgJxUnx0",
-	"LiExJSSiLrCGAmWmcjHojEuGUxuSFTHPAF1LUJGb9jdSlERlkupsu8Bo8JB+YrE6LRCY+hKv+ObuZK75",
-	"triVJKV4aIVKNHM/NCBeLI/VXQUqsy0oooTVxZWGvSKMKw0UcXTWRhvAe03bMPz0aQeOPQ45DpngeeLG",
-	"VAi+IVoQhYNoav9r9tDu7ovRIKqQED+MheiBhOqLxRejRehia5tEFcHyjZNgD+dF/3CvQo+EfZhRvXBv",
-	"x3WSz2OD2W+pamWn2yixEEwZNRKHpJ+A3HzcYwjVhlabBAAovjEqSqfjw+C4g2vWfhWG9ktq8YJen0yf",
-	"yfvaa0sWfRpbJfXQ5/TvGLfwvhrKvdmJlURj3f///71YkFW1WhU2Fi+HA9lLUMo9391RQldKFJWGBal4",
-	"jsjAW6DmhwwKxSq1sN8vd3u6yOFg/nfbpqFzT8AAd8ZRM/4Eye7pA+Tf2ItkPw+4L7onKL6/VSCPPVZ4",
-	"OimBxX+dGi3TYFX6iN0C/z514022ckxGOz0FnBG/mTrkmHXjm2DCFdwF2TFNuEAZbPgJrcQn2D0CMWvQ",
-	"xzBYR73UGmmR7b4XD5CIlJjuK557PwsiDkso3ywQicMlL+hK2h9zSV3dmIrrhJesQOjuXrjv6Fk1MW8+",
-	"VrYIHLGdvHMjGLwI3rtAp5NMBu5jbzaIjDxh8bH5FFZajOp+17vpJWgUxzeYylinXeEHliyOahACiTvw",
-	"ACLHiEIjGH2FfHz1yc2oDA5RxTNqLzXiiwftbJkoMRlL8In1ktG9kfl4mknhMNb4t4NJXGbNepPuIlHj",
-	"1dMx5I+59g3Qviz3cMyCfa3hr2gzwA+0hGeEEg4HxAU2BFGEYuGujjowZVjO9zGnmlME9rATUtoONm2w",
-	"XWvZE9vhZ6Zi+4HmD8xViJxWGCh/YBl8iw7gltH4s6exUkEWpWYpgSaSTBpgDZPrKUbieQ9UkbUEKI4k",
-	"2woFHMs7/OawYM2O9vj01uXLFPHFE1BxNFdFWRU2faykb5ojaOj6NUXngXEi8VNInFZvmCE7fAXGFv0j",
-	"8T9TRS+8wao4s2LjqwK+9p+NVyJbM47lAuYhkDXTnAYzL8OLLr33YO7/01F64fAP84EZ//hUImLt87hY",
-	"E5XORAkTMvrwtXc2LG/6GtxRqUPx+obzZihnYjq3OltVLANDigzySsKygTDRdwSaqxoG6mP9QzSJUGkO",
-	"19pIYdMlw0Y8ML01f8WXkxWagjt76uJ6M0M7YO5phE79y3gOamek8NYZHodt9JicMZPLcbKTp3OvYf8a",
-	"VFXoznRiy+6i82e0bj9wtvnx+oKiyJeHrVWLp3olJyaK6Gw741TC/fudy4sd2gtJt78LkHZ7sXt0tZyS",
-	"KdDhlhzpQ1pWEoujzcQq66rDc1QIbCM+0jf6tQ+BSYBMR7Ep8kQ6jdL0qMgKtoznaO20qdxFHIjDluud",
-	"LOYKyl9IiAKbbKla7p2FOGY3p9NZKARkRzEcqvFb3p0NkrJ0tcIghfQzHXlwAMMnpFPN2CX4fii6F5np",
-	"WN5UAfSB8Q36tsWaMO1s25hNNZhI1Wh7WUY7+CnUyUUrPRbJxasY6mvjqCweK7GO0UUGaE6qwTGeDWsa",
-	"R3eKcJrExPSl8xc9nZ5hOgZhdoY8z35AdC4p1opsVoQyxzsWBxsN27DpdK36ODZhzuVnhTDlodjCH1cK",
-	"5EMiIX5yvc2Tsb17Vn9rCVti4UGqllhMM6otTI61n4MT7mJonEkf+1iE6PzpqOE/7hlPETRiP3lqVTlU",
-	"9RDGALGUPHy9FsmIvfMl5c4Dbujetj32gk+qcsOKkqbW68MusOqh0d8LW+Rp6YAom2AuB6B66zKDFF07",
-	"kC0XjBrjEA/2kUiD83K6HzCbCS5Kls2H41pTPrALJhvyMYVsoCEMLF4egG22Ws0LYR+BUMEUt71kWbxj",
-	"ydRuYFwqw2ynBA59PsPC9xUUDNajrm+f29smSHMdmqu5aC781AQ9z0QnZ+j9eOAe2GVO3OXJxXRbWzC6",
-	"A+9otouHQ1M0T00zYr3i+0rPdSLP44J7loPNF5leJsdNwXeVmv+dL3wWw79dJjEFaV3sK+ogp4mEJRvk",
-	"GseveNMJMG9U2KH/ojKBexHMO8sk8Fb9SsBGiWk98fYLTExdlvGaxJRDoRKJzgMAE9s2PlkTvOUA8eQ0",
-	"m1sZfcJ47tDhuqo2nqXUehu1r2WHKSl74ERI8lvFQFu4DyF3CP1RFOIAOXoxRBtmdfBSgIOISdp/xefa",
-	"LX3tGKpmn9pcgmtTZ5daGi1aPFpTIUR3dVe9xyph+Wrma1zQPc95nk1toKRL79+igmR8Vs4geFqZiWig",
-	"yxcnBd/GEcx/qyjXLnc6OHv/9Kc/jQZA7SFja5bFAiI/nWsU8UUaWm02xjZIXxvel8pBsGGJelLE9ulB",
-	"hr6XkRDHO1opeGQh0QGYtFNKXQ6d6Ghtfp67EtmPB8fwccSdUL2tOHAieAbPsPInFi7dUrU1AnQHe/3k",
-	"ZjBGdtD+g29ZE1K0Rs7AxJOAecOBoTlTdFWk8Nv+TYJBTwOHT8aMNpbhvOREy1Fj1w7E6U7HBJ+HEDdv",
-	"aTZcLRlPJ+1dc+GaVaJ6QONhqI0l6NB70Vi7xuijDOA95vGjMCiyoyJ6i7exhAJ5yWINixsOVC7XQiQY",
-	"TWRZtWcpRp0fEnEwxF1RxAyMp9B7HdYbPCqOOFVmzkdXrHPc2ufr3LiOm9NszKk9nEEtzq90fLc/Dq8/",
-	"CZGfGEnEVLbyboMO4jhRVWnVey5sXHpGuY1Ozaq47dxiA6uEVb4UD5ATuqGMK11Hu9vw48k3AXS02IMo",
-	"FqVgRzDkHEC8NjsfBGxDdDW9tXH3GFXjYDOto2BLHyD4fDHlfkv3aDuNk8B1PDoF895ZvUxpG8eG7geN",
-	"xgD5cTl34FPLt7dSEiJZ8d4KP4cEHPLvYK1/rHTU9kZzmKWF4QcJJF9XH2Xq6GqYh3fxoIyZQIp4o57H",
-	"H9bkkvIPqrmEDp7CniUbfWwpUCJM+a6ybUhbwR22OiKARd6Gnm55btbrZQ81bzjWgK7XfxGrBAxlLB39",
-	"XpTgKtZqIsEIAcHRFeDAzS0mdTzHBqMnzuAV9ekp08wfALs4VyVVTzvO4CpwjsXmZu8s4cKdBE150dq/",
-	"np6ekWvfpOPSwGKNbV1XzHY7qT4lOtK6tfqp4yt1BZnpPUyCPsRBwnqFWja1tSOJ5RWEZdQvG3cj5JI9",
-	"OKWo92xLlY5L8KYMjTgxHiBP4gOiSIz7UMVepREAo08anv5h71/t+7aTqifuO26MrmYzO5UWc9nBTELF",
-	"fGGZ7BREzHDsnqq9FVQnCrjHC2adS9vz5dVjGczDvq9ZUSlp8TT71GnisSYKt8+vLo+V6ufdDGMSelTi",
-	"TxTNXiI218BPLYSDOLqlVvY7EUtjuERgh0Npj964TrGJ+DF6Q7FrPzXRRN7Q/Il2cvVCBqpYr+fBXMUj",
-	"WCIxI0NTimCzlf7Pk9UzpE0XFGUkV+OUJbMjS00n4eObK/PS5ZQnpwxFkhNcwhrTaSF5Z4sLjUUhTPUo",
-	"97TX6Y2yfJLQj00kisA+3/jd0RqnY057Ip5+wEaLNSWDR6aaTVIeZlRZE+BqA5EXvcgybr2BddEkF2Qz",
-	"qSRSn/iugpE7Epxe7MY65PNpX4qnk/FXW+Fi5EQeBlCbpDObjsKEBnXmcOfsW6potkuEBCSmd90ISKvD",
-	"LodCEwugD4l8oaFzNomo+NL2uSCoNgdPe/Ry7TXqwQHawjZTw0xGgBqnhmLWNcUyavbMUqzXidQFMSsN",
-	"Qeyj4cNC7qbDS9b6SguOP2zWUMXGre3C8mmzhEKrwz6jdAkZWaqwdSwFontHSL0WBYvg3/IU9vWs2p2h",
-	"g1T9zonx4omA6GThzla/6VTZ/h43T+YU3ZmSD+uD74eLuJxBl2nunevXNQ+0qzM5O9pUO+kz7Aak4+Aq",
-	"3ldlSeUx7vccLDqazPnIK0hWydwLRVPfdb2sjUcDA6m4j4nuZmezQgVXASUIqz+5np2HiPLlMv110Eaa",
-	"1xMJ/S8aBIsS3KWSRpyLsAYpaby29wlplr6nVqplVzoUjMP8JuO5Ln3UNIsOXg99UU9yiDYpfLeEMyAL",
-	"QOBz6mkPFPFz+CD+bNwitFvYYFgt4JcUsMj0WFAH6jrzJuAwPpw7NBSMD2X/bLvJ8n+exMkwpEDL+MWc",
-	"aIGFt/BuTnGdiDlYnwyHAI3DVVwFgWIoiCgQRkR3ZxKiPVnB4rCdYJBwwD/YiP1k5F5XItr5kxd+4aff",
-	"6+yX9mLXEw0RrT6+O1K1dyeXW7FZ9XM35UzXwLyM0dPLI4Qv+3W9rPoU5rtAioaVHivT2ZK0/TMZN958",
-	"uV0n53bPgea6TGnpb/79fh2cMGE/yqH5/a3Rb0wSzZ9jKPMQwUpIVVmANa2KVOE/m2CeSMZ83OZ3U1yE",
-	"4ghuII1uT5ANf6uX4ETpYA5p4FnMHKq30E5fohWWBwng11TuoqfjTMzPhB5mu49zVLAXJiNrh2x+8cxk",
-	"nivCxYGwNVGihJXIj7YApaIPkPfKOdTDyUG7ojXxWjRnKxEPuOOWLE/WdawSGrNmuoCBeIdRhyt+H/pI",
-	"LIqFe0jpG7NUhFloB6Hrew37DuBBDJBgEI/CPXR1nOqQhAk3iKbvH/ZjyUmtQcewLft3gNFolaTcM2dd",
-	"9MGGpgo2pC233UxWKiV7sHUQMFvR5ZHlWA7sgOD3viBkVghltaCiiMqO/Vakih6lBbC9DE4n0xx9zafI",
-	"TpfNAfjkyb0thD9dNIdPnXR2v/3kMFIuUir9TPaboWvW43bz5O37lDDlYGQoz6nMieAwYd9GbC3JrTyg",
-	"xgmxPj1LyJU3GEiqhaJY7uI+hCrfzFRbotngjsVdc4lJohVkKKMycrpyQXyqKMawlsDzyfGm6VTulTkN",
-	"W5X+IzDPCBIhuK1xrbQiGAirNPmE/D+d0NMCaAKTAnvql/BvvGBLuySMFv5AjOCaTQj69Dn2gyGmW7pi",
-	"c1pikYjjOwkKuA45+oiBTag7AYkWJIeM5YacLT99MvSUL9dCTsizzRDbLGSEz5iGNctBPqOLM0IJ0AdQ",
-	"oZhGJEt8DtIAKldMZu5snTT/zi62PNBsyBO09l50AAwcb9YM3Kwo7fZ0VBBUq6KRadeJo3DqcJu7vqes",
-	"IECzrWEkphXJJBziIZ4zQ5ZeSDi89KHHlw3EGAoKqmTmNaOOgaWKl/JNek2nV2SdWYOVA+SJYET7yEVh",
-	"99XinB4xWLfiigibfTB6pgm+3FKeiH2UOUjX23hY13ssHetIVs9mgesZSsnWdBtwq7+mGr5x6ZS9HG6s",
-	"DSupBpKJEhTWInhCXoRqZgh25Eua0UJwWJA9gFQL4iC0FMvhI0XEgRNfY+wJlkxy+rlSVQkWnsyWho+W",
-	"GzaKqvnk4wcqOcXia//EkT8P35vf7lwb5ucfTTtmfm0w/L52wORS8GUWZQVarhhwnXi6BZovEVBPFImM",
-	"u6EELDORoDv38/uLapNMfmuWpIobKlcz0BIR/f4OM9VjNxKqQS4z03meqLA5dOXYAtVPPPXnXDjMh9i6",
-	"W8G/GN2vjJZmwmoLy54EaS4ES8SbxeOimVJdWLLRmxvitniG2Q3USpsDlCph6IzXlY2/T/DnA8icZS0p",
-	"tLd3iBXKuIJhONLanIkYlcSFXqKKPW4Ka5G8eTL7Tn+ZwBb1kj6GMf7KYgFBiRVPYhkULAOuIJkYOycW",
-	"24remQYSf2AM033LmrDvbsg4vuCO67gG0+Q3hLPYLo8hf9w5EAqgnOyk+bW53yeUO6mZaRCyIpnH7BWk",
-	"gQIn00//UOAkqRdMLnVy2X3cqZzSZKFeHZV6JOFCbpe5uVhRHcOuUMIOgaVlEhLTplsmHl7KMHFOMd3F",
-	"mnFzbcysM48w6jDGASy3yKZGIjuA3VO3dbTEV9KACw8s98Vhh8j0tX+vsXFioMuyJIyTg5D5BMjMpus6",
-	"znpjRX7OYadM2ralKBOHMyIDpXwiIvpRwgpsGwqduc+xEH7SJPga63J8T2MIZPGK+IOVAnthe/FOWR4L",
-	"qDkjuqemaje5QE6UBf+xtZdJloO90WyeTC0e6UTiENDnawd/EbyPlNMN3p41ZFvOMobu+QcGh0S1rdnh",
-	"z6c5a1Kx0ZPjnYfCyKYEQ29FJdXgG1PT684FoTw0lhCwPCu3vP4qIVd8oeFEhKL2YPsDDtegMDRCqg9M",
-	"b31hI5eSoKo9SIXK/KViq2MJivGo6TDtZpx0myHC7ENEdT9wurUoHWrXuaQupS7sk5HoQNx/yTDVR++b",
-	"s7G9zzTqs828kPwz8c2IFXOIGdw64YTSDBFdq1aJj1Rw2VgJwmhwwGwkext3NeB0Hyyt9zggmEaRvalJ",
-	"w0OV9e6D8yDEpo5b96NmPdMYVv38c6ywz0Dwykw0wBrzxw6znfHXTMVeQTHZCot92k9CpE2UXi4i3I8C",
-	"iyi4QAQMWFrqrRTVZotbbA/5sjQ3gxUU4pCgmVLshCq8WSGy3XLPuCvF1Ve+8Q0fcaQ0KwqPMsdJDqXg",
-	"SjvEh7h3pFloOl1MerRc9AB+3RXxx04OMpteHOHkEtQjl/oGVlmvrDSSYNGtS90oSO1ATNvBbm34Mp+X",
-	"0+KoOO8HJK8I8BbjuRDSVi1xP6GJAPNHuF5K0Soc2dwButrHcplSFuAujhd0jqzGiFl+CiixBDpgiHBu",
-	"jqWkscptXx1tpb6ESyWOJVXJh+kW/hfm7aSFP5dsrZdTcwH8+0arVdHJbB2+T3Tg+HFK/hRU6eAnIgqh",
-	"g6nFA0Mv1DYa9NYQQP7bWO1T16ptkVabbd1wvFTT1BsGQjXEon5eOuxjfIMwRQq2g+JI9lQpO4MJCAti",
-	"tzSK19KKnbjYFjYewjWvBCtCVTgMFjV0UwAYalJQDcUxTr6kAiHqChXT7wHNshYx/Crg4I6TuLeEalh6",
-	"pNdBge1dmP6jLdtESqv/wDhgCXNljjNtqWGoBkr5SJtWlZbOUAqbYjit0Wb4zlCje5DLz54mooTMdZTs",
-	"QZLPnhJ4sxeqkvCxeZWgAE6Vo8i23tL1eNvmgPtJJJQzFO+jd0TBint80QY9GtE6T0FtiNwuIHdNAz+a",
-	"CLUbq9pkm46wbrJhQ7zUcqy/Rduc7QjlJXZnKw3X6TBnURwDtHMejQJXj5xPJ+rTiqEFUhV0tdzQffSo",
-	"Lul+mYmiKnmnRPKnY6DZ5kufhDzjswhg6QQI8JFt0+DQeeWaHbO6K0OLZ5tc6ttvc3KKJ6zTLmKhD2SO",
-	"FrMYlAvikEqEnVv2beJebrTrul+EGcSJkyLHd/EKM7667JxSxphKsfQla4ZNhbZW33pKZTX/MlZSmvgu",
-	"UiCJkMvylLOyW9V1Ssj5tBWrKbrwW98PssnBKllf8J5t+KvIvTXcDGfB4ich6Gcj6vur0SAc/T3Ts4Vx",
-	"olx0o4TJuOQuNNNVDokgIu96ahVzXQxWRhmHjRYF8wrJJCXhz/aDGHP54iaj85wLCRWP5LQxa7bqvCIb",
-	"0Sl8jZ6sc0Fctws1deOVWYZl2CmGJ5pXGzcBjzRs7nrtWrLSVXduFnD3oXSYAe6MM66ouz0Gn0bUwFDn",
-	"pTGpPw6WLp8FL9bAJ49p9r6UzOiq9w3OYo/4BZiNEzcqByjv0dYb5WlmVJJJzepffYp+MfX8x2+TUiWV",
-	"Bu+kzXB9JieVTkXcowPiLhHak8xgTUFtXBcJ83E8nXL/DSCuDOCBHITRJ9KK9zR7XvPa47z+wT/SsdY5",
-	"SJCaAKm1fY25vY9nOniYRedv0LL19QPETVHO8DWzudSazUBySKzf9C2FTXf2VT2fQCffW3pZQphOL4lJ",
-	"depJj7vxG87/0135jkWndxtU4umfeMV4+hdlyjfkAa2mN5WGr0vnJrtK0jPC+6bDO1gU2OI4ZxZpSIiQ",
-	"IN0AjvFe1rVD9XbeXFyFReC1MA5HVDftBl9FuViwInlBTcVJ0ZLZ+QYouMrcw9gOLDA5VeB/K9mbhGLw",
-	"iJqcA+VthoyU8YgsN5t+TUwnwpttjoT0mbsUxunOiuVDi9M7txb3Oup0wFrVghUE3uwh05DXNsWOm9yC",
-	"2A0cYqbP5UB9YXy+ZZttqiBA1Ii6FUVep0QmrajYeCEO09vW3mIeesDsypEu4rhe9x6OYUsVKYTYQY4o",
-	"XwRNgQknqW/O+QxGJbD9IB3lSrNB8uPzkwpDI0pZxJVCCwWk4poVhBIMxCFYQx2tJ95/QzbsAZR9QUcL",
-	"JnTd6thbk9xR8bKX9AgyhZD02EgJZZtPZNXw3TIFb6/NZbATkJUQExYoz3UUpEKziejEfTGLfqDE1PLq",
-	"8wIt08fioyokuHOoVSjBaq3JIN57TY+PLAR4IibjKUUCexCI8SnBPgGrNCOCMA2RkU5nGERDoClsSocE",
-	"cuqaW7SJDmDFxlIzeGgGgqM07F1M+6PolY7lStOiUyFd7dh+nwx3s1SaZSFwtLH9xScvst1XURv3POBE",
-	"bCgZ3joLYR6b8hDzkwAY0zjx2NYrDWXKDlIAzYOHNHiCPvviD1EbWMvnYXN5qbZiu/YiPX361BmJ0ya0",
-	"6Xe/Vj+LxnjrRpITT9hYXFp1HPsEn02GqJb0wJd/erosYhDR9MCtA1yCriSHHLUkH4rxp6fEzCOqFbVW",
-	"JVLG3uYkJ85LgVXSYjipXFPGQdo60XFsI6Ohssx6c4tEomV74ZMvxKI2bO1qQfCNBXHxJ3tqDbox2swp",
-	"99TFhUFECw4PIIkCPQkSJiz/opF+X9O7teSLKcwZ1iPJpfFKG0nYnjTzTrU6DORpapmIXk5GZ50OrejD",
-	"3DyVQ+YlDsJ1mcyywUD4sxa4d3hW82vfs4dhbPdZddUSJdUKqkHpVGSXeYZQN1jXkdiZ5GZ7KWGdHrQo",
-	"7A9rURTi4CJQyZppFUV2RVD1eGW+IRT780XAnAPJ+zQfxeix20PkjlW5b0fN1KH1Lta+rmvfAF7xgGqW",
-	"+GHRuzwW3Q4hWWAArGmGNmd9RLNSbtLnVQusKRIFMQsxpy9FQoKe+zmg3WBuSj2TON0wUuIshfG9NnvY",
-	"AsatbyQr0DyoJbXwLFZD9wHpa5uR8Ms0t+n5au3HQ+7dVTkdHHMs91qUczDA0OUq0HbTA9JslwBYHqha",
-	"dvPam8W3pxrUJ17X165C2fnitgZZ15LOX/7HasANQDAKLaaLs+da02xbJtxB1pGfUCXS4jflVF4hV+vl",
-	"WsiD9c9AoQDd7sMu56TFQzK6gfRRfjJGOL7imN4J8BDb6EjSy5RqDiYgZIUFGdguKaT7KUyvbBOn1eCq",
-	"v+3tsIHh/rUjyrjQy8w6JmxowOJmVf3rXxY36EBludwIkduUMfNmuTcHIWYbKC3MZX5p0/JLcbAfCb1N",
-	"yLwGVE4ES2u1KmC529O4lTxe1RMOiS+6CWR166at+sspoACNYZ+ECfATVTuXYPTj+ubLf47hCSlvZujR",
-	"CHi2HZMJrxwg41f4MvoxZ2SfvqD7gerfk5vxg0jXE983lJgR1FD73rtWvuRkU0tfaxpT/sLI6mn399Mv",
-	"bl272ymkNwHsE3tAJawWdNWuNNs+HNWyiHqifoAN1ewB7FXYhs9zobEa9DF+JZ5+iOYVLJPBkubWfRxQ",
-	"+trRoP1JTTlXA4nxgqT0cnJtTfPybxUtmD6OxoxSpV+YUf3NvW8NMDJevt/cx0JeL8GX7L0rM9o9KMKm",
-	"geh5Npt61fGImENqdgu3soPSKDgcCSXmaZ0XZI524keCgOhxc9VcyMs5UBIHyvTyALAbCAQ09yVXVpwS",
-	"8y5ZwVEg5QOEIVOG6SPD7xWZtmMLKkKDkb0zpd5wLT5euE3a2Bmxo/YnCVSHcKj+Ri8RsrQ32+eGdxCa",
-	"HAGQoqq0/TZhlxu0e54S0J0z6UAoRz56GV5EZKF8WQO0TBLTX/M8mWDnyhrEldh8bt3/YV+jrSg3XSoN",
-	"xHhjQ2H0TVo2TWKOF1pE8/OKs5ZRU0/TNqfDj2TMG1z9ubYyD4dU//glt39djRYG6N74/QAGLqt/57Gs",
-	"9wHM815o/9gmiOPwlwhvKJz9fUL0QbmnnM0DxHKfpEP8Yqb/csU4tDJgB/Lc3kuk4NituKS7hEFS5JAI",
-	"VxusQpv0WIen00t9vZ+yg2h7n75MP5vXPb7KJAyZRlHCwUqELh0+VpgQl80vUrhpt0uwO7ZthnQ2dkZd",
-	"m8/NN7XhhzJIJiCFg1I+8JaW+7j8z+ieZkwfl7tD/PmWyg0sd5tEMNdcKZOKl7+qpEkPgns4oWUS1NoB",
-	"8O0OW6+dJ3d2N0ckvdNH35yeLxTO+mmh7FQmMzM6wMGtrmP7HSSj02bj0vlmhBA0rNqxirFWnswzLj+I",
-	"IqEUdaDwU85VK0w68sBRoU29ICbc3m1U5/SU8AvX4uykYHhEEkgQLOdOAjENx12/UzWxmedU15DRFt6m",
-	"09Qw77zWeNo4o5FBn81NJHTVitOBTGakj8m8aK50WlOcnG+zgmKZDMreG4rOETuVgpR+dWZlRoKte99F",
-	"6U+/r+0STeCEMytKY6t5b9+03xznRGC5mMh3jykfEc9aCcpUAGGboVU1uMrPKfBSeku0GOS0LXyBI/pE",
-	"qTDr4DzhoIuXSKKbKbJHVWUCD++kCu1DIvk17rrHLeoV5fJ9H/ywoIhshfWCFEjnUROVXop14w9evMQM",
-	"CHiheV4Cz+OEGKg9OKbsmJbHxMQPcMARpKoQ+2ZiRMEPX4gYRjAaaybfPHOYewFkeVSwaW+WnNleMGeO",
-	"Xin9xPywW30mifRjpTNRRuM4RbabcZ0xr78GBfpkI0UUWdOOIjn8O4ce3DXyJi6YKzrjhvYV5fHURE0L",
-	"sanGjbnhxdmXUzOttBks1IOZUFvA1y/BD0UBuXMpR42UPm5j1CLl3/POHmk7mxWaFiowxJLagG22K1HN",
-	"sJL94D+JKnFnu4biaT9l+TAt2/qObGHldAHdtOW85va6iOXUSo+hvmWjPPX8ctB1oerYlRwXcbljcwqL",
-	"NWufxEITbXbRDHWylVYVzX93lTIjaYTmkQO7ANgT9A0QqsiaSvMfUwRzu4iteYAeLzx1npkfj76IH+bN",
-	"HbYU/WCYmTq5EONoYU4XajJPdvhosrh1YqbXJoCCxguYOW+mUa8n+V59nvHY9WLYKnKg2oZjTAs9NW+/",
-	"0lCOnqIeH9QlG9fCvrGRm7uxrmWKhG3YUjwf+7G2pFp389RivStRa1NM4ISGoPYCqSPdmzvenXrpIzQg",
-	"1HYKDvYikZtpDDOwawcgXodibnFwKYtDIn5/ujvflnOZIKds6Zda2p3tjOvH+qlqVTJtofmo0bvxpwfB",
-	"0iDlponl2aoEh9S+2HD94GZFLasab36O76QONppqJwlfqEmvP+4GYrXsGue9uQqYUtEhl++vpkerBLJl",
-	"q+QeiOP6/tvgvdlrSZsJx0uc9LjvVCi/edHabWg/N6/0yqSqKUy1EUyczqAoTrphRX21G8S6da+hVBf7",
-	"AuZCkMy5IwfQw1lgJskY5tl36nZ0UKKW3elxz/5rb9NyNkerUvj1CP4XR+5m/sqcq3ttGhiIchr0ypa+",
-	"fPPcxMyTQpPyAxTFMqGJF4JvAKEsqCYUi68avZxporQQuUPDsymvf/zi80QKbGNbnDkQqhDUnEbtZNxP",
-	"RzNxbQTScvI+f9Pp4Q/jyb4I5oe0nZQd7iyDsZzaF5YLiHtlQWyyYIv241P26bizaSUZV9D/avQ7ZZH6",
-	"lywRMOo08Y8UcW9OqrNenwSPPLo028erwqtKAkKda7b3+blIgw70Y8L4buP/q/1sOnei8DoDM382o8G3",
-	"MJmYA9kjUMqaODkRDWt6VPBeK2DPuUwbMXvNxYjKQ8FyV6zhPDbquMk51vU/KDM89bIRt3cGNN+Ts/3m",
-	"BnbPrqd/JmiVR5y0iUO2Gf/pgoubaYvd7MUkZAvaCl4UQs1lqEewkLdOxKzwamoMks3EPGwfdTU2Fwo1",
-	"z66CVYJiZaUDUsJ4rMU5U++SSRPTKtWzRp16N4UWcT2NBvPTkDBxdO9I8NREHBfl4JaExEzXFWibM7Zp",
-	"Q7S28Gaz7Ul7LHw5BO9Sr/7JF6Dk5SUF6BN1j3ocnmTA8j8Adt+5cooT697NwWdChWqwOt2WrfXAG11X",
-	"nq0n50o3dDvoNjeSRodZMk8CBeZk0dksHDM6l7vfIx/wPH5N7GZtuzxWWhTigDvqt4oBlnktaLYTlR6M",
-	"YY+xR6qC5AFgFy9K8pQwRe4r7gKzu3fcZhnbIROxO1xCP42KjmBtuWk+rGGak6RsyoXFI/jyxPT6xy3U",
-	"KEJ7K1qmr6ujsulfcYlFayEXZHUknJYNzPEFgm44tdk7H8ZjPQPfjJB5Enxam9kCPwVd/IuxS2pJ37yy",
-	"X/0Pvup++eRSHGgaYnwtInp/QTkxKpTV8RnfEJpJoRShxAiJtSiYeEKeI6rJppKgCJVA7l89Ixhnbn9d",
-	"gT4AcPIU7zWfPCOGbvaRX6aPFClERgv76An5WkohlQNOIa+/eUH+9Pkf/se61EzXhlrS8ADBVDGyZlC4",
-	"pD+myEG6OscFy4DbMEqL7nDzfE+zLXz86ZOnN4ubShY3X95std6rL29vD4fDE4qPnwi5uXXfqtvvXr34",
-	"+of7r/GbGkT35gd4o8lrBzgbItRunj75xL5ntgzds5svbz578vTJZ+iy0VtkhVsaVBX8fQPI+GbfI4rq",
-	"q/zmy5vvmNLPG++hy4eWoNEN+s+3N8x0Z8taevCKG+CaaRsb5BlDywpQw4WSpopHNkzRzkdo5ol1aK2b",
-	"KlZ3f2gE3lSaGsSY3vGL+VjtBXcRm58+fWpvTVw7KUH3+4JlSK7bX53yXbf/aIXxHWZdtXIBScGUfuKq",
-	"QVOH3RdrP4z89k6KVQElblXrYv3nDeR4NTQkffOxvQH6AtlYaiCGOPRXgL3Zc3+5+/rbBbn74VsiJLl7",
-	"+Q1ZswL8rpDoFXtmXc6UZLQESc1e0EAY18JsHKObmh2i6Q64EZhPrD7b4Lvned4gzH8V1yUad4J1fHJI",
-	"XrxVarpUW8ATsqS8wmj7FApDqlsHDpPudmaJmHgvLd/Go0nlwR9jY4xCR8ab8cCafRLbkAujiqzjOD5W",
-	"dKCj+yuRHwekhsg06I+VlkDLtvQIk18xbv1y3U7eddflXU9gfTJLYE2VUxG5FJ5eRjY1KvmbV5tn1+3b",
-	"+pcly99ZwVWA1fraYuU1lOIBWpKlQ7DPI3iOWC70ErMqKadO3Yqevt+CHhrr0Gm0z9dz2Wlxw0q6gdtf",
-	"97A59ds935zAxd0zzhwo5kzYAs1dvNULO82PXzK1F4p5D0/dUa/ZCx+RkQMJb6pBfLS48nF6iON4c77Y",
-	"aQ9wi3vpSqqL7S3useyv7D8sHkYJZEWzHTH3RVS+reKMpVUBcoUhb9Zm/fh9V6eO9rcd0rXKbbiFo2l3",
-	"xMLXxg3KzQIxVRZ2+KjnaIH/PyMcDoBg7Q7yrL9A2Nt19BlZFVDXqv7PVJ4NOady3zV0Z8NRAY4pwVEu",
-	"KjGjRVYVVAtpVGD0KlN+tDGc5CDkTqFOHWUjC+L0SAoPBpibDjCCPULIn3zdtI+Ud7upBbEOMrXAAhjm",
-	"PxdluCCGEW0dboQYVo9fghDvmFyDqth93ECnSl5uv6qK3Qv33jU4tu7vfbNsQ/mI3/d+5OCjiLUgpWFO",
-	"LLP0zN71cnlcyspjSwleHInaigPvM6yd7ytu5n4zVTGex68/wKFJ2Smq8Rk3S6fnTu328PTC69jl+9u3",
-	"9gejFN9WPBfWmj6mt4SPHiv+41x1V2llj388OjGExsWwL0jFETbdwR35gxeL6PfZ6u88Fw3S/3cscEb3",
-	"ZmHpftpV5wXdT7rjvMJNvDnLTYc5kD+VFDfjPIjze7zS3EqIih7HXz+APOot4xuriQpZKiLWa5ALK+aY",
-	"VgQeWA48A4JlfaIn8otGNP7F+LCRthU/lYXcUM4Utm0OZ//+GY5cCRumnLUjeuRmEg7DZ+0LfOMap6zp",
-	"ycXnX/GUdaAVwzbVnp3zhfWoXuJUNE3bbLHr2opeSKAa8hit3aOLENuLGPMncxdSZtGLosGet2/Nf150",
-	"TpBD9u1Hn4RVZOnv6QN8MGv/9Kz9+q0XXX739L1zwC1dKSPU1XVZISUGntvRXE4/9h1cXxYM8IM5tAxl",
-	"67PWr8oZTixR8fwM/HH71v00pnJ9zVur+F422IdC0MWVttQibnsNC3YGHbLDFmvwNZaSXPANQP7+WWCB",
-	"y5/RAnhOJbFxgv+ZXJAUrN/THcRX43wSzrT/3BWCSSyHqxPjY4LMlD+ql2aBVT051kolgmfwjFBORJGD",
-	"xKgj4Pl7EIc527jCQ/GL/PeUFQqncwDYfaSI/YBogX90bRMuDs/I6mh4EQrMmtkIUERUGqfqcJv7d6p7",
-	"4PlLO4TLHIlm/D+Jax+HptcUl5SUFQsiOO7bAz2+hzUXasBe+i3ol/jCBUWb7SCmOboMoEpBTuiGMq50",
-	"nQ60OjqR5+zRaG2uODvDrU5pke2St15QmpU0AFhEbQxmbZ1nSFZc2Qixg5A7yG3kmLU/mC1BORz6e8Fc",
-	"nr9udHSNK3Td3+uKX/MWPWw+ih0xUfH0D/SgRMjrazGuaLbb4AZ5RhCymlCC9mxFKm5E74EeF3atjBBm",
-	"ykrpiKTSVDaWp786n55td3QWJS5GZMWvvgqdrXD7tv6lrzV34e139hgxxNeCKC32Ln6MaSwB7raKWUAl",
-	"EP8EEfAijgbKMyiGluLpf/5SpGNJ/usJM66Mttj28XcHeLMXUqvbtzvG7S5IHhDevkqErLF8FKEKS8AX",
-	"UBfnsKkRRALNI3vga+xyWoiBm0NzWmFBbjL1gEHbNsTA/vamUG+S4W6T+emB50/EHvibsrAjUB+L9Zpl",
-	"kIuswhgytcfZbQF0WTyxQYyzI5I0vNG3Ztz/KQFJb6xD7OSIpMkhpMHWH0FebzO4uQyr27da7IC/G1Ic",
-	"p12J7ZK5a9Gj1+2n+qplFWHEzXrhmr+Ido0pKpMWA0k2NbI2ljFiFwA9UnLY7/Kte+caaqPta2pIzp/F",
-	"geitUEAOW0FsVIfR752f7aJhIimTwX0mJNhpXOjmaRvHftS1zfPN9Ymvx1FUF6V/N5R3Y+g7RYR8a168",
-	"o5d19dedpOIXsVY54zuX//V4KiEBriNGOgH6aanSXJPbOgX6fYwntU/tSrlkh/PGU7r8jzohpAvne8UQ",
-	"yg8giSAZL7KDvb4g//c5sYk4+cHx4n1glwt58AJ05nVNlji5l4Ino05s9dyrMoLZoR8mF/xkZcdF9IbQ",
-	"/ofGAWY5rrr+ASRxUFmocbgvqDHUnSSIs6fZznt+BIczmaU/MK1hcE/87DISOgOLTbp+5fZVDuVeaODZ",
-	"8a9wvJl+HM4WrB5K86qbqoVxn1I2be65srkm7NIyFoP6P8Zw/eGASeLG4NkaP5wVL/ln88Vr7OmCe7PR",
-	"S/S245+ewRaAnaS8RA3C3r7VdFXAu9u3UsyIRMOPpu7Yz59ODZSwY7hYfFug8IVORGz//QT926mJQ5qx",
-	"xOESbDXoghnis9vGQP7d+S2dWYCFn51wWtEsEljwGpQWssOa/01MYv0HH2tfhCEl6Z87v4Mw/xeEcRcR",
-	"D29ouS+ASHFQUdn+CjsIRR4m3c6dbTrmiGhYo2cZqBe/Oz3+Q50erYwYy86Toi/cq/EAi1eunWtYyW1f",
-	"Vw6sGCTl5LiK14ZHCSUv7n8mQpL//d39/7ZygvKcZFvIfNSFkQ+dVEEubCgGUwRlcP6EmNU5CLlzUWG8",
-	"DhV7RqjahcCArTig5x+zDRMxGJaqH5q8cZOPd7amhYJFD5s+KbtYAUsHyTI09CdWco1AnqV6yURRlVx1",
-	"+mgywTdCAttwYt9E+DOb4CsqqRaEKvKX+x9/eEYklFCuwKx0ezh/jMKSfigGz/MF7DQ2en9jh4fX3tsN",
-	"sXn71v4wKUoHA6QQgM3FIIRwHb+zLS56vb8TITphp15M8/owCZ+Ozfnvpcj4XSRw6OMDcn4VjEd8jT3Q",
-	"j5JQ6+Q7UEVKmoN19UWU3b8IdtFwKtP+K74WsVXzzy6SS/VhWBPbE74Hd8XbU6UOQlrQGMU2XBHGn4VF",
-	"w9hPEc0aD+t1EUvinRvXta0R96AQ+jHCJO7RBXnEbCwsUKwG7pJ4nzHng31zQQ4Y95GJ3Oh9e7BBuQgw",
-	"Ed1n39kOJil3v93MiaNJocjV5ZkfC0iHpZ/PBm7nazv1kf8eXVk3qcNWbY1zqr66l2KPKPGnfFwyvkQD",
-	"cnc1Xf2RYQTbmdfzE/DSPtQr82imvt2Bt2/N3hsOSjXb0de9wa+I0pTnKn4afsN4jtv0wrlvF88tH6Tg",
-	"pJw2W6h90oH4xeet8/CPCc3FHGwjYX7mQPsOX7tKpJ/vbooNA4eFxgCbhkFolomK6wVK/TZs2gVcXBGs",
-	"o14Cdj2fi2kHDZJd19fY7Ps5V1YSRJ3Vhs2e2bxhl7NoLnNbcWikJ152iQKz3741/01Ium6v3ITQJaxf",
-	"eXFGG5USbnqPv9WUlBXDsgGTNa8iFmyC47hEwBFdYvtbYky2g3B4oz+Wvv5k6nr+A7zRHmZ9ggJa5zQ/",
-	"Wt9zZUT6zcRx/x+NuzgsRjwVEtLDENPG2vvIAKOTLkI2l6Y7UIQWgm8WeHXDBwdq5M1ayLMCf0ai85tK",
-	"UF1QMrlp7nwRxMvvGlvp+NpIlnMQVFJX8ud5rogSJaxEfnzmYeALsWF84e/jWpBsK8x1j9Y390yU4JDg",
-	"4jf153nuCkBf7rpu27/yaWx7fZ7ncTW28fj6IDl2W9y+DaWwJ8anNEtnXyaW5KK8YBt/P5Ekzb2f4gbz",
-	"9ENgBtTMrs0Rcblj1Ia0eHlGgMqCWQQNdEfs0Szoamz2UULi+uN/yaYv6CCs+J15fskdUNBkprAZW8BN",
-	"ESXjGwQMcSi07jbJcpfCzwWHYLO/qA6RjEIqKFe90fZBB56Qu2pVMLWF3GcnKk2PHgK1FA8Ok7IkCHZB",
-	"SoGliqiFB0Ek5YQfPCzXZc7MsFjXc6OaPoezyRfEYWpcHzTFcKjL9E5uIpuV7RZmTmb2eLLSY4OU/tft",
-	"/zpLpi1uVExXx9jByyvwhuxrISGjSo9Jr2/8exeWYqGfmCNGsAKlAVkd7f+oLPtbEofcotcohLMxbGZj",
-	"agQrrkPMQvikmqiN7DuR7S4oWkzTpourq19jh09YJUMfokAjRAPWrqLvBaUJF6sUDzCwWN+LB7jwYn2P",
-	"I/hgVwsJdDk9YHyF9q6hEdHk+7sw0epppdOaLQFDxIMU5QLNMk4ZoYQLnW2DLiPFQYG8jmzaG2XJTj7N",
-	"9E6jem3b+0Dzje4aM7mA4WGSuQkpdF+VpTnfJxicUMmySqoFLwPuKp16jH4hycEo4BktCvPrev2+dl0l",
-	"sy0dgbG7Cy9dxbjneptcIkkLsqqO1kJqdIUt8OvsMlnxIV/LvRb7a9wFx1R9LYo8DhW2Rtvz6mgEFD9f",
-	"ivo8zNMhaf+6ep/Uq1EIL89PvjJvMsDghWAFQqJi0M+CrFmhQYKL6RJSQ75Ai84GCEYgaFbCM+tjoGpn",
-	"PQaHRpZkNG7oLozj99Ch30OHpoUOpehnI3Rjgfeu9Jonp/sVF+8Gt8zNwlNCsAJry9oabbRVDHuMmLbe",
-	"aLK06XQOLVjJEnOxAZqBVC5c0/72yaPjrGaKs7B5YybTUPv78sVNgjS7VU5rGtIu/Mtew/pd8vwueS4R",
-	"tHjiZgqK/8Cecu9cY2t5kLChQES8hjHBMUXssGXZ1qHFmT+CVCRnjZpNulGgkGK4k81OslBzYo3GNRUw",
-	"otXCPQUCbzLY247KFHTBnR/wJdfK9xFbI/fsCmUU/Qu3b/0CTHQH+9cHLdizvL9Nol/gUu6af08eYNd7",
-	"ygfc3AGNwh6Wsy/EBsM3bSkyyCs5Ulzzrn7tKvds311IPZ9o2vCp8EY02NxVPPxsdNoDSGXozri5cFxp",
-	"23m63b71x/AgNGKY+YdLZ4sb44kp1oRaIn+kAvkvEQ04BgE6Hspdq0EXimtprd0lRJtr/33Jth6zJG0T",
-	"nj3ek0jbC0ULdUszowNQblWSRCLaVhyUNT7Y1xnf2BK5mMoUGiMHURW5s5IuiJDudYwQKJ8QNPcZjpc1",
-	"aJIWYufN8RnKJKYwxdpaRgpYawyhjIXMYeN3vvcLcdTzmkBXZqa659egDHMki8zbErhI8W1dSvbixU3b",
-	"nPTW/+jwd2xo68TwqfrTy5RGegkZy8HzyoVY5aWf85UZ5ZVbpnTVXgQHd9WtbRDyuZyFE1hEwlqyDUjK",
-	"9ccYLTGsR72uX//Jvn2NY77b6yRtCofnvOOMvycIb5fN3h3/xUKi+pS6bkBxvP+InnuewJz5h6uEknGf",
-	"EZnClTGv2Mg5pel6Xd/TxdqetHoLR5JjebFSQfFgGG3LFMbSLAjQbJuIJL8Hnr8OQ7iGg3VqFowv+6Ww",
-	"7pfeApPvp/KXe39QCnm3+hVEz0z/9Ouob/q8N4kRf5d9fPsW/x+7r/lUooudf8ksnecuPSdYETAvX106",
-	"VHZWIAYO/tXLG5vc1iNsne52arPpapGsqJfm95KD1xM8zeW1HDm6fe7ta1fP8jdk+1Ws3MYhVJG7l98s",
-	"SEarYKDWYv9vtaGMMMglPdDiErvqH6719yf0QviS9Q+YwfDrc7qiD5B/bKMchk/ae/PmN+7Fa5y3jQ6v",
-	"mX84hrMQr89DH8AN9XKVFpr0uK607nXdMTzVj6/gm2ux7O1b+8NYRv5rKEVricYy8l+KcyS3PRq0I8zu",
-	"8Qn5CqjMtkmP5t+5OW5XR6LpZkFKugMiJFEgGS0WDtLKXHxWR7T7mYeZyKMXG+xncnzBJECSP7YBuj45",
-	"f475NJmEc/sz0x+MRLIrq7wNLxklyTb8x0pPYn3zri1teoZCxW5ocf5P6VIeOSy+pMOjCKhjFx154hhg",
-	"G/7qUukNrvHpRsv3R6cags09vfUpsKjLxbxO1igaoOou5HZyzc/xOl3sbBhisBbpJKxBAs9cak3UZwf6",
-	"rvHapZx2dQ//gVCC4+uhq/0APifoLUhr/MuppiuqAN08XBAhN5QzhTMnR9DREJ57bP+iRDQdREmoq/1l",
-	"8Tqj5tXvEXlFb8Gaw9pkCsYgd395RiSssdC+QIckplYj+FNUB9F/319OFccyCVdXwt83nKbR/z5e00wL",
-	"OZDk9zzP75mGb/C9C96G6j6uvA4DYH/mTm8JVPvv6HngE6JKYMt/11ye27f2h+lYKeH9M8WUdAJtsNCx",
-	"o83C3h2khEwrW5uJ2zACLnRkM3/NL89RtvH3E41i+07F2dVPr8VEI3YgfOMqly2m4droUydZf5zIu5je",
-	"r+EFnQrf/Mm/P6jpsMHS/OH2rcspGHRohTW5lD7FNLyGLCBrd2/R/ukHYEaqUzAuEy94afZ/L3L5Pa9v",
-	"Xy7XbH8LD6bZaUf7uRY/HnQoSrBlNlDj2dL9HriLCgwJkZQUQuwWRFXZllBFSnHAwhySrCpW5IhIJORO",
-	"RfH27AH4tZnw5dTJZif/bXI2ymBTQGyuAWAzBF6DdZqA4r27jcaV06N6RnZcHDDhGisaBTQu4hK4zpis",
-	"UNAM1PuVzriIWmS7wSMRX7ikzDQdfCVEsvAwDpGshDgDKJadbtJeY56OQdIY1c289714uGAsXt3FtW0G",
-	"73c5NGRbzjJGeXNJ3iKiFMy4nNYfXE6DMUN7peFSpfJD++9Jl3m/jDCs0h/LvRblyLXTv3SVm6ftbMrF",
-	"049rYZMsENjzTMF9gS5z76Ju9JcTZ548VxZmzW4jHGwf19m2XoUhSrDCVoFTZ0Kuiy5NT9q5l27fup9Q",
-	"sdKS0Q1M1NzDd5dJt/gJx3JZfrF9XF3eTeKVCzFCS7HW5hZ0+9b8h+uf0b2aWu5a7S629M/z/AW9oIvE",
-	"NH7tixTdJ5Nq6P4qOTTdxfafXHfBq1SVOsqJH5G/MLnhf6SIOPhi2pRIoEpgjQR7ZQolcj0ORdTl5hOc",
-	"LsRVPx546OH31K0httPMg6ZeW8h0rfJmlpQzwYnpCKmSRz22P7Fs9xNVFyx0ZHq4ukjy049ad/zDC9l3",
-	"uvoIwooMXoX/ztkFbWzY+oflrK1ryV3VVYsrcfvW/DfmxAhLciHJVi9Kmzo/ckedEIdhNGe1sMp0VskH",
-	"UAvc1GrRSC2nPCe2Gvm1vR4jKQFmniHboEP/24zKfGwR0AV34YVIexvqpx8qXQdsKy3ynV+0YPPvxary",
-	"ntdsSKbcbmi1ATUQr+bwlfE9RBB3f8BdrxBL4tdKacLFoX9cvwaaf2t7mBTovUes2SmlA1Zg7u03C4cr",
-	"+Mt1q4nhnMzkEolWZm3AQbo+flWtpEwe2meVcVgqdbQWMkp7wcFVVq3rIaN5SwUGSZdDvvm9xO2lj6va",
-	"p3GyqI6q6183ct2PFugZNgzTB4FAoQCvg5FSRcLK+AvK9+nOk/8O6b6nlboID/wUYnLxHBAV1kd3HtNn",
-	"BN7shaok+JrLSrOi6HPEnRnehVkC+/idJ2qekIB+6NJN8syM8RqxThusYeTDvkKrkvAueLwnFFRhbSks",
-	"CWVGFFMf8MGFOeR1gyD/lUEdfQ5RVbnXcbyn+QzSXVNVlZdf0jCD33d+Y13N3jzbxu+uq2n84usaZvD7",
-	"uoZ1xfvBx3vaCurpKL9FYQ1Y1NpdCAfI0Uxj/8w0ySgnKyAZlZLZvM5QppCDtvXpItr8z6a5O3rZeKG6",
-	"k1T9JJrtLnLRuohmfqA6234cYgyS0Qz/MO+9wteuEc8Quptc7YUpgnPBdKtw5rsgB+zzXFEOl1iaAadn",
-	"TYqL2bkb1L6u0tHpuL+ZzMJd3Gph9oV7ZQg93QFh2Te7uFiLyJ752bZ5jf2CXc2A+vr5TBbv4b0QTzmv",
-	"ViWztPlQi4v9AAc7vitvB+z0x0pnoky6bO2ZSbEYswSHxdMq4IMl5wjTV9w3t2/x/45rqGv0CkNn1nul",
-	"gOvm+FeQIU7HmiTMdZ5pLnu4p3WrxuPrHiMRN7gn+ONjsHtLeEtL4HlCOb/YUJKloJs39gaMfMB1dnpk",
-	"JxTkGeoAosjRFhhqmPXSNcxUP2hhhIN7HlbkAxNJzecX2ROt60afVSUMVox2SXWv7VsXT73CXlLQafiU",
-	"aGEN1kzDwrEx4+QgZK7+o2WKnf4T5z4ZX6y7fP1+UAn76/RfsC6IBvp+pH0fPLSzY88vUm3jNaLnh4Mi",
-	"elYQ0VPUt9sHwdCV/AGc/Naz481EzrGjcYsaFax34DOdPud/Fiyv1ccLnNKObFe2Bb5nhbV1ODdMSbdv",
-	"8RcbqlQINZmh/GeXES4vCqHg0vYUbP+Fm/SV2WHUnmIWA/LLmVVqhni3uFEgH/xaV7K4+fLmlu7Z7cMn",
-	"qCu7Vt6G1JEA7xb+5MB9Gn8JFunG3+BN5mKpGn/LmUb6Nz6tCmi15Ybf+EsduNz8zgLUvvvl3f8JAAD/",
-	"/w==",
+	"7L35khy38T/4KojZ3VDEb5sz1GF9bfEviodMm5LGM7L823AoOtBV2d1QVwElADXNNoPvtM+wT7aBBFAn",
+	"UEdPd5O29Q85M1WFI5FIJPL45PurROSF4MC1uvrm/VVBJc1Bg8Tf3qSQF0IDTw5/hYP5SwoqkazQTPCr",
+	"b66+pymQ1YHoLRAFPAX5zP5McyASfitBafNAE7qhjJMNaFW/QLnagySUp4QpkgoORPAErq8WV8y0vgWa",
+	"grxaXHGaw9U3zdE8McNZXJkumIT06hstS1hcqWQLOTXjXAuZU331zVVZsvRqcaUPhWlCacn45urDh8XV",
+	"nSh5+ualeRl7K6je1n1J83SJnz6mk79zpqN9lJzpx3bxwXysCsEV4IrdSrHKIDc/JoJr4Nr8SIsiYwk1",
+	"q3ZT2Df+71+VWcL3jb7+Twnrq2+u/o+bmiVu7FN149vFHttM8I8t1WYB91LwzYIwTvZCpmpB9kxvcbXX",
+	"DLJUEaZJYhZYcnV99WFxdQ9KMTuIyFjnjdG3FxyjMENUbMMhJYxf4+q4D027z1cKeAK4BaQoQGpmCbqW",
+	"Im8tREo19BdiccXSCeu1uCpAFBn24x4xrmED8gpXkroJ9z7Tor/7ftoCyajSJKUHs2lGhvihyWf/vMLh",
+	"4eyqQVUj+KX6WKx+hUSbETxPEig0DRKpkPDAYN8f4v1W7BXZGw7ZizJLSbKlfAO45+2PinCht4xvrusR",
+	"r4TIgHIklxSFUDRbshR7YhpyNYnQOX33xr78xdOnTxdXOePu98+rt6mU9NCjTKvPRTW5YaK8ZTxAmLSE",
+	"JV1rkJNYyLy9grWQMOl1s3jLlB5UmJu2opRqeQAq6yG4t3iZr3ov1T333toxno7tvp+o2v3VvNdetUlr",
+	"JYXdEkPtvxAsuzPvmY1LH8COOjhclWyFyEbFhX3LvM80BHed0tQ+AV7mhjVEAfxqcUVx2cHMRZUFSAUp",
+	"/iIeQEqWptDcQo1NTDeRzT2wjP6UmHTeRNj4atE4bMwo3Jwd5d0CNzmqHlRFzhZ/LhqsHeKiAPt5cg7v",
+	"oztQZab7O6ki+bl5PWMc2qJmiIk6AuBDV7RYnkBKDoysfqceWFuQvqQHRcxreKBmLGeaUGLm0pCbjR3Q",
+	"2iAdpU1wOLiPF9hcIVkCRKzNQdLrJREl15CGu6mZP7AsHX60hI1vnqlMVE8tQLg+vWPsptQLKtPAgc/e",
+	"Mb5RgbMskbBX9ujKWKGIFqTkqSBrIQklKUBBEnNuGVLl9B3Ljcz4wp099reniwDzuh6XXFhhk9N3b4Fv",
+	"9Pbqmy+fPg3IkU1JZRoY4Xf4dxyhSiQAxzFqujOLu+4Ma2xUW/ov30tjQJ8/DY6IKZGhyrb0R4WXmCXH",
+	"XW8WeCWB7nANU6YSwblZjcVVkZWboLisGy0Es8phYyRfBAeS0TQFucyD26ygHDI1icS1mlaR7OsGxT4P",
+	"UUztWJb1VwX14/1WgNlXeyF3imxBAslLpckKCF1lYNYpFURI/EOWiT2kRAu3ZH6oXz8dVeo6JOutTEWE",
+	"htLnVzqyU8z+728T5HSzz4KU7hxnHUlH9RJ4OigJR8Rk/OgXLIt+r4WmsacdQrqjr55lo+nGKJtt9sbX",
+	"nm2Puourd0824kmDj+QDza49xRuPn7C8ENIugrlBfnPF4Z3GK+pNIiTc+I9xGs/TB5aAUZcCq0YLmjB9",
+	"WO72QQolgisty0S7e1lgF+tyBcs1M2pQzhIpjBrPIfNPNtLeaEWWQRrc1kZQLnPGSw1hHkmFguWaJlqE",
+	"13hNE1jmX4SfZTTPzY5qPG1cJ3LxEH9oBNGS8fBDr6L2dcSMrtSE469FWv/ZCFPkoLcivca1nMMP9rsG",
+	"N7w2zwLsIKRZMZpGLqQDj7yc7yuzWynKzTZExQ5FbOuuqWmUsPN4FCm+Yw/AA/olGqOaPM+FXmqRIc/b",
+	"/+hGAu6BFBKjzYT5W8O77ln1B6cEVKfomBzHNhZ+UEHBjJN5w4syJpydDW+SGvvCfvCaJlqFlNjESZNB",
+	"VbiWO2Yjeo4b/8QuquOp6WO+FyyLDhh116Xa0oiWb9liemff4/vR7tzFr3Nx6LNG57MiowlMI9Itvop3",
+	"a5aAmviRfdcwV5k5Pk9TZkQQzW5bLBMba81xRnUJvNkTcyir1m6j2hm6j6ft8SZnP2qn33rqdmwyksaE",
+	"fCb2yyTIL9xcQdZCpOEPRZKUBYPIUwVaG1qFyLynWbZc0WQX+3hP27fGmDT1nUwj8q1bl8eQt2LENn0z",
+	"uhKlXJqrW5CUOKFl/mVYCZsydtvxsYPPvULbVtOdCCSppHu+IPY+SXK8m11fLTqTLDnTzcPC8Hxu/inV",
+	"cp0txb/sjxuaBc+IB5qVMK6F2tes8SZ8CmhNk20OIQ2d6p4V8YlmedCUuDoEmXN1aOtojfN/omUvqibk",
+	"kDK6tH8OPLYuksCDYktVzFgHRfhBKVFlPMaIhq+4mxOOqTVyT6GFITZSMbJIwA2XRWzE9j4yau7t3qw3",
+	"VMNS7VhRoE4C7xIonHIpgabmK3Nw27sEF0tDH9VUXhZX6pAXGj0A9uqyhyyzwlpBkG8HPBRRI2rU6un0",
+	"pN6D6RbPxdUDU0eaR92iRuyi7nJn1bAhr0iZMv0CPRmBHdgx+DU2Vtf+2GBwFGBjx6zzJFZWrwFblxlh",
+	"mPNodc/rjeIEwsP5d6abUhukDOhKR+9evzUXfr710EL0+pby0EUpDa/W1tkQ++c2Or9j5I3wfk+XSq19",
+	"RqaeGaed7mYORx6P30LGzBr1eEUCHdCn14yn3mzaPyzi0hzcLSVw4aY6rE437DkdFlGaSj3rmw7BnYS3",
+	"XTcmNdV244h3tOnmW+DJ9pYmuz79V5RP30rfWhL2bnEZVQrm3AqpUi9BsU2kuRPfMlNYg5Q0C7LKv+/l",
+	"sJBG8NiryPHXr+PufV4KTZ/MrRvt37z8CszI6RfLeWtyZ7/yTuJ+o2vJNiAp1zOv0aqQ9DCHEe/tBy+2",
+	"giXBw0bT1ch9eVI/P5lmbtESH+qkvcRd4e93V82PfhM0ZtzgropFmqveIWs1s+4a1sKhvT0am3JhZVDw",
+	"zCyzXVQJerwmMVEXnOe5NWOO+WxLngoesRLvt3TC0d3RPPCjql0/1Bgpw9qaj0Tqa97uDjBL+RaPVr2n",
+	"EaKrXztKuMAjLa7q8YfI8YIWfUrMvHsOHkm08PIoF0oPxGF472yflCwHtaQxn9TQhVJEwiH8qBq3vURw",
+	"bXY6egStF3V72DBAdjKTYUrLQ/DS9oJqmolNCSF/UNk/HUbl7VF6RFzYHqtHDLQoYT+juWg7TYWkH3un",
+	"gGvgCRC9pZoUpVYkEwnNiNHbrRteb4Hgcn2mSE55STOyZlLp62A8F7q8po/7Nb4fHz36V6Y39515/V5D",
+	"cTmVKT722v/+yCVUgmWPZ4Xe2ezPStt884hunNt+QRu+dsuZ1dp0D9tqPzZ4LywgSgV3kIsHCIWwdH2n",
+	"XR6bKuLzMtOsyFgkbEnRB0jjvngUjJF4CLMxzDWLrGmWYZgKVYQSpEMw1GjP9HYZDSswT0WpYy90lq8m",
+	"gifIVWuufujNXjt9tCYfXCHLSdMtCSloysJXH3hgqY9OHuLeV/696TpT9GauRCkTmKjoOEMFNhYkRuMA",
+	"MCphlv24vvrmnxP3Yp+ELFtKkc05gRrBo30hD8XAuR8JV2i8kbHNdkhzsM8Hm8jpu2gD3ciUariNz7qd",
+	"dIa9aNKsv0C/+CVyd/1g8KUKbOU/iz1hGPwvgSbbVpRgwxBomp4qcrynuSszQAIKDfOcMHU9i5mNoqUm",
+	"2Nv8QCtbv/Nmuvn7hsIs3tRJTsDk9iQIC3Eh83akgtUCBU/AaInahfKnh6UWy1KhgRikUCLkjeoKR9N4",
+	"dRJFuaVhyflmztjj8q/Uh8gO3EOWLQ2vq8EXGI+9MBIVdFp6Lq4YT4WI2TVbQVPBN+JsPOyELmiyW2aR",
+	"yMdkt0TzQOSx1GrZuWB2H7eujI2H2/CfpdAQ9y9IxhVM8Gq7kwWZY+F5M3zOhEOnLKMeaw1/kYlkdwcK",
+	"QkE2XqTOOXzSclpuBzyAPAycKcdlZEA60KTy8SudsGfzZ7LfCgUkMeQge+CarGiyw+jiLZCUHohY44/o",
+	"j8MMvunWO82ybOkIE+qbC+3PF0wvZNIORBGlKU/n9BYIVlm2UyAsFexCBeV8MK5yZcYDaX1Bas/jeZYR",
+	"bJhosQG9BUlWB7KmCRAqgT5zD6kEUlBJswwyYnhTBVXhxCj/M3Sf5l3hWMeaj6yewutv7ZtoUuGhtNHq",
+	"BoDPDeswrYi5ShEJSisieGtRR4zKKmyk5sA225UoZ9yof/Cf+Ci2vilfiHXsToM3P0VWGP+ozQo7G6vy",
+	"0SSUpwQ9tZOnd2s6DFrL56ZMsTm2ALPxoh625dSIBfv2byXNmD3bh7p8S5VGaf039z5aL9VujrVd7Ua3",
+	"vI9Ohqvu+BadXVzLAjuMauO1WMszecUbMaERzjZJBPWhYc0siy+eBlXj8wdnY6DMFuxlIh59vWep3sZe",
+	"YHyZg7ZWs8AYaVbmjLMStUxRFC41DCCiTE0TT8x0gNOawpnn3z243B8G004bsePTk0xwHYfIW5G0Sec4",
+	"ebE9KfbtYbTSgwLjGNhUwTj3Jle05rCodoAncmz/vK3On84O2gItQOlx+eJPJXs1tkpe2BIDxVLw7DC9",
+	"SXv73oosjWj97noe79TGGM1ypkbOPWuYiptqtb8ITeqnnmO3nz3TW8aXaMCc2kpX//Jr1yR6ewZt2vrR",
+	"dwjaXtOamFFeCjrYUBucrA2p4eWkGqoL1eA6Ug2vzXv+owLk8suncVPnbNHlc5jHwiXu8cWjTt2YH3Uv",
+	"pNJLs6+nBY4vO6ezFd44nNhS3jlyNPxkKXCFEhAeaCEktfZdUWpzK0c3drILO8pEXlDuTtdekKZaZlRH",
+	"smFSMa4avxTu3RNdAdGRtMyE2IVFzim9pJ4w/jqJ7D9VDSyM2pROuOw3faON2TvyVg21pm7puWgsUJhT",
+	"3ATCWtic5WsvS3Vifvn1H56Ond2fzIrgy4/Qyyev6JTFbA1mcPG6PnHGVWEtP2uW2ezwjWRZBv6cwIMF",
+	"0z0WV0WZF5FdL+Guimue6K1pumT8cIpylTG1dVpYngu+bATnUKXKvOjYVNu260cm6NgzYkojvXDIWAyS",
+	"mf6Ioc2etdeOgnPsbC6sGu1souT620jgo/1rtdP+MJ5Rr+nO5vjN+cjHs/jlVN5XW2TlRjUzp7UQmQqu",
+	"4n57mJBe3qGyC4mxg+4dT819UEpVx+VFl9liSAUyAtuH+vSPp4mVfgZ1cBYjjnUIxpi1WU4Jll13qDGH",
+	"8RRadwxFJVAd8qAfGWweXDUJ+/Cps6IKloppn5kScnkxTWxUMzHK5DOSwVoTUWoL3GE+rmG2cqE0KTnT",
+	"qoUGFTtmUnpYrsFiHPQ3Rgc2Zbq1UcL+z/hFQB/sprCIPbc3RgxtEjK4p3b2elH13gFEGEyrbcNA9QeU",
+	"O5d7E1fiD18NuBa7RpqR3sWDWe4cmt7fSiZ99cdRmRSAofji6SQcCnU2mmnKnZupCXISka+RCAznXrWs",
+	"Fds1L63Y6QgyCfupl7Sj5JbvYBGVYDWL90YXWubPv/pqfMmqzIVm1njogAHYuWkFbUZPR201voWq00U1",
+	"6thk7yARIQFGLWjejBQfh7IXCtlzInJMtni72pYqI73SR9x9gpEsNtemmlmjoyB1SvngArzHfUIBtA0J",
+	"MZfRt/Zrj66ZoPsgEzwcHTVV8Ufj7bQerXcq2qPSdNPSfpGbUAO3Ut1ngNt4OFT0YW1TEffjUQgVh27g",
+	"qjXsrpU+tCovIWEqeI232FNhnvFXun6gZ0453WAMp9hz4jN2yH4LHJ2TttU2hmEQ1nEMSKlDBDfa4BSZ",
+	"hJ4jAEFWlV5SJteZ2Pv4tfpXs5yb5ZrZAEOx53sq02WSCRVxB7wUbUwMDcmWs4RhfhmqLkrT9Xr8EH8p",
+	"FPxMJQvjR26kKMO5u5UHsR9gkFHOIY0EPEiqmRiOSgxA7alIez3gEjPchuenGorvuI4gdG1Oi1ZoUenI",
+	"kAXTRuBkWh2WLjJ1srRujSYgsk2T0qJ+nqo9n1Z/kvYKkA7naPJ1uL333zItQRGxJo50hJJUKOvH3f3D",
+	"POAiZ5xmxAMrLYz4NLNoiIJGDpdllAC8n1k0q8lTYt4iWhAzZSqtgh+TLOZgnoS+5xdr0eSEmub12Bqt",
+	"ViQMSaBXPK0OPi8e1oLmy/3WygWGueSmK7mUJV8KlBPWbu9AgpYU33EIsMtVJvZqKcrKbGO+U8uIxeSV",
+	"0ixHaLO7kp8l76iTBDTfkhfNGVGa6lI1SfdbCaWlfsm59Ye5XKHE8Dd6Ns1ByGKeWw9/UCFSAJWuIRv8",
+	"02g06AgUupV5OejrQ4OFm4TruhqvbchNPgqK8OrUBrTXNIEXkIVAz0RW5m1z0Oefj928Kuir2oQ09okU",
+	"+5md7LeHJRd6vslI4nHuJhYir88NCefkBZAm/xCEQbQxf+MXqGj/J4qGHUxE6NCm8W44eNWO7dVDEDUl",
+	"JgomKtiPhUWJSIwBR4nVlIc3m53xcFrhqabG+HIt2qkDTT840FTFoMzlBpQmjBNs4BlGheWC660NjTOq",
+	"VBglfCRPZTAuPIxL4KGj+sPERzlwbfR/a6FjiiDAudyZ/20dg+wQDFFXiShgWmLXPb46YxP2OMQD1jQz",
+	"W+wA/ELEmeXeD7S631lglGr6fViihiwGSJ+nqXRJAx2w+OkAJ8HhMcjSV1IKOSTpg8nB4bMckVIhAJT8",
+	"l/sffyDuqbn12WBXV9ZiQYQkplELCIwdG4WQkjXLILj2UfCc7tTdgAaBZ14LCQlVOuyqnp5D6Jp52UpJ",
+	"rw223Fzmw6BmsQSh1rE2gsHDra3Af1C16m7jQxOPAJzOiOFI0IMw7mlt+RnCeZUBF9R0SnKhk+0MK9oP",
+	"5v1TxITGksNnZYED7FTcmIRGGuLCfYGnZosATbbEfBeK3J6I1FJHi3QTzH04t2ctHF8j4dJTe4i3gpbn",
+	"qSrAlm22ERTBOL4g3nbyfBIw8ZVvqOqr/n5oVvcOoau/Y+bLi1iAdL032vzwRiuC0UCYwPWZCi39wO6J",
+	"V2io3WfzrL3+wwrxq2IQS5AQIb+j5QZupVhByJmnNcjDgLU3qvPFAngK31MUPmqgEE/tFsRmnhHIC32o",
+	"bJbmvh1Lo5sITmiHV+mhbQLgrGKYVZ6UDhDmcXd3huGmHgKxr8mZUc5Igq+XeDSSvO7YXYhdX8H5Vsn1",
+	"QQV8gG0GMJijeq0W0QYjGMxOVWyMpdFKdELS2WAC+wF4DAV6cQXvaKLDmnp4omK9dilYfUx4fLRUYTh5",
+	"xTa2blT4SfizDoncTPywzSCrETX797012h6x+mpzEl5bSs4y9+KHOFD7cQTeb8YugsZCjoJE1Mturawx",
+	"SEj76LjiNdWnVQ+NQeJ+i3PlvSFS4OahqB1K0y0+0bZTu8S/fjoW1O+8krV3/POv/uerP3759Vf/M8tR",
+	"qyzWOA46OFejkr4UoZU/YfgK9vKW8UBkFrwrmAS1nCWt59lHmpfPqa6mOKTB3DJPwFMHrVoglaw3Z1Zp",
+	"J3T/TCfQgJ3HqSlOUDdoP1RXCVfvlm5OBv0zCNF3DENcdqWjcFizQt6RquFsM3NqTr0oYKjWvE7/ztl4",
+	"EF0brtjxTYth7BjrxDY7kunwMzUBZgfKnyj4PXOmj/Hg88peNZcfTouD5lv019SmHc0FgLajpCdEtdtl",
+	"YKGo2cm1pKbPNDKh6MD+7ny5HevfUetxdBG8rnWg7j407j+LjKWhu38MAOUFhk58Q7hYifRg69syfk3u",
+	"jQAjdE8P3xBbNiwVC7QUYi1MlG8kxZqkGazRWVwlsNhoDJTq6/XStBEuo3Naj8RRAY5B20QUBejPolQQ",
+	"c0nhpXNUCGITP9tXzU0VpGojTMSUKf/mwncUH2BlQ+7mGQqWzC3wsYNDFMy2hThirx6LavwV9vg6Q761",
+	"vduYE70NB59ndAXhgzmn78Koba1CGPXffRjGiPUWg19sr4smnno13gEy31lnaZfGhjkC8RF/hYOyMHsp",
+	"W69BYjS0xZ6ANS2zmZAT7qO57HYMDhfeqHPIhTw8Kk0rqutIUFrIOLjNgJ3+zHuu6YPq7b9FtdgNujbs",
+	"/026tSYZ5yhf4qbNUzWU7yQ1C5tC3N5RPcu1HB3QT35RQk6qmSNyUmmGiIn6Nn2y9/TOzV4NabpMZzBV",
+	"TNiXK0e1J4IbTpSGP1csOpSu0vv2DRpQoqK8+ntbyvxYSvWMYOyvtpZS69zlQnedz/2N2UF8Ua7yeQZk",
+	"SxVhIcjPUFD8L9HZ3EFlFAoJzWV1nehry3NZrkW+mDNriVg/MUA7ppQz7U4Xy7mQsHT16WMovLBfVh6L",
+	"8ONKxRt4x1yKZh7l5rMBEpvHQwRpTmuap6X2cwddffspYIH4WnPKPRI1J9Yk76LDV60ZdjigMbvuIjZ3",
+	"uueJARa/eCBfKg9LWUYcs2b3LqMH72NDfWS1n8e3otv7wcjBOmAw2QLWETNvCWew4vUxK2HtUm5nhhQ+",
+	"LlbQ1xaviDktfNCvTEWoINu4WHwsnDEANIXpExwgRahZjNQRpSaUCwTjaoT0G4Ftpf4KGN+QVNLNxor+",
+	"SHGfodX7sdSYpe6K+zO+DGcZYHnvkmuWuc7TEp4RDhuq2QPYsyijGsJhwKPI5fsZ41SMJzA0THzBFgin",
+	"Stclr0d4gdsMBFfFu0mN5gSGFvmMFQbqwvePCfcdqo5la+iPwXDYtz7U1ffnxOOOVO+XPkM7EiT4xleK",
+	"fhyFU6aSLZWbWGpW9vlyg66s5UM7WnYshRA/zb444rMvju4x91nTXtjOrWGegwa51JKFbrU/ckJJZja4",
+	"vfYEYeICcQEz3GouvC1UO30kCVRBUkpoWSlsTI+1pdkjxaViUZ4uq7+5MsrLLfVFDsbTvXy1ckvvuvMW",
+	"O7WpGWLhv4hVKEtRlJGULwT8jcDUzokjOwYI9ER2cp6GJzCGDrMLAzOyZGvBNT9T5Fex8tGtaLg0z8yu",
+	"N39MRA7h6JEp6CV/Eauq6sZAIXA8sAOjpBrkguyYXhCbIL2wZlXIFA5O0x2oeRahOtE6oLoPmqxPB9wl",
+	"WTqnCsYdS2PBUrMLEdf5x3Hn6Az8qMc7VWaFIFKmGd8sE6FiUVGpwHgnTQQnemv0K3og5n1F1kI6Vc/s",
+	"RiIkASpb0duNMgMAu6FuKIY1EnMFIntRZin2EWgqaCLp+iqsdGq7inzQf8c7VO+jDjiSFX41mJbn1hrc",
+	"0nGd323VVojI1y4GD+ZzOQA2tF/PheTBfDNzccHjBAfty5KGDtS/iNU9/FZCMI/UpyMe7Sz5Vaxm7ZwA",
+	"dkCVkoFtjYHnGLXkuprQLPQcWzUdScL4G74Wp4nQ2PVAlh6YYx0F4XD/TGxYWO0VckM5UzSKAx6NHupQ",
+	"ttVQIyTIdl2jhtUTDvFvFEPSnIoePau368d80QhNWOMgBtJTzPVmHA7A1uCNDEKW0eqayugfse/wOh15",
+	"2g10a/qfbX/N7xcNMjU6bYw7ONM2faZW0nQrdXQlzQq17Pg47qPx0TpkHYI2633c2Hg+3NCLcG7WB48J",
+	"G9se2olvBU0jwYBV2fM+DIXNBl4eGZtVJxMXFgGikvO2dL1F8GlVBKiihfGn8M1psDx0t/R6waDtbZwb",
+	"nuHkh4vEcMSqvJnRMOa3Tr+ehQb/o4XKTwArHxm9YQ8SPMT9wuWVUYvAkdOC7KkiOU3R+lPfXkeurtj8",
+	"nFpiNnu2Fev4+VdfRUL850VPKrBwbIMqpHknFp6MDYQW4HsaygKaFfnqU8mONfAq4HrWCds34ToN9so2",
+	"NmKULe3kZ1R1NBfmyNlxfP10+wrWbyy9KK9MurZHT9xouK5ZvZ8CeoudxwgoVyjtuFVW7vFpx6lkDxBx",
+	"DuxBTwDAdC3Y18PpyM3qwTPKhQ0MLS3NBYDtYF757I25HMARH0ZdJNNo5Gu8eFLVw2+PqQomCNIyABH4",
+	"vceDPgIa8HvB9dYcpwEFomzhuXXugULurFC3le3SEgjjhOln1kbBFDH6kvlzYg4ZZZ5aV7EMXhVdyE84",
+	"pQo/wsusReO2CT+ZNchPiY1E3Jrhybi37CzCWFBbtg4VOIsl6ON8+t0vWpTtNhuSH1W9jmPQt6aEmM5D",
+	"1LWQV+GEtnMHNnaV7sbsBikXTqMdx54eKvc/Ccdc0dyiX0bClmaHcIerTf5Z7ElO+QEtl4pQRdZUafM/",
+	"mlfQtOnqdBJFw2afky2Si8Wupx6gVQ0dVRE5vIB7j6Z3PKRDbfWMEA2Td/f00AQepVnWUkTHASmDAGhf",
+	"DACOhMAhrJybINe69eyqStMRMg4VLx8oCzkUOLA7tZEsmP1g+TNoLJiMOFffs0bLzzhmbt8pxkvIVpeJ",
+	"P3h3Wzx1qgvBXF3pbdFrNDCkkLWr2ruaI86GZs2ziyvgIDeH5W6/daaJugRvhfL/y8T9q+qboV/2CC8F",
+	"y5U/pg55eye8FtJsP7IqNalqfrc24xQY+kBuQGQzdiqb9wcTG0QLkvT681H7t5l6hKQvbaxuKIGpUdZ8",
+	"uKqXb6SuhD5UiXIULiaUdt3wk9lfm5XMRhBnq1G1K+kOFIivp/Scq33IpDmEdHkqynVQhWfPcgDfMtRz",
+	"y+bULcBd19oOlOIOic8fYD8IBDVV8/O7u0GMP4571ycicIWtVDFg4h9gP5CuGShZMVpt6hTZeTMhs6cj",
+	"OjxCMWunyA1oyTVBYxstc8Qezd3DVUEVZwcTPB7Yrn87MjgMkQ5IxlJK4EmvFEGL9l8OOXLmwpx33Dwz",
+	"Py+oUnuHMN369I+LIY/RzF6q4F3PzDloyRLM6g0y8L9c1OgsMddxVP3LYTj6FalzLXsurIoKkcW+bVCp",
+	"i6g1mX49lK2RPitid06XLKtjqAMxXjE+OpWQmBJtU9fuQ4EyU28d9PNGI/UNybKQ04muJaiAEee1FDlR",
+	"iaQ62S4w0aDKbLIwsBZjTn2DeoW5lhs9w9ZNkyQXD60onGZakQaEIuahkr5AZbIFRZSw1zyloVCEcaWB",
+	"IkTT2iiaeGVu+xyePu0g/YfR7CERPI1cxjPBN0QLonAQzYvlmj20u/t6ND6vwloYhtn0GFX1nfXr0fqG",
+	"obWNAtZgZdBJiJrzAsu4v52NRBSZUb1wb4d1kq9Cgym2VLX0KhuAWMXpBv0PVT5ZBQp+KDA6b0PLTQRb",
+	"Ft8YFaXToYdw3JXX335VDe2X2OJVV8ZoZlbavxi1ZNEXoVVSD31Of8u4RY7WkBdmJ5YS7cD/3//7YkFW",
+	"5WqV2TDPFPakkKCUe767pYSulMhKDQtS8hRBp7dAzQ8JZIqVamG/X+4Kukhhb/5326ZxnZsAL++0cDP+",
+	"CMnu6QOkr62Nop9i3hfdExTf30qQhx4rPJ2UG+W/jo2WabAqfcAkhn+fuvEmG9AmA+keg/uJ30wdcshw",
+	"9rryDgju4jeZJlygDDb8hA6II0xqFTFrPNFqsI56sTXSItl9Lx4gEoQzPQxh7v2sEnFYnftqgSAvLi9G",
+	"l9L+mErqShKVXEccsBmiwvciyUfPqomQDKGKWOCI7eSdG8HgRfDexdAdZY1yH3uLVGDkEWOiTdWx0mJU",
+	"97vcTS9CozB0xlTGOu4KP7BkYcCMKka9gzwhUgxWNYIRz5ktWI/G9dWoDK4C1meU9WqErg+acBORY56f",
+	"4BNLca8zmuf+PB4awv8D6gdR+doSH9w1KTbLWqJ3MIkvrY150u0laEl9OgZDM/ey07B197WTQDyK9iXl",
+	"h+Nt7GsNX1ubw36gOTwjlHDYI6a1oZ8iFIvOdfSNKbNwfrs5lcgCkJ2dcOh2oHSDr1tcEtlvPzMV2nA0",
+	"fWCuuum0olbpA0vgOwxeaDk8vnwaKnNlEZaWEmgkQaoBNDK5FmjAIr2niqwlQHYgyVYo4Fia5DeHY2xE",
+	"hq+tYMMVmCK+8AdqpuYuKsvMpj7m9F1zBI3LRE3ReUCySPwYiqxVTGYIJ189tEX/QOzaVNkO77Ci06y8",
+	"jjKDV/6z8Sp6a8ax1MU89Lxmit5g1nD1oktN31NtE2SnIUzD/h/mAzP+8akEpOBXYSkoSp2IHCZko+Jr",
+	"H2xI6fQ1uKVS+wJxTcfjUL7PdG51xrBQ9pAUCaSlhGUDHaXvxDZ3QUwywdqdaHOh0pzetRXEpvpWG3HP",
+	"9Nb8FV+OVherQjGmLq63Y7SDPZ8G6NS/7aegdkYKb51lc9gJgIlFM7kcJzt5OvcaijtQZaY70wktu8ss",
+	"mdG6/cAZ/8drY4osXe63Vu+e6lGfmOSkk+2MUwn371uX0z20F6IhKy643+3F7tHVcqjHALNbcqQPx1pK",
+	"LOw3E2evq2/PUSGwjfBI3+k7H74VAUgP4qqkEYew0vSgyAq2jKdoTrUwBFkYRMaWmp4s5jLKX0gIgvJs",
+	"qVoWzgQdMszT6SxUJRME8UfK8WvkrQ3ws3S1wiCGUjUdNXMAf6pKBZyxS/D9qmBkYKZjOX8Z0AfGNxiX",
+	"IdaEaWc8x0zAwSTARtvLPNjBT1WNZ3QDYIFnvOuhvjYeWeBxPuv4cmSA5qQaHOPZsKZxcKcIp0lMTL07",
+	"fcHe6dnRY/B7J8hR7gfzp5JindNmNTNzvGNhu9GQI5sK2qrtZJM9XW5hFWI/FBf740qBfIiAOUyuFXs0",
+	"Ln3PrWBNbUssmknVEgvBBrWFyXkiczDuXfyX8xlgH4sqs2Q64v2PBeMxggYMNE+tKoeqHkJwIA6YL72g",
+	"RTTa9HQJ5fNAR7q3bY8b4hMC3bCCpKn1+moXWPXQ6O+ZLVC2dCCqTSCiPVC9dVltiq5dzJMLpA5xiAeq",
+	"iaRwejndD/ZOBBc5S+ZDya0pH9gFkz0FmP440BAGxS/3wDZbrealX4zA/2B6ZiFZEu5YMrUbGJdKMFMv",
+	"UkMhnWFC/BYyButR37rPS28TpLkOzdVcNBd+anKpZ6Kjs0t/3HMPSjQnZvjoQtCtLRjcgbc02YVD+Sma",
+	"p6YZsd7wotRzvdTzuOCepWBznaaXeHJT8F3F5n/ri/aFsJuXUTxMWheqC3rgaSTZzgZoTzVa23q20UGs",
+	"2bt4PoV7OPD1bBv6pqQyjeWz0391HgYsUMsorl39SgU9FFLMwu1nmPe9zMMlvymHTEVwBAbwW7Zt+L8m",
+	"NtIewrmfNnV5KjXx7fjy7BlPHV5j9wKBGgK1Tlrtq0tiklgBnAhJfisZaBtYLOQOg4yzTOwhReePaAMf",
+	"D151cBCh8+NfYfJ0i9G7bVJvitoIhMtZ53s3yOFpvGhtw5okVYRcl2t6rFYtf71ZOjuj4uqGbcLzcp1P",
+	"0diIzY0TEypRP+q/RUXY8KyckfS4sjHB6KKvj4p4Dlck+K2kXDsshMrD/qc//Wk06qyAhK1ZEopC/WKu",
+	"ocgXXWm12RjbIH1tTGUsp8jGgupJGRjHR3b6XkbiSm9pqeCRhYEHYA+PKV07pOWgBf556krePx7sxgdv",
+	"d+Ijt2LPieAJPMNKvliIeEvV1ojfHRT6+mowMHnQJoZvWbNasObVwMSjAJjD0bgpU0bERdyN/yYRuMcV",
+	"e4gG6jaW4bTkRGtaY9cOBEdPTzyah/g4b2k2XC0ZjyfhXnLhmlXfeoUDqqE2lqBD70Vj7RqjDzKAjyII",
+	"H4WPUe5HpfoWL7URJfec9VoWVxyoXK6FiPCmSJKyYDHenh9ZsjfrsaIIGxpG0ZihZ4dDQv2gmnNrTKQ9",
+	"hkFOCEuDx9XniJbEiIwkYF5ceVdLp8IAUWVuLw9c2GSBhHIbMpyUYX+DxQJXEU9GLh4gJXRDGVe6TkGw",
+	"MeGT7xnonLIHVSiyw45gyKGC+Ix2PgjQiGiKemuTITASycHkWufKlj5A5SfH5MstLdDeHCaB63h0Cua9",
+	"k3rm4nahDS0GDe0A6WE5d+AT+badJxJAwfCeizkk4JC+hbX+sdRBeyVNYZaWhh9EkLtdPaSpo6thXT6E",
+	"A1lmAqfifX0ef1gzVcynquYSuvKu9qz/6JeMgZAhxEOZbKtcItxhqwMC1qRtqPmWt2u9XvZQMofjM+h6",
+	"/RexisDOhuAn7kUOrkJ1nUeN7hNXzMBi0IcTnzDi5ASeZJ8zNM24ArALc1VUNbXjrNwrzhnb3OydJVy4",
+	"k6ApL1r719PTM3Ltz3VcWrFYY1vXFfLdTqpPiY60bq1+7PiKXVFmelyjIC9hUMBeYaZNbQ2JYvdVwjLo",
+	"yw67XlLJHpwG1Hu2pUqHJXhThgYcPw+QRvFAUSSG/c6iUHHEz+CTRnTEsMe0jhewk6on7jtujK5mMzuV",
+	"FnPZwUxCwX1hmewYBNzq2D1We8toeHEyES6Qdypt77WQkNAQD475C2dF8sTF0+xTp4m/HMQe1zOOQz/9",
+	"e6Zh5s0xJKFHJf5E0ewlYnMN/NSqEBpHt9jKvhWh3JJzBMO4qgzB69UxNhM/Rm9Idu3HJhpJ5po/0U4C",
+	"ZZUWLNbrebB24aifQJzN0JQCWIy5//Nk9Qxp0wVBGkmgOWbJ7Mhi04n4RefKvHj59Ml5XIGEDpdFyHRc",
+	"SN7aYmJjkRtTvfA97XV6oyydJPRDEwlWXJhvHO9ojdMx5j0Rjz9gg8XZogE3U80mMZ8pqqwRMMWBaJVe",
+	"NB637sW6SJoLTJpUAq1PfFexzB0JTi92Yx3yCbUvxdPJ+KutaDNyIg8DJk7SmU1H1YQGdebqztm3VNFk",
+	"FwmjiEzvslGjVoddDoVzZkAfIjlWQ+dsFEH1pe1zQVBtrvz4wcu116gHB2gLWU0NzRkBZp0avlrXEEyo",
+	"2TNLsV5H0j3ErNQNUQRDroXcTYeTrfWVVvmNarNWVavc2i4snzZLprQ67DNKl5CBpaq2jqVAcO8Iqdci",
+	"YwG8ax7Dup9Vq7fqIFavd2KMfSSIPFqot9VvPH+5v8fNkzlFtqYkKfuEheGiTSfQZZp7ZzJI7cmQZCva",
+	"1dmvHW2qnShb7Qak4+Aq3pd5Ti1GR98vOlhkOJonk5YQrYpbCEVj33W9sI1HAwMpuY8j76bMs0xVrgJK",
+	"sIzG5PqVHrfLl8f110EbnV9PpOp/0SBYkOAu/TbgfIQ1SEnDtfyPSE31PbXSU7vSIWMc5jcZzg/qQ9nZ",
+	"agD10Bf1JIdoEwPdizgDkgr4f079/IGinQ60xZ+NW8TbqzYYVgf5JYb2Mj1+1oE4z7wJOOAV5wZ1U2+U",
+	"+bTtRst9ehJHw5QqWoYv5kQLLLSHd3OK60TMwXo9HCI0jiFyEViQoSCjijAiuDujuLHRijX77QSDhENj",
+	"wkbsJyP3Ootzev3CL/z0e5390l7seqIhoNWHd0es1vbk8koWiWDuppzpGpiXZXt8OZTqy34dP6s+VfNd",
+	"IEWrlR4ry9uStP0zGTfefLldJzR3z4Hmukxp6W/+/X7dq2rCfpRD8/tbo9+QJJo/x6qsSwBfIlZVpQab",
+	"DvCkTcqPJLA+bvO7KVbQyH4gjW6PkA1/q5fgSOlgDmngScgcqrfQTvmiJZYDqsDuqdwFT8eZQKwRPcx2",
+	"H+aoyl4YjbwdsvmFs7l5qggXe8LWRIkcViI92IKzij5A2ivfUg8nBe2KVIVrT81wlzDI0ldYUinkyAHc",
+	"cUuWRuu4lhGNWTOdwUC8w6jDFb+v+ogsioXIiOkbs1SEWQgRVdf3GooOSEQIxGEQw8M9dHXb6pCECTeI",
+	"pu8firGErtagQ4Cj/TvAaLRKVO6Zsy74YENjBVrilttu9i+Vkj3YuieY4ely71Is/7fHYhe+AGySCWW1",
+	"oCwLyo5iK2JFzuIC2F4Gp5Npjr7m04qny+YKLOYal3aOaK4+ddLZ/faTw5V5XCG82J3qNPaboWvW43bz",
+	"5O37lDDloHcoT6lMieAwYd8GbC3RrTygxgmxPj6LyJUzGUhEhixb7sI+hDLdzFRbghn0jsVdc5FJohVk",
+	"KAs1cLpyQXx6Lcaw5sDTyfGm8fT3lTkNMb8/Uk1FipwgsIbgtqa90opgIKzS5HPyf3VCTzOgERwP7EmL",
+	"eLGrlS3lFDFa+AMxgAU3IejT4xIMhphu6YrNaYkFIo5vJSjgusI1QGByQt0JSLQgKSQsBVf0ZDz0lC/X",
+	"Qk7ITU4QD67Kop8xDWuWg3RGFyeEX6APoKriOYHM+jnoDKhcMZm4s3XS/Du72PJAsyFP0Np70QF9cLxZ",
+	"M3Czgrzb00FBUK6yRiZeJ47CqcNt7vqesowATbaGkZhWJJGwD4d4zgxZeiFh/9KHHp83EGMoKKiUideM",
+	"OgaWMly6O+o1nV6BeWbNZQ6QRoIR7SMXhd1Xi1N6wGDdkisibPbB6Jkm+HJLeST2UaYgXW/jYV0fsVS0",
+	"I1k9mwWuZ1U6uqbbgFv9jmp47dItexniWAtaUg0kETkoLBBxTV5U1QsRIMqXMKSZ4LAgBYBUC+JgxxRL",
+	"4TNFxJ4TX1PwGkukOf1cqTIHC+kGWEIpWF7cKKrmkycPVHKKxRb/iSN/Xn1vfrt1bZiffzTtmPm1KxT0",
+	"tQMml4IvkyAr0HzFgOvI0y3QdIkghCKLZOQNZVuZiVS6cx9wICs30eS4DixvwFC5moEwiSUJbjH1PXQj",
+	"wYz6xHSeRirqDl05tkD1taf+nAuH+RBbdyv4F6P75cF6WVgCY9mTIM2FYJF4s3BcNFOqC+U2enNDrBvP",
+	"MLuB2ohzwGUlDJ3xurTx9xH+fACZsqQlhQp7h1ihjMsYhiOtzZmIUUlc6CWq2OOmsBbJmyez7/SXCWxR",
+	"L+ljGOOvLBQQFFnxKNZBxhLgCqKJs3Nisa3onWkg8QfGMN23rInF74aM46vccR3XYJz8hnAWD+cx5A87",
+	"B6qqNEc7aX5t7vcJNWhqZhqEtIjmOXsFaaDqzPTTv6o6E9ULJtefOe8+7pSzabJQr7hNPZLqQm6XublY",
+	"QR3DrlDEDoH1fiIS06ZbRh6eyzBxSjHdRbJxc23MrDOPatTVGAfw7wKbGonsQImP3dbBumtRAy48sNQX",
+	"gx4i0yv/XmPjhICqZU4YJ3sh0wkwo03XdZj1xiovncJOGbVtS5FHDmeEGor5RETwo4gV2DZUdeY+X1zh",
+	"HSFiErzDYinf0xBqmzVyN5EE/vDVSPnGXtheuFOWhgJqToiIqqnaTa5aFGTBf2ztZZKlYG80m+upFT2d",
+	"SBwCR71z8BiV95FyusHbs4Zky1nC0D3/wGAfKYE2O/z5OGdNLDZ6crzzUBjZlGDorSilGnxjanrdqWCn",
+	"h8ZSBSzPyi2vv4rIFV9YPBKhqH2BggGHa6UwNEKq90xvfbUpl5KgygKkQmX+XLHVoQTFcNR0Ne1mnHSb",
+	"IarZVxHV/cDp1qJ0qF3nkrqUumqfjEQH4v6Lhqk+et+cjO19plGfbeaF5J+Ib0asmEPM4NYJJxRniOBa",
+	"tcqixILLxupCBoMDZqP/27irAaf7YL3DxwHBNCofTk0aHip3eF85D6rY1HHrftCsZxrDUqx/DhVDGghe",
+	"mYkW6MfprjWdjL9mKvYKsslWWOzTflJF2gTp5SLC/Siw8IQLRMCApaXeSlFutrjFCkiXubkZrCAT+wjN",
+	"lGJHlEZOMpHslgXjrj5aX/nGN3zEkdIsyzwKHScp5IIr7RAfwt6RZvXveIXv0RreA/h2F8QnOzrIbHpB",
+	"iaPrgo9c6htYZr1a30iCRbdYeKNKuENFbQe7teHNfF5Oi6PCvF/BdtWb0Mh2PFAYT4WQttKL+wlNBJg/",
+	"wvVSilY1z+YO0GURymWKWYC7+F3QObIaI2bpMUDOEuiAIcK5OZaShqrdfXuw5RMjLpUwllQpH6Zb+F+Y",
+	"t6MW/lSytV5OzQXw7xutVgUns3X4PsGB48cx+ZNRpSs/EVEITEwtHhh6obbBoLeGAPLfhgrSulZti7Tc",
+	"bOuGw+Wtpt4wEKohFPXz0iEr4xuEKZKxHWQHUlCl7AwmICyI3dIoXksrdsJiW9h4CNe8EiyrKulhsKih",
+	"mwLAUJOMasgOYfJFFQhRV/WYfg9olgIJ4VcBB3echL0lVMPSI8EOCmzvwvQfbdkmUO/+B8YB68orc5xp",
+	"Sw1DNVDKR9q0Ktt0hpLZFMNpjTbDd4YaLUAuv3waiRIy11FSgCRfPiXwrhCqlPDEvEpQAMdKeCRbb+l6",
+	"vG1zwP0kIsoZivfRO6Jg2T2+aIMejWidp6A2RG4X4bumgR9NgNqNVW2yTUdYN9mwIV5qOdbfom3OdoTy",
+	"EruzlYZrm5izKIwR2jmPRoGtR86nI/VpxdACqTK6Wm5oETyqc1osE5GVOe/Urf5iDFTbfOmTkGd8FkAn",
+	"/XpKodvBbdPg0Hk1tB2zuitDi2ebXOrbb3NyjCes0y5goa/IHCwAMigXxD6WCDu3VN7Evdxo13W/qGYQ",
+	"Jk6MHG/DVXl8Rd459aUxlWLpy/wMmwptfcP1lGp0/mWsPjXxXaRAFA6XpTFnZbcS7pSQ82krVlN04be+",
+	"H2STg1W0JuM92/A3gXtrdTOcBZsfhaifjbjvr0aDcPX3TM8WxpGK3I2yL+OSO9NMlylEgoi866lVAHcx",
+	"WE1mHCNaZMwrJJOUhD/bD0LM5autjM5zLiRUOJLTxqxJ9G4pshGdYuHoyToVnnW7uFU3XpklWBufYnii",
+	"ebVxE/BIw+au166/K11F7GZVfR9KhxngzjjjKu3bY/BpQA2sCs80JvXHwerws+DFGvjlIc3e17YZXfW+",
+	"wVkUiF+A2Thho/Jj6uOEuMXQFt9ydS1HB92oqTOj/E2MWP/qL9TXU9UK/DYqrGLZ9U6IDZfKcsLuWCA/",
+	"OiBFIxFD0cTYGILHZQE2H7dVYl7FASCXAZiRvTBqSlyfn2YmbN6mXDBB5XbpGAEd0khNgNja3mHK8OOZ",
+	"Dh5m0fk1GsxePUDYwuXsaTObi63ZDICIyPpN31LYdGdf1fOp6OR7iy9LFf3Ty41SndLe49EBjZiC4yME",
+	"HItO77bStKd/4vXt6V/kMZeTx8ma3lQcFS+e8uyKes+IGpyOGmHBZbPDnFnEkSaqvOsGHo133q4dWLhz",
+	"EuMqLCpeq8bhiOqm3eCrIBcLlkXvvbHwK5ozO98KYa401zu2A4t3ThX433L2LqJvPKI86kBVnSHbZzjQ",
+	"y82mX57UifBmmyORguaKhuG/s0IE0ZD1wa3FvQ76MrBsuGAZgXcFJBrS2lTZ8b5bbLyBQ8z0uRwo9YzP",
+	"t2yzjdUZCNpmtyJL60zLqHEWG8/Efnrb2hviqx4waXOkizBc2L1HedhSRTIhdpAieBhBC2PE9+qbc66I",
+	"UQlsP4gHz9JkkPz4/Kga3Qh+FvDQ0EwBKblmGaEE43sIlrNHo4x3C5ENewBlX9DBOgxdbz321iR3ULwU",
+	"kh5AxoCXHhuAoWzzkWQdvlvGUPPN5aXoxHlFxITF33MdVVKh2URw4r5GRj/+Ymql+3nxm/Fj8VGFF9w5",
+	"1Kq/YLXWaGzwvaaHR9YfPBLq8ZjahD1kxfCUoIigNc0ITIwjb8SzJAZBFmgM8tIBjBy75hbEooODsbHU",
+	"rBw/AzFXGgoXKv8oesVDxOK06BSrVztWFNEoOkulWRYCRxvbX3jyItl9GzSdz8NjxIaiUbOzgOuxKY9c",
+	"PwnXMQ4/j2290ZDH7CAZ0LRyvFYOpi+//kPQtNZypdgUYaqt2K6dU0+fPnW257hlbvrdr9XPojHeupHo",
+	"xCM2FpetHYZUwWeTka8l3fPln54usxDyNN1z61eXoEvJIUUtyUd4/OkpMfMIakWtVenT3qU6R85LgcXX",
+	"QvCrXFPGQdri1mHIJKOhssQ6ibNI/mZ74aMvhIJBbMFtQfCNBXFhLQW1duIQbeZUkerCzSBQBocHkESB",
+	"noQ0Uy3/opHVX9O7teSLKcxZrUeUS8MFPKJoQHHmnWp1GEj/1DISFB0N+joesdFHz3kqVwmdOAjXZTR5",
+	"B+Pr54eo1U6nQHgAwmSFc5sqx1EwkWMYMn5WubZIpbaMalA6FjBmniGCDpaLJHYmqdleSlhfCs0y+8Na",
+	"ZJnYu8BWsmZaBQFjEas9XPBvCBz/dIE1pwAIP85HMXrs9oC+Q6X528E4dcS+C+Gv6+838Fw8TpslfrXo",
+	"XR4LbocqB2EAA2qGNmddT7MyeeLnVQsDKhBcMQuIpy9Fqrw/93MFooMpL/VMwnTDAIyT1OP32ux+CxgO",
+	"v5EsQ/OgltSivlgN3ce5r22iwy/TvLGnK/EfjuR3V+V4zM0hL7TI50CLoWNRoO2mh8/Zriyw3FO17KbL",
+	"N2t+TzWoT7yur13hs9OFgw2yriWdv/yPlZYbQHYUWkwXZ8+1psk2j7iDbHxARJWIi9+Yr3qFXK2XayH3",
+	"1j8DmQL05g97sqMWD8noBuJH+dHQ4/iKY3onwKuQSUeSXgJWczAV8Fa1IAPbJQagP4XplW3iuNJe9be9",
+	"HTYw3L92RBkXeplYx4SNOFhcrcp//cvCEe2pzJcbIVKbiWbezAtzEGISg9LCXOaXNts/F3v7kdDbiMxr",
+	"IPAEILpWqwyWu4KGreThYqGwj3zRzUurWzdt1V9OwRpoDPsoqIGfqNq5vKUf11ff/HMMpkh5M0OPRsCT",
+	"7ZhMeONwHr/Fl9GPOSOp9QUtBoqKT27GDyJeprxoKDEjYKT2vQ+tNMzJppa+1jSm/FUjq6fd30+/uHXt",
+	"bqcqawqgiOwBFbFa0FW7gG37cFTLLOiJ+gE2VLMHsFdhG5XPhcYi04fwlXj6IZqWsIzGYJpb92FA6WsH",
+	"mfYnNeVcrUiMFySll5NLdpqXfytpxvRhNBSVKv3CjOpv7n1rgJHeEd+/j1XpwgRfsveuxGj3oAibhs3n",
+	"2WzqVccDbQ6p2S04zA74o+BwIJSYp3W6kTnaiR8J4qyHzVVzkTTnIFTsKdPLPcBuIL7Q3JdctXJKzLtk",
+	"BQeBlK+QEZkyTB8Yfq92tR1bpSI0GNk7U+oN1+LjhdukjZ0ROmp/kkB1FQ7V3+g5IqH2Zvvc8A4iniOu",
+	"UlCVtt9G7HKDds9j4sRTJh225chHL6sXEbAoXda4L5PE9CueRvP2XLWEsBKbwtww8EFfoy1UN10qDYSO",
+	"Y0PV6Ju0bJrEHC+0iObnFWYto6Yep21ORzVJmDe4+nNtZR4Oqf7hS27/uhqsN9C98fsBDFxW/85DyfQD",
+	"UOq9jIGxTRCG988RNVE4+/uE6IO8oJzNw9lyn8RD/EKm/3zFOLQSawfS5z5KpODYrTinu4hBUqQQCVcb",
+	"LG4b9VhXT6dXEPs41QzR9j59mX42r3vYlknQNI1ah4MFDl2WfajeIS6bX6Tqpt2u7O7YthnS2dgZdck/",
+	"N9/Yhh9KTJkAQA5K+cBbmhdh+Z/QgiZMH5a7ffj5lsoNLHebSDDXXCkTi5e/qKSJD4J7lKJlFCvb4frt",
+	"9luvnffFTUbz3GflTcpn8LKgm6wSlw2jb05PXKq0g2nB71RGU0Q6CMatrkMSAiSj02bj8gpnBB007OCh",
+	"0rVWAs0zRz+ILKJGdTD5Y+5YK346EsRRoU29SrC43d4oE+op4ReutReiouQRaSOVKDp12ohpOOwsnqq7",
+	"zTzZuqaPtrg3ncaGeev1zOPGGYwl+nJuRqMrmxwPfTIjfUyuRnOl47rl5AydFWTLaBh3YSg6R+yUCmIa",
+	"2YnVHwm2AH+3XED8fW2XaAInnFi1GlvNe/um/eYwJ2bLRVF+eEwdi3CeS6V+VWhwM/SwBlf5OVW8FN8S",
+	"LQY5bguf4Yg+UirMOjiPOOjCtZroZorsUWUeAeY7qlT8kEi+w133uEW9oFy+76MwZhQhtrBwkQLpfHCi",
+	"1EuxbvzBi5eQyQGvQM9z4GmYEANFEMeUHdPymJj4AfY4glg5ZN9MiCj44QsRAitG887ku2oKc6+MLA0K",
+	"Nu0NmTPbqwygo5dQPzE/7FafUSL9WOpE5MHIT5HsZlyAzOt3oEAfbdYIQnzaUUSHf+tgjLtm4ciVdEVn",
+	"3Om+pTyczKhpJjbluPm3enH2ddZMK244qwrTTChy4Aup4Icig9Q5oYNmTR/pMWrD8u9595C0nc0KZqtK",
+	"QYTS4IBttitRzrCr/eA/CSpxJ7uG4mk/Zfkwkdt6m2yF53gl37itveb2uprm1JKTVaHNRp3s+XWp64rZ",
+	"oSs5LuJyx+ZUOGsWYQkFM9p8pBnqZCsRK5gx70p2BhIPzSOHugFQEPQmEKrImkrzH1MEs8GILb6APjI8",
+	"dZ6ZHw++miBm2u23FD1nmMs6uSLkaIVQF5wyT3b4+LOwdWKmn6dCJw1XUnP+T6NeT/LW+szksevFsFVk",
+	"T7UN4JgWrGrefqMhHz1FPVCpS0+uhX1jIzd3Y11UFQnbsKV4PvZjbUm17uapxXpXotammIoTGoLaC6SO",
+	"dG/ueHfqxY/QCiq3U/mwF7vcTHyYAaI7gDU7FKWLg4tZHCIR/9MDAGxdmQlyytagqaXdyc64fnSgKlc5",
+	"0xYjkBq9G396ECyOlm6aWJ6sXHGVDBgarh/crDhnVQPfz/G21OFJU+0k1Rdq0uuPu4FYLbsGnG+uAiZh",
+	"dMjl+6vp0arFbNkqugfCAMP/NsBz9lrSZsLxWis97jsWU3BefHcbY9DNK74ysbIOU20EE6czKIqjjltR",
+	"X+0GQXfdayjVRZHBXNCSOXfkCn1xFvxJNOp59p26HU8UKap3fKS0/9rbtJzN0aoUfj0q/4sjdzPjZc7V",
+	"vTYNDMRFDfpxc19Hem4q51HBTOkesmwZ0cQzwTeA4BdUE4pVYI1ezjRRWojUwazZJNk/fv1VJGm2sS1O",
+	"HDqVCWpOo3b67hejubs2Zmk5eZ+/6/Twh/H0YEQVRNpOyid3lsFQFu4LywXEvbIgNr2wRfvxKfsE3tm0",
+	"kowr6H81+p2yJQOWLBJi6jTxzxRxb04q+F6fBI88ujQrwuXpVSkBMdc1K3xGL9KggykYMb7bjIGymE3n",
+	"TtxeZ2Dmz2Y0FuBQCyI4kAKhVdbEyYlgINSjwv1aIX7OZdqI8msuRlAeCpa6qhGnsVGHTc6hrv9BmeGp",
+	"l41IvxPACh+dHzg3FHx2Yf8TgbE84qSNHLLNiFEXjtxMdOzmO0ZBXtBW8CITai5DPYKFvHUiZIVXU6OW",
+	"bO7mfvuoq7G5UKh5dhUsVxSqb11hK4zHWpwyWS+aZjGtZD5rFMx3U2gR19NoMKMNCROGGQ8ET01EflEO",
+	"oElIzI1dgbZZZps2qGsL+DbZHrXHqi+HAGHq1T/6AhS9vMQggILuUY/cEw1x/gfA7q2r6zixAN8cRCdU",
+	"qAbL5G3ZWg+80XXl2cJ2roZEt4NucyOJd5hXc11RYE7enc3bMaNz2f498gFPw9fEbp63y3ylWSb2uKN+",
+	"KxlgvdmMJjtR6sGo9xB7xEpZ7gF24eooTwlT5L7kLpS7e8dt1tMdMhG7w6Xqp1FaEqwtN86HNbBzlJRN",
+	"ubB4BF8emZD/uIUahYpvRcv0dXVUNv0rLhVpLeSCrA6E07wBfr5AmA6nNnvnw3isZ8U3I2SeBLjWZraK",
+	"nypd/OuxS2pO372xX/0Pvup++fx8HGjDgvsJU5xQzL62F/CcHsgKCIZN880zBzTPzANz5qgFKbl1jDFF",
+	"qNr54lEIH1RIwHo41zgcy1UHh1KDNhILsBioNG+4lq8Dw7vNKCdGwbM3EMY3hCZSKEUoMSJsLTImrslz",
+	"RGnZlBIUoRLI/ZtnBOPm7a8r0HsATp7iYD9/Rsyq2keeiT5TJBMJzeyja/JKSiGVA4Ihd69fkD999Yf/",
+	"sQ4/07VZS2k4lGDqG1kzyFwSI1NkL1056IwlwG2Qp0WruHpe0GQLT764fmpIIrOrb662Whfqm5ub/X5/",
+	"TfHxtZCbG/etunn75sWrH+5f4Tc1KPDVD/BOkzsHoFvFz109vf7cvmc2NC3Y1TdXX14/vf4SHUp6i4x6",
+	"QytFCn/fAG5LI5UQFfZNevXN1Vum9PPGe+iQojlodNL+8/0VM93Z6p8ejOMKuGbaRi55ttWyBNS/Iaex",
+	"GpsNQ7nzYJp5Yrle60QLMM1iaATekBsbxJhW9Iv5WBWCu3jSL54+tXc6rp0Mo0WRsQTJdfOruxrU7T9a",
+	"nf2AWWStrUoypvS1K5pNHRZhqP1q5De3UqwyyFGQWAfwP68gxYurIem7J/Z+6uuIY0WGEILSXwEKs+f+",
+	"cvvquwW5/eE7IiS5ffmarFkGfldI9Nk9sw5xShKag6RmL2ggjGthNo7RnM0O0XQH3Ijza6ttN/jueZo2",
+	"CPNfxXWRxp3YH58ckhfvvJou1Rbw/M4pLzEXIIYqEevWgd3Eu51ZSSfcS8vz8mhSeTDL0BiDUJjhZjxQ",
+	"aJ/ENiDEKErrMC6RFR3ohv9WpIcBqSESDfqJ0hJo3pYe1eRXjFuvYeDEbK/Lh57A+nyWwJoqpwJyqXp6",
+	"HtmkIdlyljCH2Nw8u27e178sWfrBCq4MrE7aFit3kIsHaEmWDsG+CuBTYlXVc8wqp5w6ZTB4+n4Hemis",
+	"Q6dRka7nstPiiuV0Aze/FrA59tuCb47g4u4ZZw4UcyZsgaYuGuyFneaTl0wVQjHvf6o76jV75iMycCDh",
+	"PboSHy2ufJwe4jjenC922gPc4l66kOpiewv7U/sr+w+L75EDWdFkR8xtFpVvqzjbSwSkCgPyrEX98fuu",
+	"ToXtbzuka5naYBBH0+6IhS8hXCk3C8SIWdjho56jBf7/jHDYA4LPOwi3/gJhb5fRZ2SZQV3S+z9TeTbk",
+	"nMp9l9CdDUdV8FIRjnIxkwnNkjKjWkijAqPPm/KDjTAleyF3CnXqIBtZUKpHUngw/N10gPH1AUL+5MvL",
+	"faa8U1AtiHXfqQUW9DD/uRjIBTGMaMuVI2SyevwSVNGY0TUos92TBtpW9HL7bZntXrj3LsGxdX8fm2Ub",
+	"ykf4vvcjBx/jrAXJDXNi2ahn9q6XysNSlh4rS/DsQNRW7HmfYe1833Az96upivE8fv0B9k3KTlGNT7hZ",
+	"Oj13StxXT8+8jl2+v3lvfzBK8U3JU2Ft/WN6S/XRY8V/mKtuS63s8Y9HJwb4uAj7BSk5wsA7+CZ/8CrG",
+	"E+iz1d95Khqk/+9Y4IQWZmFpMe2q84IWk+44b3ATb05y02EOtFBFxc04D+L8Hq80t9K1gsfxqweQB71l",
+	"fGM1USFzRcR6DXJhxRzTisADS4EnQLBMUfBEftHIFTgbHzaSysKnspAbypnCts3h7N8/wZErYcOUs3YE",
+	"j9xEwn74rH2Bb1zilDU9ueyBC56yDlJj2Kbas3O+sP7ec5yKpmmby3ZZW9ELCVRDGqK1e3QWYnsRY/5k",
+	"7kLKLHqWNdjz5r35z4vOCXLIvv3ok7AMLP09fYBPZu2fnrRfv/WCy++efnQOuKErZYS6uiwrxMTAczua",
+	"8+nHvoPLy4IBfjCHlqFsfdb6VTnBiSVKnp6AP27eu5/GVK5XvLWKH2WDfSoEXVxoSy3CttdqwU6gQ3bY",
+	"Yg2+ZlSUC14DpB+fBRa4/AnNgKdUEhvF+J/JBVHB+j3dQXg1TifhTPvPXWGbyHK4ujc+YslM+bN6aRZY",
+	"pZRj7VcieALPCOVEZClIjIkCnn4EcZiyjSukFL7If09ZpnA6e4DdZ4rYD4gW+EfXNuFi/4ysDoYXIcOc",
+	"no0ARUSpcaoOh7p/p7oHnr60QzjPkWjG/5O49HFoeo1xSU5ZtiCC477d08NHWHOhBuyl34F+iS+cUbTZ",
+	"DkKao8tPKhWkhG4o40rXyUqrgxN5zh6N1uaSsxPc6pQWyS566wWlWU4reI2gjcGsrfMMyZIrGyG2F3IH",
+	"qY0cs/YHsyUoh31/L5jL86tGR5e4Qtf93ZX8krfoYfNR6IgJiqd/oAclQF5fW3JFk90GN4gPcaQE7dmK",
+	"lNyI3j09LOxaGSHMlJXSAUmlqWwsT391vjjZ7ugsSliMyJJffBU6W+Hmff1LX2vuwvXv7DFiiK8FUVoU",
+	"Ln6MaSxp7raKWUAlEJ0F8fkCjgbKE8iGluLpf/5SxGNJ/usJM66Mttj28XcHeFcIqdXN+x3jdhdEDwhv",
+	"XyVC1khDilCFJe0zqIuN2MQNIoGmgT3wCrucFmLg5tCcVrUgV4l6aMRw29/eZepdNNxtMj898PRaFMDf",
+	"5ZkdgXoi1muWQCqSEmPIVIGz2wLoPLu2QYyzI5I0vNM3Ztz/KQFJ76xD7OiIpMkhpJWtP4Ak32ZwcxlW",
+	"N++12AH/MKQ4TrsS2yVz16JHr9tP9VXLKsKI6vXCNX8W7RoTaCYtBpJsamRtKJ/FLgB6pOSw3+U7984l",
+	"1Ebb19SQnD+LPdFboYDst4LYqA6j3zs/21nDRGImg/tESLDTONPN0zaO/ahLm+eb6xNej4Moz0r/bijv",
+	"xtB3igj5zrx4S8/r6q87icUvYu11xncuO+3xVEICXEaMdAL041KluSY3dYL2xxhPbJ/alXLJDqeNp3T5",
+	"H3VCSBds+IIhlJ9AEkE0XmQHhT4j//c5sYmH+cnx4n3FLmfy4FXAnpc1WeLkXgoejTqx1YAvyghmh36a",
+	"XPCTlR1n0Ruq9j81DjDLcdH1ryAcB5WFGiX8jBpD3UmEOAVNdt7zIzicyCz9iWkNg3viZ5eR0BlYaNL1",
+	"KzdvUsgLoYEnh7/C4Wr6cThbsHqgz4tuqhYCf0zZtLnnyuaasHPLWAzqf4Lh+sMBk8SNwbM1fjgrXvLP",
+	"5os77OmMe7PRS/C245+ewBaAncS8RA3C3rzXdJXBh5v3UsyIRMOPpu7Yr55ODZSwYzhbfFtF4TOdiNj+",
+	"xwn6t1MT+zhjif052GrQBTPEZzeNgfy781s8swALWTvhtKJJILDgDpQWssOa/01MYv0HT7QvERGT9M+d",
+	"30GY/zPCuIuIh3c0LzIgUuxVULa/wQ6qEhSTbufONh1yRDSs0bMM1IvfnR7/oU6PVkaMZedJ0Rfu1XCA",
+	"xRvXziWs5LavCwdWDJJyclzFneFRQsmL+5+JkOR/v73/31ZOUJ6SZAuJj7ow8qGTKsiFDcVgiqAMTq+J",
+	"WZ29kDsXFcbrULFnhKpdFRiwFXv0/GO2YSQGw1L1U5M3bvLhztY0U7DoIedHZRfLYOkgWYaGfm0l1wgg",
+	"W6yXRGRlzlWnjyYTvBYS2IYT+yaCs9kEX1FKtSBUkb/c//jDMyIhh3wFEtIOQNsfg6Cpn4rB83QBO42N",
+	"3t/Y1cNL7+2G2Lx5b3+YFKWDAVIIwOZiEKpwHb+zLWp7vb8jITrVTj2b5vVpEj4em/PfS5Hxu0jFoY8P",
+	"yPlVMB7wNfZAP3JCrZNvTxXJaQrW1RdQdv8i2FnDqUz7b/hahFbNPztLLtWnYU1sT/ge3BWvoErthbSg",
+	"MYptuCKMP6sWDWM/RTBrvFqvs1gSb924Lm2NuAeF0I8BJnGPzsgjZmNh+WQ1cJfE+4w5H+ybC7LHuI9E",
+	"pEbvK8AG5SLARHCfvbUdTFLufruaE0cTQ5Gri0c/FpAOC1OfDNzOV57qI/89uu5vVIct2xrnVH21kKJA",
+	"DPtjPs4ZX6IBubuarjrKML7uzOv5EXhpn+qVeTRT3+7Am/dm7w0HpZrt6Kvy4FdEacpTFT4NXzOe4jY9",
+	"c+7b2XPLByk4KafNlpGfdCB+/VXrPPxjRHMxB9tImJ850N7iaxeJ9PPdTbFh4LDQGGDTMAhNElFyvUCp",
+	"34ZNO4OLK4B11EvArudzNu2gQbLL+hqbfT9HqO+Ys9qw2TObN+xyFs1lbiv2jfTE8y5Rxew3781/E5Ku",
+	"2ys3IXQJq2uendFGpYSb3uNvNTll2bBswGTNi4gFm+A4LhFwROfY/pYYk+0gHPZPXH9qDLSPKSIhA6qA",
+	"rAz9VZ2U0UTeIakARbjQZEsfgBxA4zVlS+0fJaxLFbKNfAf6B9i/9IO5xGrV/U1Zsx9g751r6qJuq9h9",
+	"8HmSQKGVTdDjLvO4Rj1aECEduRVxdbuJNLxGsfqaEYShhbAiskGbs50IroOmTD7tpfHMXGA3gNIsy8ie",
+	"niJAZaYzk8M7/UT64rYx69oP8E77KgkT7o81JMGjr2uuRlG/mXBRkUfDpg4vs6dC5PA3xLSpMj6wx1wp",
+	"F1UypqY7UIRmgm8WKNLwgVl3vBGcFLc3kFzTvMPU1WqjZ96tr7B6/g1ky6hfGoh2DgBSVIKmqSJK5LAS",
+	"6eGZr+KQiQ3jC29O04IkWyEUEFob3hKRgwNyDBvanqepqy5/Pmubbf/CyrTt9Xmahm+hjceXx7iy2+Lm",
+	"vQV9nh5eVr1/tlCws/KCbfzjBII1936MG8zTT4EZ8GJ1aY4Iyx2j9cfFyzMCVGbMAuCgN7FAq74r4NsH",
+	"+Qlf//5LNn1GB6sC3Jrn59wBGY0m+puxVbBHImd8g3g/DkTaGYNY6hA4uFHkvcvtrDpENIgwo1z1RtvH",
+	"DLkmt+UqY2oLqU8uVpoePIJxLh4cpGxOEKuG5AIrjVGL7oNA6JEwlmq5znNmVot1uSgI0+cwGMSCOEic",
+	"y2MeGQ51QA3RTWRBFdzCzAFWGM81fGyM4f+6+V8nSZTHjYpoExj6e34F3pB9LSQkVOkx6fXav3dmKVb1",
+	"E/KjCpahNCCrg/0flWV/S+KQWvAphWhUhs1sSJxg2WWImQmfExc0cb8Vye6MosU0bbq4uPo1dvhUq2To",
+	"QxRoRFjB0nP0o4Cs4WLl4gEGFut78QBnXqzvcQSf7Gohgc6nB4yvUOEaGhFNvr8zE62eVhyVwBKwCliS",
+	"Il+gWcYpI5RwoZNtpctIsVcgLyObCqMs2cnHmd5pVHe2vU80XfC2MZMzGB4mmZuQQvdlnpvzfYLBCZUs",
+	"q6Ra7EHgroyyL7EhJNkbBTyhWWZ+Xa8/1q4rZbKlIyiUt9VLFzHuud4mVzjTgqzKg7WQGl1hC/wyu0yW",
+	"fMhVeq9FcYm74Jiqr0WWhpH+1mh7Xh2MgOKnQ5iYB1k8JO3vyo9JvRpE9Pz85AtrR32iLwTLENEYY/YW",
+	"ZM0yDdIVA1dCakgXaNHZAMEAIs1yeGZ9DFTtrMdg30hyDjpEb6tx/B7593vk37TIvxj9bIB9KG/GVU70",
+	"5HS/4uJd4Za5WnhKCJZhaWhbYpG2Ku2PEdOWC45WJp7OoRnLWWQuNr66IpWLtra/ff7oMMmZ4qzavCGT",
+	"aVW6//y1iSppdqOc1jSkXfiXvYb1u+T5XfKcI+b4yM1UKf4De8q9c4mt5TH+huKI8RrGBMcMz/2WJVsH",
+	"9mj+CFKRlDVKrulGfVEbpGOTCy1SpFijcU1VEO9q4Z4CgXcJFLajPIY8cusHfM618n2E1sg9u0AVVP/C",
+	"zXu/ABPdwf71QQv2LO9vk+hnuJS75j+SB9j1HvMBN3dAoy6P5ewzscHwTVuKBNJSjtTGva1fu8g923dX",
+	"IUdMNG14JAsjGmzqOR5+Nrj0AaQydGfcXDgutO083W7e+2N4ENm0mvmnS2cL++SJKdaEWiJ/pirynyOY",
+	"dwzBdzwTo1aDzhTX0lq7c4g21/7Hkm09ZonaJjx7fCSRVghFM3VDMSaYcquSRPJIt2KvrPHBvs74xla4",
+	"xkzEqjGyF2WWOispRhNTF3Gst5BfEzT3GY6XNeaZFmLnzfEJyiSmECHBWkYyWGsMoQyFzGHjt773M3HU",
+	"85pAF2amuuc7UBhtHLGgugrWSPFtXQn67LWJ25z03v/o4LNsaOvE8Kn60/NUNnsJCUvB88qZWOWln/OF",
+	"GeWNW6Z40W3E9nfF6W0Q8qmchRNYRMJasg1IyvUTjJYY1qPu6td/sm9f4pjv9jpJm8LhOe844x8Jgd+B",
+	"UXTHf7aQqD6lLhtQHO4/oOeeJjBn/uEqIWfcJzTHYKHMKzZyTmm6Xtf3dLG2J63ewoGkmKOTK8geDKNt",
+	"mcJYmgUBmmwjkeT3wNO7agiXcLBOTWLzVfsUlu3TW2Dy4xTuc+8PSiHvVr+A6Jnpn74L+qZPe5MY8XfZ",
+	"xzfv8f+x+5pPJTrb+RfN0nnu0nMqKwLCaqhzh8rOCsTAwb95eWVzU3uErbNVj202XuyVZfXS/F4x9HKC",
+	"p7m8liNHt8+9fe3iIB2GbL+Klds4hCpy+/L1giS0rAzUWhT/VhvKCINU0j3NzrGr/uFa/3hCrwpfsv4B",
+	"Mxh+eU5X9AHSJzbKYfikvTdvvnYvXuK8bXR4yfzDMZiUcHkt+gBuqOcrlNKkx2Wlda/rjuGpfnwB31yL",
+	"ZW/e2x/GADXuIBetJRoD1HgpTpHc9mjMnWp2j8fTUEBlso16NP/OzXG7OhBNNwuS0x0QIYkCyWi2cIh0",
+	"5uKzOqDdzzxMRBq82GA/k+MLJuEJ/bGNr/f56XPMp8kknNufmf5kJJJdWeVteNEoSbbhP5Z6Euubd21l",
+	"4hPUGXdDC/N/TJfywH/hJR0eRQUaeNaRR44BtuFvzpXe4BqfbrT8eHSqERTd0xufAou6XMjrZI2iFdLk",
+	"mdxOrvk5XqeznQ1DDNYinYQ1SOCJS60J+uxA3zZeO5fTru7hPxAJdHw9dFkMgCmB3oK0xr+UarqiChw6",
+	"UhtH6QA6GMJzj+2flYimgyAJdVmcF243aF79HpFX9BasOaxNpsoY5O4vzzzEFNpTzVcSCGK3BXUQ/ffi",
+	"fKo4Vjm5uBL+sdFwjf73ZE0TLeRAkt/zNL1nGl7je2e8DdV9XHgdBrA6zZ3eEqj239HTwCcElcCW/665",
+	"PDfv7Q/TsVKq908UU9IJtME65Y42C3t3kBISrWxpNW7DCLjQgc38ip+fo2zjHycaxfYdi7Orn16KiUbs",
+	"QPjGRS5bTMOl0aeOsv44kXc2vV/DCzoVff3zf39M4mGDpfnDzXuXUzDo0KrW5Fz6FNNwB0kFjN+9Rfun",
+	"n4AZqU7BOE+84LnZ/6PI5Y+8vn25XLP9DTyYZqcd7ada/HDQocjBVslBjWdLiwK4iwqsEiIpyYTYLYgq",
+	"ky2hiuRij3V1JFmVLEsRkUjInQri7dkD8JWZ8PnUyWYn/21yNshgU0BsLgFgMwReg2XWgOK9u43GldKD",
+	"ekZ2XOwx4RoLklVoXMQlcJ0wWSGjCaiPK51xEbVIdoNHIr5wTplpOvhWiGjdcBwiWQlxAlAsO92ovcY8",
+	"HYOkMaqbee978XDGWLy6i0vbDD7ucmhItpwljPLmkrxHRCmYcTmtPzifBmOG9kY7zJszqDG+/Y+ky3xc",
+	"RhhW6Q95oUU+cu30L13k5mk7m3Lx9ONa2CQLBPY8UXBfRZe5d1E3+vOJM0+eCwuzZrcBDraP62xbr8IQ",
+	"JVhmiziqEyHXBZemJ+3cSzfv3U+oWGnJ6AYmau7Vd+dJt/gJx3JefrF9XFzeTeKVMzFCS7HW5hZ08978",
+	"h+uf0EJNrVavdmdb+udp+oKe0UViGr/0RYoW0aQaWlwkh6a72P6Tyy54GSsySTnxI/IXJjf8zxQRe18L",
+	"nxIJVAmskWCvTFWFa49DEXS5+QSnM3HVj3te9fB76tYQ22nmQVMvLWS6VnkzS8qZ4MR0hFRJgx7bn1iy",
+	"+4mqM9YpMz1cXCT56QetO/7hmew7XX0EYUUGr8J/5+yMNjZs/dNy1talIC/qqsWVuHlv/htzYlRLcibJ",
+	"Vi9Kmzo/ckedKg7DaM5qYZXppJQPoBa4qdWikVpOeUoemGInyd6Z5fUYSQkw86yyDTr0v0moTMcWAV1w",
+	"Z16IuLehfvqp0nXAttIi3+lFCzb/UawqH3nNhmTKzYaWGxgt/gcE30MEcfcH3PUKsSR+LZUmXOz7x/Ud",
+	"0PQ728OkQO8CsWanlA5Ygbm3Xy0cruAvl60mhnMyk4skWpm1AQfp+vhVtZIyemifVMZhpePRUuYo7QUH",
+	"Vxi5LmeO5i1VMUi8mvnV7xWqz31c1T6No0V1UF1/1ch1P1igZ9gwbitRQqYAr4OBUkXCyvgzyvfpzpP/",
+	"Dule0FKdhQd+qmJy8RwQpUbMA+sxfUbgXSFUKcGXTMcimX2OuDXDOzNLYB+/80TNExLQD527SZ6YMe4Q",
+	"67TBGkY+FCValYR3weM9IaMKa0thSSgzopD6gA/OzCF3DYL8VwZ19DlElXmhw3hP8xmku6aqzM+/pNUM",
+	"ft/5jXU1e/NkG7+7rqbxs69rNYPf17VaV7wfPCloK6ino/xmmTVgUWt3IRwgRTON/TPTJKGcrIAkVEpm",
+	"8zqrMoUctK1PF9DmfzbN3dLzxgvVncTqJ9Fkd5aL1lk08z3VyfZJFWMQjWb4h3nvDb52iXiGqrvJ1V6Y",
+	"IjgXTLeqznwX5IB9nirK4RxLM+D0rElxNjt3g9qXVTo6Hfc3k1m4s1stzL5wrwyhpzsgLPtmFxdrEdgz",
+	"P9s2L7FfsKsZUF8/n8jiPbwXwinn5SpnljafanGxH2Bvx3fh7YCd/ljqRORRl609MykWY5bgsHhaBXyw",
+	"5Bxh+oL75uY9/t9xDXWNXtXQmfVeKeC6Of4VJIjTsSYRc51nmvMe7nHdqvH4ssdIwA3uCf74GOzeEt7Q",
+	"HHgaUc7PNpRoKejmjb0BI1/hOjs9shMK8gx1AJGlaAusapj10jXMVD9pYYSDe16tyCcmkprPz7InWteN",
+	"PqtKGKwY7ZLq7uxbZ0+9wl5i0Gn4lGhhDdZMw8KxMeNkL2Sq/qNlip3+tXOfjC/Wbbr+OKiE/XX6L1gX",
+	"RAP9ONK+Dx7a2bGnF6m28RrR89NBET0piOgx6tvNg2DoSv4ETn7r2fFmIufY0bhFjQrWO/CZjp/zPwuW",
+	"1urjGU5pR7YL2wI/ssLaOpwbpqSb9/iLDVXKhJrMUP6z8wiXF5lQcG57Crb/wk36wuwwak8xiwHp+cwq",
+	"NUN8WFwpkA9+rUuZXX1zdUMLdvPwOerKrpX3VepIBe9W/cmB+zT+UlmkG3+Dd4mLpWr8LWUa6d/4tMyg",
+	"1ZYbfuMvdeBy8zsLUPvhlw//fwAAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

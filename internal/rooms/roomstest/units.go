@@ -72,7 +72,7 @@ func (h *House) member(login string, role contract.Role) organisation.Actor {
 // Unit adds a unit cleaned on a day, or never known to be cleaned when the day is empty.
 func (h *House) Unit(tag, class, cleaned string) contract.Unit {
 	h.t.Helper()
-	in := contract.NewUnit{Site: "Hall", Placement: "Yard", Tag: tag, Class: class, LastClean: contract.LastClean{Quality: "unknown"}}
+	in := contract.NewUnit{Site: "Hall", Placement: "Yard", Tag: tag, Class: class, LastClean: contract.LastClean{Quality: "unknown"}, Flammable: new(contract.YesNoNo)}
 	for _, c := range h.Cat.Classes {
 		if c.Code == class {
 			in.CoilRoles = c.CoilRoles

@@ -1360,6 +1360,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/new-defaults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What this release brings that the organisation does not have yet and has not refused. */
+        get: operations["getNewDefaults"];
+        put?: never;
+        /** @description Accepts one into the catalogues, or refuses it; the rest are answered. */
+        post: operations["answerNewDefault"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/practice": {
         parameters: {
             query?: never;
@@ -2116,18 +2134,23 @@ export interface components {
             lon?: number;
             worst_share?: number;
         };
+        /**
+         * @description An answer that may be missing; where it matters, unknown is asked and never presumed.
+         * @enum {string}
+         */
+        YesNo: "yes" | "no" | "unknown";
         PlacementCard: {
             name: string;
             setting: components["schemas"]["Setting"];
             near_food: boolean;
             occupied: boolean;
             wall_backed: boolean;
-            drain: string;
+            drain?: components["schemas"]["YesNo"];
+            drain_note?: string;
             /** Format: uuid */
             id?: string;
             height_m?: number;
-            /** @enum {string} */
-            water?: "unstated" | "yes" | "no";
+            water?: components["schemas"]["YesNo"];
         };
         WindowCard: {
             /** @enum {string} */
@@ -2167,7 +2190,9 @@ export interface components {
             contact?: string;
             phone?: string;
             keys?: string;
-            water?: string;
+            water?: components["schemas"]["YesNo"];
+            /** @description Where the water is. */
+            water_note?: string;
             power?: string;
             /** @description Where reports go. */
             mail?: string;
@@ -2214,7 +2239,11 @@ export interface components {
             /** @enum {string} */
             isolation_kind: "unstated" | "breaker" | "disconnect" | "plug";
             panels: string;
-            fixings: string;
+            /** @description Screws and clips to undo for a deep clean. */
+            fixings?: number;
+            fixings_note?: string;
+            /** @description Guards and screens to take off. */
+            guards?: number;
             people: number;
             hazards: string;
             ladder_m?: number;
@@ -2311,6 +2340,7 @@ export interface components {
             model: string;
             serial: string;
             refrigerant: string;
+            flammable?: components["schemas"]["YesNo"];
             note: string;
             access: components["schemas"]["AccessCard"];
             coils: components["schemas"]["CoilCard"][];
@@ -2523,6 +2553,20 @@ export interface components {
             step?: string;
             phase?: string;
         };
+        /** @enum {string} */
+        NewDefaultCatalogue: "classes" | "soils" | "factors" | "methods" | "cleaners";
+        NewDefault: {
+            catalogue: components["schemas"]["NewDefaultCatalogue"];
+            code: string;
+            name: string;
+            /** @description What it is and what it rests on. */
+            note: string;
+        };
+        NewDefaultAnswer: {
+            catalogue: components["schemas"]["NewDefaultCatalogue"];
+            code: string;
+            accept: boolean;
+        };
         HouseColumn: {
             key: string;
             label: string;
@@ -2730,6 +2774,8 @@ export interface components {
             commissioned?: string;
             make?: string;
             model?: string;
+            refrigerant?: string;
+            flammable?: components["schemas"]["YesNo"];
             note?: string;
             last_clean: components["schemas"]["LastClean"];
         };
@@ -3857,17 +3903,22 @@ export interface components {
             contact: string;
             phone: string;
             keys: string;
-            water: string;
+            water: components["schemas"]["YesNo"];
+            water_note: string;
+            flammable: components["schemas"]["YesNo"];
             power: string;
             access_note: string;
             zone: string;
             isolation_point: string;
             isolation_kind: string;
             panels: string;
-            fixings: string;
+            fixings: number;
+            fixings_note: string;
+            guards: number;
             people: number;
             hazards: string;
-            drain: string;
+            drain: components["schemas"]["YesNo"];
+            drain_note: string;
             ladder_m?: number;
             /** @description When that day the place is open or quiet and work is allowed or not. */
             windows: components["schemas"]["Window"][];
@@ -6950,6 +7001,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HouseRow"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getNewDefaults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description New defaults. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewDefault"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    answerNewDefault: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDefaultAnswer"];
+            };
+        };
+        responses: {
+            /** @description New defaults that still wait. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewDefault"][];
                 };
             };
             default: components["responses"]["Problem"];

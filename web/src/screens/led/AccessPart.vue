@@ -6,6 +6,12 @@ import { upperFirst, windowWords } from '../../words'
 
 /** Where it is, how it is reached, and what waits there. */
 const props = defineProps<{ pack: Schemas['VisitPack'] }>()
+const there = { yes: 'yes', no: 'none', unknown: 'not known: ask' }
+const burns = {
+  yes: 'burns: no ignition source, air the place',
+  no: '',
+  unknown: 'not known whether it burns: treated as if it did',
+}
 const lines = computed(() => {
   const p = props.pack.place
   return [
@@ -21,13 +27,24 @@ const lines = computed(() => {
       'Isolation',
       [p.isolation_point, p.isolation_kind === 'unstated' ? '' : p.isolation_kind].filter(Boolean).join(', '),
     ],
-    ['Panels', [p.panels, p.fixings].filter(Boolean).join('; ')],
+    [
+      'Panels',
+      [
+        p.panels,
+        p.guards ? `${p.guards} ${p.guards === 1 ? 'guard' : 'guards'}` : '',
+        p.fixings ? `${p.fixings} fixings` : '',
+        p.fixings_note,
+      ]
+        .filter(Boolean)
+        .join('; '),
+    ],
     ['Ladder', p.ladder_m ? `${p.ladder_m} m` : ''],
     ['People', p.people > 1 ? String(p.people) : ''],
     ['Hazards', p.hazards],
-    ['Water', p.water],
+    ['Water', [there[p.water], p.water_note].filter(Boolean).join('; ')],
     ['Power', p.power],
-    ['Drain', p.drain],
+    ['Drain', [there[p.drain], p.drain_note].filter(Boolean).join('; ')],
+    ['Refrigerant', burns[p.flammable]],
   ].filter(([, v]) => v) as [string, string][]
 })
 </script>

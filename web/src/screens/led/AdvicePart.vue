@@ -38,7 +38,7 @@ function input(c: CoilWork, i: number): Schemas['AdviceInput'] {
     found: { kind, grade, through },
     place: {
       ...base.place,
-      water: work.value.place.water,
+      water: work.value.place.water ?? false,
       ...(work.value.place.low_c !== null ? { low_c: work.value.place.low_c } : {}),
     },
     overrides: Object.keys(work.value.exceptions),
@@ -132,6 +132,9 @@ const slabs = (i: number) => props.pack.coils[i]!.advice.coil.slabs > 1
 
 <template>
   <p v-if="failed" class="notice danger" role="alert">{{ failed }}</p>
+  <p v-if="work.place.water === null" class="notice">
+    Nobody has said whether there is running water here. Until you do, the advice goes without it.
+  </p>
   <div class="fields">
     <TapChoice
       v-model="work.place.water"

@@ -86,7 +86,8 @@ export interface Work {
     l2_ground_v: number | null
     at: string
   }
-  place: { water: boolean; low_c: number | null }
+  /** Water is null where nobody has said whether there is any. */
+  place: { water: boolean | null; low_c: number | null }
   coils: CoilWork[]
   readings: Schemas['NewReading'][]
   watched: Record<string, { state: 'same' | 'worse' | 'better' | 'gone' | ''; note: string }>
@@ -164,7 +165,7 @@ export function begin(pack: Schemas['VisitPack'], day: string, me: string): Work
       at: '',
     },
     place: {
-      water: pack.coils[0]?.advice.place.water ?? true,
+      water: pack.place.water === 'unknown' ? null : pack.place.water === 'yes',
       low_c: pack.forecast.days[0]?.low_c ?? null,
     },
     coils: pack.coils.map((c) => ({

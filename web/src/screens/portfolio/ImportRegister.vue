@@ -34,6 +34,7 @@ const ours: Record<Kind, string[]> = {
     'year',
     'commissioned',
     'refrigerant',
+    'flammable',
     'charge kg',
     'capacity kW',
     'energy kWh a day',

@@ -9,7 +9,7 @@ import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
 import { loadCatalogue, session } from '../../session'
-import { roleWords, settingWords } from '../../words'
+import { roleWords, settingWords, yesNoWords } from '../../words'
 import { useSubmit } from '../../parts/useSubmit'
 
 const route = useRoute()
@@ -31,6 +31,8 @@ const form = reactive({
   commissioned: '',
   make: '',
   model: '',
+  refrigerant: '',
+  flammable: 'unknown' as Schemas['YesNo'],
   note: '',
 })
 const { busy, refused, submit } = useSubmit()
@@ -60,6 +62,8 @@ async function save() {
           commissioned: form.commissioned || undefined,
           make: form.make || undefined,
           model: form.model || undefined,
+          refrigerant: form.refrigerant || undefined,
+          flammable: form.flammable,
           note: form.note || undefined,
           last_clean: { quality: form.quality, day: dated.value && form.day ? form.day : undefined },
         },
@@ -135,6 +139,17 @@ async function save() {
         <label class="field"
           ><span class="label">Model, if known</span><ElInput v-model="form.model" maxlength="120"
         /></label>
+        <label class="field"
+          ><span class="label">Refrigerant, if known</span
+          ><ElInput v-model="form.refrigerant" maxlength="20" placeholder="such as R-410A"
+        /></label>
+        <label class="field"
+          ><span class="label">Its refrigerant burns</span>
+          <ElSelect v-model="form.flammable" aria-label="Its refrigerant burns">
+            <ElOption v-for="(w, k) in yesNoWords" :key="k" :value="k" :label="w" />
+          </ElSelect>
+          <FieldNote :problem="refused" at="/flammable" />
+        </label>
       </div>
       <fieldset v-if="chosen" class="plain">
         <legend class="label">Coils</legend>

@@ -14,6 +14,7 @@ import { useLoad } from '../../parts/useLoad'
 import { forgetCatalogue, mayManageHouse, session } from '../../session'
 import { evidenceWords } from '../../words'
 import { useSubmit } from '../../parts/useSubmit'
+import NewDefaults from './NewDefaults.vue'
 import RulesNav from './RulesNav.vue'
 import WorkOutAnew from './WorkOutAnew.vue'
 
@@ -100,6 +101,7 @@ const setMonth = (key: string, i: number, v: unknown) => {
   <section class="screen">
     <div class="screen-head"><h1>House rules</h1></div>
     <RulesNav />
+    <NewDefaults v-if="mayManageHouse()" @accepted="reload" />
     <LoadState :loading="loading && !data" :problem="problem" what="the house rules" @retry="reload" />
     <template v-if="data && table">
       <nav class="tables" aria-label="Tables">

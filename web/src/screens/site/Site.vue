@@ -17,7 +17,7 @@ import RecordList from '../../parts/RecordList.vue'
 import { useLoad } from '../../parts/useLoad'
 import WeekdayPicker from '../../parts/WeekdayPicker.vue'
 import { mayManage, session } from '../../session'
-import { count, settingWords, shortDay, windowWords } from '../../words'
+import { count, settingWords, shortDay, windowWords, yesNoWords } from '../../words'
 import { useSubmit } from '../../parts/useSubmit'
 
 const props = defineProps<{ id: string }>()
@@ -62,7 +62,8 @@ const fields: Field[] = [
   { key: 'contact', label: 'Contact on site', kind: 'text', longest: 200 },
   { key: 'phone', label: 'Telephone', kind: 'text', longest: 80 },
   { key: 'keys', label: 'Keys and letting in', kind: 'text', longest: 300 },
-  { key: 'water', label: 'Water', kind: 'text', longest: 300 },
+  { key: 'water', label: 'Running water', kind: 'choice', options: options(yesNoWords) },
+  { key: 'water_note', label: 'Where the water is', kind: 'text', longest: 300 },
   { key: 'power', label: 'Power', kind: 'text', longest: 300 },
   { key: 'lat', label: 'Latitude', kind: 'number', unit: '°' },
   { key: 'lon', label: 'Longitude', kind: 'number', unit: '°' },
@@ -73,12 +74,13 @@ const placementFields: Field[] = [
   { key: 'name', label: 'Placement', kind: 'text', longest: 120 },
   { key: 'setting', label: 'Setting', kind: 'choice', options: options(settingWords) },
   { key: 'height_m', label: 'Height', kind: 'number', quantity: 'm' },
-  { key: 'drain', label: 'Drain', kind: 'text', longest: 200 },
+  { key: 'drain', label: 'Drain', kind: 'choice', options: options(yesNoWords) },
+  { key: 'drain_note', label: 'About the drain', kind: 'text', longest: 200 },
   {
     key: 'water',
-    label: 'Water there',
+    label: 'Running water',
     kind: 'choice',
-    options: options({ unstated: 'not stated', yes: 'a tap', no: 'none: it is carried' }),
+    options: options({ unknown: 'as the site', yes: 'yes', no: 'no: it is carried' }),
   },
   { key: 'near_food', label: 'near food', kind: 'flag' },
   { key: 'occupied', label: 'occupied', kind: 'flag' },
@@ -228,8 +230,9 @@ async function endFactor(f: Schemas['FactorLine']) {
                 near_food: false,
                 occupied: false,
                 wall_backed: false,
-                drain: '',
-                water: 'unstated',
+                drain: 'unknown',
+                drain_note: '',
+                water: 'unknown',
               })
             "
             @update:model-value="(v) => put('placements', v)"

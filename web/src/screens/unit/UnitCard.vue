@@ -24,6 +24,7 @@ import {
   statusWords,
   surfaceWords,
   upperFirst,
+  yesNoWords,
 } from '../../words'
 import UnitLife from './UnitLife.vue'
 import { useSubmit } from '../../parts/useSubmit'
@@ -53,6 +54,13 @@ const nameplate: Field[] = [
   { key: 'year', label: 'Year built', kind: 'integer' },
   { key: 'commissioned', label: 'Commissioned', kind: 'day' },
   { key: 'refrigerant', label: 'Refrigerant', kind: 'text', longest: 20, hint: 'such as R-410A' },
+  {
+    key: 'flammable',
+    label: 'Its refrigerant burns',
+    kind: 'choice',
+    options: options(yesNoWords),
+    hint: 'not known counts as yes',
+  },
   { key: 'charge_kg', label: 'Charge', kind: 'number', quantity: 'kg' },
   { key: 'capacity_kw', label: 'Cooling capacity', kind: 'number', quantity: 'kW' },
   { key: 'volts', label: 'Volts', kind: 'number', unit: 'V' },
@@ -65,7 +73,9 @@ const access: Field[] = [
   { key: 'isolation_kind', label: 'Isolated by', kind: 'choice', options: options(isolationWords) },
   { key: 'isolation_point', label: 'Isolation point', kind: 'text', longest: 200 },
   { key: 'panels', label: 'Panels to open', kind: 'text', longest: 300 },
-  { key: 'fixings', label: 'Fixings', kind: 'text', longest: 300 },
+  { key: 'fixings', label: 'Fixings to undo', kind: 'integer' },
+  { key: 'fixings_note', label: 'About the fixings', kind: 'text', longest: 300 },
+  { key: 'guards', label: 'Guards to take off', kind: 'integer' },
   { key: 'people', label: 'People needed', kind: 'integer' },
   { key: 'ladder_m', label: 'Ladder', kind: 'number', quantity: 'm' },
   { key: 'skill', label: 'Skill or permit it takes', kind: 'text', longest: 60 },
