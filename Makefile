@@ -55,6 +55,8 @@ generate: build/tools/oapi-codegen build/npm.stamp
 	build/tools/oapi-codegen -config api/types.yaml api/openapi.yaml
 	build/tools/oapi-codegen -config api/server.yaml api/openapi.yaml
 	cd web && npm run --silent generate
+	$(GO) run ./internal/wording/typescript web/src/api/facts.gen.ts
+	cd web && npx --no-install prettier --write --log-level warn src/api/facts.gen.ts
 
 # Tools live in a module of their own, so that they do not weigh on the product's.
 build/tools/golangci-lint: tools/go.mod tools/go.sum

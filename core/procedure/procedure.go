@@ -54,8 +54,12 @@ var Forms = []string{
 // Tags are what a visit is like; When of a step is held against them.
 var Tags = []string{
 	"light", "deep", "wet", "indoors", "outdoors", "roof", "plug_in", "slabs", "corrosive", "aerosol", "flammable", "near_food",
-	"occupied", "ladder", "two_people", "grease", "leaf", "biofilm", "watched", "pan", "cooled_goods",
+	"occupied", "ladder", "two_people", "grease", "leaf", "biofilm", "watched", "pan", "cooled_goods", "base_trough", "wheel",
+	"opens_electrics",
 }
+
+// SoilTags maps the code of a soil found to the tag it brings.
+var SoilTags = map[string]string{"grease": "grease", "leaf_grass": "leaf", "seed_fluff": "leaf", "biofilm": "biofilm"}
 
 // Pick gives the steps of a template that apply, in the order of the phases and, within them, of the template.
 func Pick(template []Step, tags map[string]bool) []Step {

@@ -34,7 +34,7 @@ func (d Unit) Water() contract.YesNo {
 
 // Outdoors reports whether the unit stands under the sky.
 func (d Unit) Outdoors() bool {
-	return d.Placement.Setting == "outdoor" || d.Placement.Setting == "roof"
+	return method.Place{Setting: d.Placement.Setting}.Outdoors()
 }
 
 // CleanerFacts is a cleaner of the catalogue as the core takes it.
@@ -140,7 +140,7 @@ func (r *Facts) StandingTags(d Unit, watched bool) map[string]bool {
 	}
 	outdoors := d.Outdoors()
 	return map[string]bool{
-		"outdoors": outdoors, "indoors": !outdoors, "roof": d.Placement.Setting == "roof", "plug_in": d.Class.PlugIn,
+		"outdoors": outdoors, "indoors": !outdoors, "roof": d.Placement.Setting == string(contract.SettingRoof), "plug_in": d.Class.PlugIn,
 		"slabs": slabs, "flammable": burns(d.Unit), "near_food": d.Placement.NearFood,
 		"occupied": d.Placement.Occupied, "ladder": access.LadderM != nil, "two_people": r.PeopleFor(d, string(contract.TaskKindDeep)) > 1, "watched": watched,
 		"pan": d.Class.Pan, "cooled_goods": d.Class.HoldsGoods, "base_trough": d.Class.BaseTrough, "wheel": d.Class.Wheel,

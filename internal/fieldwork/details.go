@@ -133,13 +133,8 @@ func (v *visitSheet) tags() map[string]bool {
 	for _, c := range v.req.Coils {
 		for _, side := range c.Sides {
 			for _, id := range optional.Value(side.SoilIds) {
-				switch v.r.SoilByID[id].Code {
-				case "grease":
-					tags["grease"] = true
-				case "leaf_grass", "seed_fluff":
-					tags["leaf"] = true
-				case "biofilm":
-					tags["biofilm"] = true
+				if tag, ok := procedure.SoilTags[v.r.SoilByID[id].Code]; ok {
+					tags[tag] = true
 				}
 			}
 		}

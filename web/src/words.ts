@@ -2,7 +2,9 @@ import type { Schemas } from './api/client'
 
 /** The words of the trade for the contract's codes, and dates and numbers as people read them. */
 
-export const gradeNames = ['Bare', 'Film', 'Coat', 'Felt', 'Blanket', 'Blocked'] as const
+import { gradeEdges } from './api/facts.gen'
+
+export { gradeEdges, gradeNames, jobWords } from './api/facts.gen'
 
 export const roleWords: Record<Schemas['CoilRole'], string> = {
   condenser: 'condenser',
@@ -11,19 +13,6 @@ export const roleWords: Record<Schemas['CoilRole'], string> = {
   back: 'back coil',
 }
 export const kindWords: Record<Schemas['TaskKind'], string> = { light: 'light clean', deep: 'deep clean' }
-export const jobWords: Record<Schemas['JobKind'], string> = {
-  light: 'light clean',
-  deep: 'deep clean',
-  inspect: 'inspection',
-  filter: 'filters',
-  grille: 'grille wipe',
-  tablet: 'pan tablets',
-  drain: 'drain',
-  pump: 'pump',
-  recheck: 'look at what is watched',
-  look: 'look with light',
-  symptom: 'look at a symptom',
-}
 export const seenWords: Record<Schemas['Seen'], string> = {
   face_look: 'face look',
   light_through: 'light through',
@@ -228,3 +217,7 @@ export function dueWords(t: { due: string; days_late: number; first_look: boolea
   if (t.days_late === 0) return 'due today'
   return shortDay(t.due)
 }
+
+/** The grade of a blocked share. */
+export const gradeOf = (share: number): number =>
+  gradeEdges.slice(1, -1).filter((edge) => share >= edge).length

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, ref, useId } from 'vue'
 
-import { type Cell, gradeOf, mapShare } from '../screens/led/ledVisit'
-import { gradeNames } from '../words'
+import { type Cell, mapShare } from '../screens/led/ledVisit'
+import { gradeNames, gradeOf } from '../words'
 
 /** The face of a coil side as cells: choose a grade, tap the cells that have it. Blocked share and grade follow. */
 const props = defineProps<{

@@ -2,7 +2,7 @@
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 
 import type { Schemas } from '../api/client'
-import { asTime, gradeNames, monthOf, percent, seenWords, shortDay } from '../words'
+import { asTime, gradeEdges, gradeNames, monthOf, percent, seenWords, shortDay } from '../words'
 
 /**
  * The soil curve of one coil side: the share blocked, day by day. Core and face as two tones, what visits found
@@ -32,7 +32,6 @@ onMounted(() => {
 onBeforeUnmount(() => watching?.disconnect())
 
 const DAY = 86_400_000
-const edges = [0, 0.05, 0.15, 0.3, 0.5, 0.75, 1]
 const curve = computed(() => {
   const oldest = asTime(props.today) - 1100 * DAY
   return props.side.curve.filter((p) => asTime(p.day) >= oldest)
@@ -117,16 +116,16 @@ const words = computed(() => {
       <g v-for="g in 6" :key="g">
         <rect
           :x="pad.left"
-          :y="y(edges[g] ?? 1)"
+          :y="y(gradeEdges[g] ?? 1)"
           :width="width - pad.left - pad.right"
-          :height="y(edges[g - 1] ?? 0) - y(edges[g] ?? 1)"
+          :height="y(gradeEdges[g - 1] ?? 0) - y(gradeEdges[g] ?? 1)"
           :fill="`var(--silt-${g - 1})`"
           :opacity="g > 3 ? 0.3 : 0.4"
         />
         <text
           v-if="g > 1"
           :x="pad.left - 8"
-          :y="(y(edges[g] ?? 1) + y(edges[g - 1] ?? 0)) / 2 + 4"
+          :y="(y(gradeEdges[g] ?? 1) + y(gradeEdges[g - 1] ?? 0)) / 2 + 4"
           text-anchor="end"
         >
           {{ g - 1 }} {{ gradeNames[g - 1] }}

@@ -8,8 +8,8 @@ import AdviceList from '../../parts/AdviceList.vue'
 import FigureField from '../../parts/FigureField.vue'
 import TapChoice from '../../parts/TapChoice.vue'
 import { figure } from '../../units'
-import { kindWords, roleWords, upperFirst } from '../../words'
-import { type CoilWork, gradeOf, mapShare, type Work } from './ledVisit'
+import { gradeOf, kindWords, roleWords, upperFirst } from '../../words'
+import { type CoilWork, mapShare, type Work } from './ledVisit'
 
 /** Advice for each coil from what was found on it, worked out by the core on the phone; the choice, its mix and dose. */
 const props = defineProps<{ pack: Schemas['VisitPack'] }>()

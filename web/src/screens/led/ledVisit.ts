@@ -1,4 +1,6 @@
 import type { Schemas } from '../../api/client'
+import { corrosive, soilTags } from '../../api/facts.gen'
+import { gradeEdges, gradeOf } from '../../words'
 
 /**
  * A visit led step by step. It is written to the device at every change, so that a closed tab loses at most the last
@@ -230,15 +232,13 @@ export function tagsOf(pack: Schemas['VisitPack'], w: Work): string[] {
     const k = pack.coils[0]?.advice.cleaners?.find((x) => x.code === c.cleaner)
     if (k) {
       const ph = k.ph ?? 0
-      if (ph >= 11.5 || (ph > 0 && ph <= 2)) tags.add('corrosive')
+      if (ph >= corrosive.from || (ph > 0 && ph <= corrosive.to)) tags.add('corrosive')
       if (k.form === 'aerosol') tags.add('aerosol')
     }
     for (const s of c.sides.filter((x) => x.reached)) {
       for (const id of s.soils) {
-        const code = soil.get(id)
-        if (code === 'grease') tags.add('grease')
-        if (code === 'leaf_grass' || code === 'seed_fluff') tags.add('leaf')
-        if (code === 'biofilm') tags.add('biofilm')
+        const tag = soilTags[soil.get(id) ?? '']
+        if (tag) tags.add(tag)
       }
     }
   }
@@ -256,19 +256,15 @@ export function outcomeOf(w: Work): Schemas['Outcome'] {
   return partly ? 'partly' : 'done'
 }
 
-/** The grade a map comes to; the same arithmetic as the core's, for what is shown while tapping. */
-const edges = [0, 0.05, 0.15, 0.3, 0.5, 0.75, 1] as const
+/** The blocked share a map comes to, for what is shown while tapping. */
 export function mapShare(cells: Cell[]): number | null {
   const graded = cells.filter((c) => c.grade !== undefined)
   if (!graded.length) return null
-  return graded.reduce((sum, c) => sum + (edges[c.grade!]! + edges[c.grade! + 1]!) / 2, 0) / graded.length
+  return (
+    graded.reduce((sum, c) => sum + (gradeEdges[c.grade!]! + gradeEdges[c.grade! + 1]!) / 2, 0) /
+    graded.length
+  )
 }
-export function gradeOf(share: number): number {
-  let g = 0
-  for (let i = 1; i < 6; i++) if (share >= edges[i]!) g = i
-  return g
-}
-
 const look = (cells: Cell[], seen: Schemas['Seen']): Schemas['Look'] | undefined => {
   const share = mapShare(cells)
   if (share === null) return undefined

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 
 import type { Schemas } from '../../api/client'
 import { unitOf } from '../../units'
-import { gradeNames } from '../../words'
+import { gradeNames, gradeOf } from '../../words'
 
 /** A plain map of the sites by their coordinates: no tiles from elsewhere, north up, with a scale. */
 const props = defineProps<{ sites: Schemas['SiteLine'][] }>()
@@ -105,7 +105,6 @@ const spots = computed<Spot[]>(() => {
     return { ...c, ...best }
   })
 })
-const gradeOf = (share: number) => [0.05, 0.15, 0.3, 0.5, 0.75].filter((edge) => share >= edge).length
 const digits = computed(() => Math.max(0, Math.ceil(-Math.log10(step.value))))
 </script>
 
