@@ -53,6 +53,7 @@ func file() string {
 	say("The blocked share at which each grade begins; the last entry closes the scale.", "gradeEdges", "", edges)
 	say("A cleaner is taken as corrosive from this pH on, and down from the other.", "corrosive", "", map[string]float64{"from": method.CorrosiveFrom, "to": method.CorrosiveTo})
 	say("The condition of a step that a soil found brings, by the soil's code.", "soilTags", ": Record<string, string>", procedure.SoilTags)
+	say("The parts of a visit's record that a step may carry.", "stepFormCodes", "", procedure.Forms)
 	say("What a job is called.", "jobWords", ": Record<Schemas['JobKind'], string>", wording.JobKindWords)
 	return strings.TrimSuffix(out.String(), "\n")
 }

@@ -21,6 +21,24 @@ export const soilTags: Record<string, string> = {
   seed_fluff: 'leaf',
 }
 
+/** The parts of a visit's record that a step may carry. */
+export const stepFormCodes = [
+  'access',
+  'isolation',
+  'first_look',
+  'opened_up',
+  'advice',
+  'dwell',
+  'rinse',
+  'as_left',
+  'readings_before',
+  'readings_after',
+  'count',
+  'watch',
+  'parts',
+  'told',
+] as const
+
 /** What a job is called. */
 export const jobWords: Record<Schemas['JobKind'], string> = {
   deep: 'deep clean',

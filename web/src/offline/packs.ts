@@ -1,4 +1,5 @@
 import { api, ask, ApiProblem, problemOf, type Schemas } from '../api/client'
+import { refusal } from './device'
 import { shelf } from './shelf'
 
 export interface Pack {
@@ -6,6 +7,8 @@ export interface Pack {
   /** When it was read; old ones are said to be so. */
   at: string
   fresh: boolean
+  /** Why it could not be kept on this phone; without network it will not open. */
+  unkept: string
 }
 
 /** All that a visit needs: fresh from the server, else as it was last kept on this phone. */
@@ -16,10 +19,14 @@ export async function packFor(unit: string, token = ''): Promise<Pack> {
         ? api.GET('/guest/{token}/visit', { params: { path: { token } } })
         : api.GET('/units/{unit_id}/visit-pack', { params: { path: { unit_id: unit } } }),
     )
-    return await keepPack(pack, token)
+    try {
+      return await keepPack(pack, token)
+    } catch (e) {
+      return { pack, at: new Date().toISOString(), fresh: true, unkept: refusal(e) }
+    }
   } catch (e) {
     const kept = await (await shelf()).get('packs', token || unit)
-    if (kept && reachesNothing(e)) return { pack: kept.pack, at: kept.at, fresh: false }
+    if (kept && reachesNothing(e)) return { pack: kept.pack, at: kept.at, fresh: false, unkept: '' }
     if (reachesNothing(e))
       throw new ApiProblem(
         0,
@@ -38,7 +45,7 @@ const reachesNothing = (e: unknown) => {
 async function keepPack(pack: Schemas['VisitPack'], token: string): Promise<Pack> {
   const at = new Date().toISOString()
   await (await shelf()).put('packs', { unit_id: token || pack.unit.id, at, pack })
-  return { pack, at, fresh: true }
+  return { pack, at, fresh: true, unkept: '' }
 }
 
 /** Keeps the packs of some units; gives how many could be read. */

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
 import { upperFirst, windowWords } from '../../words'
 
+defineOptions({ inheritAttrs: false })
 /** Where it is, how it is reached, and what waits there. */
 const props = defineProps<{ pack: Schemas['VisitPack'] }>()
 const there = { yes: 'yes', no: 'none', unknown: 'not known: ask' }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { onBeforeUnmount, ref, watch } from 'vue'
 
+import { refusal } from '../../offline/device'
 import { shelf } from '../../offline/shelf'
 import type { Work } from './ledVisit'
 
@@ -57,8 +58,14 @@ async function take(e: Event) {
   const input = e.target as HTMLInputElement
   failed.value = ''
   for (const file of input.files ?? []) {
+    let blob: Blob
     try {
-      const blob = await smaller(file)
+      blob = await smaller(file)
+    } catch {
+      failed.value = 'That is not a picture this phone can read.'
+      continue
+    }
+    try {
       const photo = {
         id: crypto.randomUUID(),
         name:
@@ -70,8 +77,8 @@ async function take(e: Event) {
       }
       await (await shelf()).put('photos', { ...photo, unit_id: work.value.unit_id, blob })
       work.value.photos.push(photo)
-    } catch {
-      failed.value = 'That is not a picture this phone can read.'
+    } catch (e) {
+      failed.value = refusal(e)
     }
   }
   input.value = ''

@@ -1,4 +1,5 @@
-import { onBeforeUnmount, ref } from 'vue'
+import { useDocumentVisibility, useIntervalFn, useWakeLock } from '@vueuse/core'
+import { ref, watch } from 'vue'
 
 import type { Timer, Work } from './ledVisit'
 
@@ -11,8 +12,7 @@ export function clockOf(seconds: number): string {
 /** The time, four times a second; only for showing: what has passed is always reckoned from clock times. */
 export function useClock() {
   const now = ref(Date.now())
-  const tick = window.setInterval(() => (now.value = Date.now()), 250)
-  onBeforeUnmount(() => window.clearInterval(tick))
+  useIntervalFn(() => (now.value = Date.now()), 250)
   return { now }
 }
 
@@ -68,35 +68,32 @@ export interface AwayNote {
 export function useTimers(work: () => Work | null, name: (coil: string) => string) {
   const away = ref<AwayNote[]>([])
   const rung = ref('')
-  let lock: WakeLockSentinel | null = null
+  const wake = useWakeLock()
+  const visible = useDocumentVisibility()
   let seen = Date.now()
   const running = () => (work()?.coils ?? []).filter((c) => runs(c.timer))
 
+  /** The screen stays awake while a clock runs; where the phone refuses, the clock still counts. */
   async function awake() {
-    if (!running().length || document.visibilityState !== 'visible') {
-      await lock?.release().catch(() => undefined)
-      lock = null
-    } else if (!lock || lock.released) {
-      lock = (await navigator.wakeLock?.request('screen').catch(() => null)) ?? null
-    }
+    const wanted = running().length > 0 && visible.value === 'visible'
+    if (wanted !== wake.isActive.value)
+      await (wanted ? wake.request('screen') : wake.release()).catch(() => undefined)
   }
 
   function lookUp() {
-    const notes: AwayNote[] = []
-    for (const c of running()) {
+    away.value = running().map((c) => {
       const t = c.timer as Timer & { sprayed: number }
       const stood = (Date.now() - t.sprayed) / 1000
-      notes.push({ coil: name(c.coil_id), stood, over: Math.max(0, stood - t.max_s) })
-    }
-    away.value = notes
+      return { coil: name(c.coil_id), stood, over: Math.max(0, stood - t.max_s) }
+    })
     seen = Date.now()
   }
 
-  const tick = window.setInterval(() => {
+  useIntervalFn(() => {
     void awake()
     const t0 = seen
     seen = Date.now()
-    if (document.visibilityState !== 'visible') return
+    if (visible.value !== 'visible') return
     for (const c of running()) {
       const t = c.timer as Timer & { sprayed: number }
       const at = ringsAt(t, t0)
@@ -112,14 +109,8 @@ export function useTimers(work: () => Work | null, name: (coil: string) => strin
       }
     }
   }, 500)
-  const visible = () => {
-    if (document.visibilityState === 'visible') lookUp()
-  }
-  document.addEventListener('visibilitychange', visible)
-  onBeforeUnmount(() => {
-    window.clearInterval(tick)
-    document.removeEventListener('visibilitychange', visible)
-    void lock?.release().catch(() => undefined)
+  watch(visible, (v) => {
+    if (v === 'visible') lookUp()
   })
   return { away, rung, lookUp }
 }

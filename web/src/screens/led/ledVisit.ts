@@ -1,5 +1,6 @@
 import type { Schemas } from '../../api/client'
 import { corrosive, soilTags } from '../../api/facts.gen'
+import { putDown } from '../../offline/device'
 import { gradeEdges, gradeOf } from '../../words'
 
 /**
@@ -129,9 +130,8 @@ export const phases = Object.keys(phaseWords) as Phase[]
 
 const place = (unit: string) => `work:${unit}`
 
-export function keep(w: Work): void {
-  localStorage.setItem(place(w.unit_id), JSON.stringify(w))
-}
+/** Writes the visit down on the phone; what it says when the phone refuses is for the screen. */
+export const keep = (w: Work): string => putDown(place(w.unit_id), w)
 export function drop(unit: string): void {
   localStorage.removeItem(place(unit))
 }

@@ -2,8 +2,9 @@
 import { ElButton } from 'element-plus'
 import { ref } from 'vue'
 
-import { api, type ApiProblem, ask, problemOf } from '../../api/client'
+import { api, ApiProblem, ask, problemOf } from '../../api/client'
 import { loadCore } from '../../core'
+import { refusal } from '../../offline/device'
 import { keepPacks } from '../../offline/packs'
 import CoilComb from '../../parts/CoilComb.vue'
 import LoadState from '../../parts/LoadState.vue'
@@ -36,7 +37,7 @@ async function keep() {
     held.value = `All ${units.length} units are kept on this phone.`
     refused.value = null
   } catch (e) {
-    refused.value = problemOf(e)
+    refused.value = e instanceof DOMException ? new ApiProblem(0, refusal(e), []) : problemOf(e)
   }
 }
 const print = () => window.print()

@@ -56,7 +56,15 @@ const { data, problem, loading, reload } = useLoad(async () => {
   draft.value = kept ?? newDraft(unit, session.value?.today ?? '', session.value?.person_id ?? '')
   return { catalogue, unit }
 })
-watch(draft, (d) => d && !outcome.value && !amends && keepDraft(props.id, d), { deep: true })
+/** What the device says when it refuses to keep the draft. */
+const unkept = ref('')
+watch(
+  draft,
+  (d) => {
+    if (d && !outcome.value && !amends) unkept.value = keepDraft(props.id, d)
+  },
+  { deep: true },
+)
 
 const atWork = computed(() => draft.value && worked(draft.value.outcome))
 const anyMissed = computed(() =>
@@ -163,6 +171,7 @@ async function send() {
         Going on with what was written before.
         <button type="button" class="link" @click="startAgain">Start again</button>
       </p>
+      <p v-if="unkept" class="notice danger" role="alert">{{ unkept }}</p>
       <ProblemNote :problem="refused" :place="(pointer) => (draft ? placeOf(draft, pointer) : pointer)" />
 
       <label v-if="amends" class="field"

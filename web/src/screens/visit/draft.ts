@@ -1,4 +1,5 @@
 import type { ApiProblem, Schemas } from '../../api/client'
+import { putDown } from '../../offline/device'
 import { roleWords } from '../../words'
 
 /** A visit being written down. It is kept on the device until the server has it, so that nothing is lost. */
@@ -140,7 +141,8 @@ export function keptDraft(unit: Schemas['Unit']): Draft | null {
     return null
   }
 }
-export const keepDraft = (unit: string, d: Draft) => localStorage.setItem(place(unit), JSON.stringify(d))
+/** Writes the draft down; what it says when the device refuses is for the screen. */
+export const keepDraft = (unit: string, d: Draft): string => putDown(place(unit), d)
 export const dropDraft = (unit: string) => localStorage.removeItem(place(unit))
 
 export const worked = (o: Schemas['Outcome']) => o === 'done' || o === 'partly'

@@ -1,0 +1,109 @@
+<script setup lang="ts">
+import { ElOption, ElSelect } from 'element-plus'
+import { computed, ref } from 'vue'
+
+import type { Schemas } from '../../api/client'
+import FigureField from '../../parts/FigureField.vue'
+import TapChoice from '../../parts/TapChoice.vue'
+import { outcomeWords } from '../../words'
+import { useClock } from './clock'
+import { outcomeOf, type Work } from './ledVisit'
+
+/** How it went, who was here, and what is still needed before the visit is sent. */
+defineProps<{ pack: Schemas['VisitPack']; lacking: string[] }>()
+const emit = defineEmits<{ send: [] }>()
+const work = defineModel<Work>({ required: true })
+const ending = ref(false)
+const { now } = useClock()
+
+/** Minutes since the start, as an offer. */
+const sofar = computed(() => Math.max(1, Math.round((now.value - Date.parse(work.value.started_at)) / 60000)))
+</script>
+
+<template>
+  <section class="phase end">
+    <h2>Finish</h2>
+    <TapChoice
+      v-model="work.outcome"
+      label="How it went"
+      :options="[
+        { value: '', label: outcomeOf({ ...work, outcome: '' }) === 'partly' ? 'Partly done' : 'Done' },
+        ...Object.entries(outcomeWords)
+          .filter(([k]) => k !== 'done' && k !== 'partly')
+          .map(([value, label]) => ({ value: value as 'refused', label })),
+      ]"
+    />
+    <div v-for="(p, i) in work.people" :key="i" class="fields two">
+      <label class="field"
+        ><span class="label">Person</span>
+        <ElSelect v-model="p.person_id" size="large" aria-label="Person">
+          <ElOption v-for="who in pack.catalogue.people" :key="who.id" :value="who.id" :label="who.name" />
+        </ElSelect>
+      </label>
+      <FigureField
+        v-model="p.minutes"
+        label="Minutes on site"
+        unit="min"
+        :hint="i === 0 ? `${sofar} min since the start` : ''"
+      />
+    </div>
+    <button type="button" class="quiet" @click="work.people.push({ person_id: '', minutes: null })">
+      Another person
+    </button>
+    <details class="how">
+      <summary>How it was done: free choices, recorded</summary>
+      <label
+        v-for="q in pack.questions.filter((x) => x.recorded && x.code !== 'interval')"
+        :key="q.code"
+        class="field"
+        ><span class="label">{{ q.text }}</span>
+        <select v-model="work.choices[q.code]" class="plain-input">
+          <option :value="undefined">not said</option>
+          <option v-for="c in q.choices" :key="c.code" :value="c.code">{{ c.text }}</option>
+        </select>
+      </label>
+    </details>
+    <label class="field"
+      ><span class="label">Note</span
+      ><textarea v-model="work.note" class="plain-input" rows="3" maxlength="4000" name="note" />
+    </label>
+    <button type="button" class="big" @click="ending = true">Finish the visit</button>
+    <div v-if="ending" class="notice" :class="{ danger: lacking.length }" role="status">
+      <template v-if="lacking.length">
+        <strong>Still needed:</strong>
+        <ul>
+          <li v-for="l in lacking" :key="l">{{ l }}</li>
+        </ul>
+      </template>
+      <template v-else>
+        <p><strong>All there.</strong> It is kept on this phone and sent once when there is network.</p>
+        <button type="button" class="big" @click="emit('send')">Keep and send</button>
+      </template>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+h2 {
+  margin: 14px 0 0;
+  padding: 8px 0 4px;
+  border-top: 2px solid var(--ink);
+}
+.how summary {
+  min-height: 44px;
+  display: flex;
+  align-items: center;
+  cursor: pointer;
+  color: var(--petrol);
+}
+.big {
+  width: 100%;
+}
+.two {
+  grid-template-columns: 1.4fr 1fr;
+  gap: 0 12px;
+}
+.notice {
+  margin-top: 12px;
+}
+</style>

@@ -1,0 +1,121 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+
+import type { Schemas } from '../../api/client'
+import { upperFirst } from '../../words'
+import type { Step, Work } from './ledVisit'
+import PhotoStrip from './PhotoStrip.vue'
+import { formOf } from './stepForms'
+
+/** An open step: why it is there, its part of the record, and how it ended. */
+const props = defineProps<{
+  step: Step
+  pack: Schemas['VisitPack']
+  sides: { id: string; name: string }[]
+  guest: boolean
+  shut: Step | null
+  waits: string
+}>()
+const emit = defineEmits<{ mark: [state: 'done' | 'skipped', reason: string]; undo: [] }>()
+const work = defineModel<Work>({ required: true })
+const form = computed(() => formOf(props.step))
+const ended = computed(() => work.value.steps[props.step.code])
+const skipping = ref(false)
+const why = ref('')
+const photoPhase = computed((): 'before' | 'after' | '' => {
+  const f = props.step.form
+  return f === 'opened_up' || f === 'first_look' ? 'before' : f === 'as_left' ? 'after' : ''
+})
+const timeOf = (at: string) => new Date(at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })
+</script>
+
+<template>
+  <div class="body">
+    <p class="why">{{ upperFirst(step.why) }}.</p>
+    <p v-for="c in step.cautions ?? []" :key="c" class="caution">{{ c }}</p>
+    <p v-if="shut" class="notice">First: {{ shut.text }}.</p>
+    <component
+      :is="form.part"
+      v-if="form"
+      :key="step.code"
+      v-bind="form.props({ step, pack, guest })"
+      v-model="work"
+    />
+    <PhotoStrip
+      v-if="step.photo"
+      v-model="work"
+      :step="step.code"
+      :ask="step.photo"
+      :phase="photoPhase"
+      :sides="sides"
+    />
+    <div v-if="ended" class="row">
+      <p class="soft">
+        {{ ended.state === 'done' ? 'Done' : 'Skipped' }} {{ timeOf(ended.at)
+        }}<template v-if="ended.reason">: {{ ended.reason }}</template>
+      </p>
+      <button type="button" class="quiet" @click="emit('undo')">Not done after all</button>
+    </div>
+    <div v-else-if="skipping" class="skip">
+      <label class="field"
+        ><span class="label">{{
+          step.gate ? 'Why it is skipped; the manager will see it' : 'Why it is skipped'
+        }}</span
+        ><input v-model="why" class="plain-input" maxlength="500"
+      /></label>
+      <div class="row">
+        <button
+          type="button"
+          class="big"
+          :disabled="step.gate && !why.trim()"
+          @click="emit('mark', 'skipped', why.trim())"
+        >
+          Skip it
+        </button>
+        <button type="button" class="quiet" @click="skipping = false">Back</button>
+      </div>
+    </div>
+    <div v-else class="row">
+      <button type="button" class="big" :disabled="!!shut || !!waits" @click="emit('mark', 'done', '')">
+        Done
+      </button>
+      <button type="button" class="quiet" :disabled="!!shut" @click="skipping = true">Skip …</button>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.body {
+  padding: 0 0 12px 38px;
+}
+@media (max-width: 560px) {
+  .body {
+    padding-left: 0;
+  }
+}
+.why {
+  color: var(--ink-soft);
+  margin-bottom: 8px;
+}
+.caution {
+  border-left: 4px solid var(--danger);
+  padding-left: 10px;
+  margin: 0 0 8px;
+}
+.row {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  margin-top: 10px;
+}
+.row p {
+  flex: 1;
+  margin: 0;
+}
+.row .big {
+  flex: 2;
+}
+.row .quiet {
+  flex: 1;
+}
+</style>

@@ -1,0 +1,41 @@
+import type { Schemas } from '../../api/client'
+import { roleWords, upperFirst } from '../../words'
+import { outcomeOf, type Step, type Work } from './ledVisit'
+
+/** A side of a coil as the screen calls it. */
+export const sideNames = (pack: Schemas['VisitPack']) =>
+  pack.unit.coils.flatMap((c) => c.sides.map((s) => ({ id: s.id, name: `${roleWords[c.role]}, ${s.name}` })))
+
+/** A coil as the screen calls it. */
+export function coilName(pack: Schemas['VisitPack'] | null, coil: string): string {
+  const role = pack?.unit.coils.find((u) => u.id === coil)?.role
+  return role ? upperFirst(roleWords[role]) : ''
+}
+
+/** What stands in the way of sending a visit, in the reader's words. */
+export function lackingOf(w: Work, pack: Schemas['VisitPack'], openGates: Step[]): string[] {
+  const out: string[] = []
+  if (w.people.some((p) => !p.person_id || !p.minutes)) out.push('Who was here, and how many minutes.')
+  const outcome = outcomeOf(w)
+  if (outcome !== 'done' && outcome !== 'partly') {
+    if (!w.note.trim()) out.push('What stood in the way, in the note.')
+    return out
+  }
+  for (const g of openGates) out.push(`${g.text}: done, or why it was skipped.`)
+  if (!w.coils.some((c) => c.on && c.sides.some((s) => s.reached)))
+    out.push('At least one side that was reached.')
+  const names = sideNames(pack)
+  for (const c of w.coils.filter((x) => x.on)) {
+    for (const s of c.sides) {
+      const side = upperFirst(names.find((x) => x.id === s.surface_id)?.name ?? '')
+      if (s.reached === null) out.push(`${side}: reached or not.`)
+      else if (!s.reached && !s.why_not.trim()) out.push(`${side}: why it was not reached.`)
+      else if (s.reached && !s.found.length) out.push(`${side}: found, opened up.`)
+      else if (s.reached && c.method && !s.left.length) out.push(`${side}: as left.`)
+    }
+    const t = c.timer
+    if (t?.sprayed && t.rinsed && (t.rinsed - t.sprayed) / 1000 > t.max_s && !t.over.trim())
+      out.push(`${coilName(pack, c.coil_id)}: it stood past its maximum; what was done about it.`)
+  }
+  return out
+}

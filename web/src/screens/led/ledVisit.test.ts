@@ -1,0 +1,250 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+
+import { samplePack } from '../../test/sample'
+import { gradeOf } from '../../words'
+import { ringsAt, runs } from './clock'
+import { lackingOf } from './lacking'
+import {
+  begin,
+  drop,
+  keep,
+  kept,
+  mapShare,
+  missedCells,
+  outcomeOf,
+  type Step,
+  tagsOf,
+  toVisit,
+  type Work,
+} from './ledVisit'
+import { formOf, stepForms } from './stepForms'
+
+let pack = samplePack()
+let work: Work
+
+/** A brush and vacuum on both sides, seen with light. */
+function brushed(w: Work): Work {
+  const c = w.coils[0]!
+  c.method = 'brush_vacuum'
+  c.direction = 'along_fins'
+  for (const s of c.sides) {
+    s.reached = true
+    s.found = [{ row: 0, column: 0, grade: 3 }]
+    s.left = [{ row: 0, column: 0, grade: 0 }]
+  }
+  w.people = [{ person_id: 'p1', minutes: 40 }]
+  return w
+}
+const gate = (code: string): Step => ({ code, phase: 'safe', text: 'Isolate', why: 'it bites', gate: true })
+
+beforeEach(() => {
+  localStorage.clear()
+  pack = samplePack()
+  work = begin(pack, pack.today, 'p1')
+})
+afterEach(() => vi.unstubAllGlobals())
+
+describe('a draft', () => {
+  it('comes back as it was left', () => {
+    brushed(work)
+    expect(keep(work)).toBe('')
+    expect(kept('unit-1')).toEqual(work)
+    drop('unit-1')
+    expect(kept('unit-1')).toBeNull()
+  })
+  it('that is damaged is no draft', () => {
+    localStorage.setItem('work:unit-1', '{"key": 5')
+    expect(kept('unit-1')).toBeNull()
+  })
+  it('says at once when the phone is full', () => {
+    const full = {
+      ...localStorage,
+      setItem: () => {
+        throw new DOMException('full', 'QuotaExceededError')
+      },
+    }
+    vi.stubGlobal('localStorage', full)
+    expect(keep(work)).toContain('This phone is full')
+  })
+  it('says when the phone keeps nothing at all', () => {
+    vi.stubGlobal('localStorage', {
+      setItem: () => {
+        throw new Error('denied')
+      },
+    })
+    expect(keep(work)).toContain('do not close or reload')
+  })
+  it('asks about water that nobody has answered for', () => {
+    expect(work.place.water).toBe(true)
+    pack.place.water = 'no'
+    expect(begin(pack, pack.today, '').place.water).toBe(false)
+    pack.place.water = 'unknown'
+    expect(begin(pack, pack.today, '').place.water).toBeNull()
+  })
+})
+
+describe('grades', () => {
+  it('begin at their edges', () => {
+    expect([0, 0.049, 0.05, 0.3, 0.299, 0.75, 1].map(gradeOf)).toEqual([0, 0, 1, 3, 2, 5, 5])
+  })
+  it('of a map are the mean of its cells, those not reached left out', () => {
+    expect(mapShare([])).toBeNull()
+    expect(
+      mapShare([
+        { row: 0, column: 0, grade: 0 },
+        { row: 0, column: 1, grade: 5 },
+      ]),
+    ).toBeCloseTo((0.025 + 0.875) / 2)
+    expect(
+      mapShare([
+        { row: 0, column: 0, grade: 2 },
+        { row: 0, column: 1, why_not: 'tray' },
+      ]),
+    ).toBeCloseTo(0.225)
+    expect(missedCells([{ row: 0, column: 0, why_not: 'tray' }])).toBe(true)
+    expect(missedCells([{ row: 0, column: 0 }])).toBe(false)
+  })
+})
+
+describe('conditions of steps', () => {
+  it('follow what is used and found', () => {
+    const c = work.coils[0]!
+    expect(tagsOf(pack, work)).toEqual(['outdoors', 'deep'])
+    c.method = 'foam_rinse'
+    c.cleaner = 'heavy_alkaline'
+    c.sides[0]!.reached = true
+    c.sides[0]!.soils = ['soil-fluff']
+    c.sides[1]!.soils = ['soil-grease'] // not reached: nothing was found there
+    expect(new Set(tagsOf(pack, work))).toEqual(new Set(['outdoors', 'deep', 'wet', 'corrosive', 'leaf']))
+    c.cleaner = 'foaming_aerosol'
+    expect(tagsOf(pack, work)).toContain('aerosol')
+    expect(tagsOf(pack, work)).not.toContain('corrosive')
+  })
+})
+
+describe('what is still needed', () => {
+  it('is nothing when all is there', () => {
+    expect(lackingOf(brushed(work), pack, [])).toEqual([])
+  })
+  it('names people, gates and each side', () => {
+    const c = work.coils[0]!
+    c.method = 'brush_vacuum'
+    c.sides[0]!.reached = true
+    c.sides[1]!.reached = false
+    expect(lackingOf(work, pack, [gate('isolate')])).toEqual([
+      'Who was here, and how many minutes.',
+      'Isolate: done, or why it was skipped.',
+      'Condenser, front: found, opened up.',
+      'Condenser, wall side: why it was not reached.',
+    ])
+    c.sides[0]!.found = [{ row: 0, column: 0, grade: 1 }]
+    expect(lackingOf(work, pack, [])).toContain('Condenser, front: as left.')
+    c.sides[0]!.reached = null
+    expect(lackingOf(work, pack, [])).toContain('Condenser, front: reached or not.')
+    expect(lackingOf(work, pack, [])).toContain('At least one side that was reached.')
+  })
+  it('asks what was done about a coil that stood too long', () => {
+    brushed(work)
+    const t = { min_s: 300, max_s: 600, sprayed: 1000, rinsed: 602_000, done: null, over: '', foam: '' }
+    work.coils[0]!.timer = t as never
+    expect(lackingOf(work, pack, [])).toEqual([
+      'Condenser: it stood past its maximum; what was done about it.',
+    ])
+    work.coils[0]!.timer = { ...t, over: 'rinsed longer' } as never
+    expect(lackingOf(work, pack, [])).toEqual([])
+    work.coils[0]!.timer = { ...t, rinsed: 601_000 } as never
+    expect(lackingOf(work, pack, [])).toEqual([])
+  })
+  it('is only a note where no work was done', () => {
+    work.people = [{ person_id: 'p1', minutes: 5 }]
+    work.outcome = 'no_access'
+    expect(lackingOf(work, pack, [gate('isolate')])).toEqual(['What stood in the way, in the note.'])
+    work.note = 'locked'
+    expect(lackingOf(work, pack, [gate('isolate')])).toEqual([])
+  })
+})
+
+describe('the record', () => {
+  it('is partly done when a side was not reached', () => {
+    brushed(work)
+    expect(outcomeOf(work)).toBe('done')
+    work.coils[0]!.sides[1]!.reached = false
+    expect(outcomeOf(work)).toBe('partly')
+    work.outcome = 'weather'
+    expect(outcomeOf(work)).toBe('weather')
+  })
+  it('holds what was tapped, and nothing that was not', () => {
+    brushed(work)
+    work.coils[0]!.sides[1]!.reached = false
+    work.coils[0]!.sides[1]!.why_not = 'cable tray'
+    const v = toVisit(pack, work, '2026-03-04T10:00:00Z')
+    expect(v.outcome).toBe('partly')
+    expect(v.coils[0]!.sides[0]).toMatchObject({
+      reached: true,
+      found: { grade: 3, seen: 'light_through' },
+      left: { grade: 0 },
+    })
+    expect(v.coils[0]!.sides[1]).toEqual({ surface_id: 's2', reached: false, why_not: 'cable tray' })
+    expect(v.coils[0]!.treatments[0]).toMatchObject({ method_id: 'm1', surface_ids: ['s1'] })
+    expect(v.coils[0]!.treatments[0]).not.toHaveProperty('cleaner_id')
+    expect(v).not.toHaveProperty('isolation')
+    expect(v).not.toHaveProperty('note')
+  })
+  it('of a visit without work has no coils', () => {
+    brushed(work).outcome = 'refused'
+    expect(toVisit(pack, work, '').coils).toEqual([])
+  })
+  it('keeps the dwell of a coil in seconds', () => {
+    brushed(work)
+    Object.assign(work.coils[0]!, {
+      method: 'foam_rinse',
+      cleaner: 'heavy_alkaline',
+      water_parts: 6,
+      timer: { min_s: 300, max_s: 600, sprayed: 1000, rinsed: 421_000, done: null, over: '', foam: '' },
+    })
+    expect(toVisit(pack, work, '').coils[0]!.treatments[0]).toMatchObject({
+      dwell_s: 420,
+      water_parts: 6,
+      cleaner_id: 'k1',
+    })
+  })
+})
+
+describe('a dwell clock', () => {
+  const t = { min_s: 300, max_s: 600, sprayed: 0, rinsed: null, done: null, over: '', foam: '' } as never
+  it('rings before the minimum, before the maximum and at it', () => {
+    expect(ringsAt(t, -1)).toBe(280_000)
+    expect(ringsAt(t, 280_000)).toBe(540_000)
+    expect(ringsAt(t, 540_000)).toBe(600_000)
+    expect(ringsAt(t, 600_000)).toBeNull()
+  })
+  it('runs from spraying to rinsing', () => {
+    expect(runs(null)).toBe(false)
+    expect(runs(t)).toBe(true)
+    expect(runs({ ...(t as object), rinsed: 5 } as never)).toBe(false)
+  })
+})
+
+describe('forms of steps', () => {
+  it('have a part of the screen each, given what it needs', () => {
+    expect(
+      formOf({ ...gate('isolate'), form: 'isolation' })?.props({
+        step: gate('lock_tag'),
+        pack,
+        guest: false,
+      }),
+    ).toEqual({
+      step: 'lock_tag',
+      plugIn: false,
+    })
+    expect(stepForms.readings_after.props({ step: gate('x'), pack, guest: true })).toMatchObject({
+      phase: 'after',
+      guest: true,
+    })
+    expect(stepForms.count.props({ step: gate('count_back'), pack, guest: false })).toMatchObject({
+      form: 'count',
+      back: true,
+    })
+    expect(formOf(gate('isolate'))).toBeUndefined()
+  })
+})

@@ -1,0 +1,166 @@
+import { computed, nextTick, ref, watch } from 'vue'
+
+import { compute } from '../../core'
+import { refusal } from '../../offline/device'
+import { flush, putInOutbox, readOutbox } from '../../offline/outbox'
+import { type Pack, packFor } from '../../offline/packs'
+import { useLoad } from '../../parts/useLoad'
+import { session } from '../../session'
+import { runs } from './clock'
+import { coilName, lackingOf, sideNames } from './lacking'
+import { begin, drop, keep, kept, phases, type Step, tagsOf, toVisit, type Work } from './ledVisit'
+
+/** The day at the site; without network the phone's own, unless the clock stands still as in a demonstration. */
+const dayOf = (got: Pack) =>
+  got.fresh || session.value?.clock_pinned ? got.pack.today : new Date().toLocaleDateString('sv-SE')
+
+/** A visit led step by step: its draft, kept at every change, the steps that apply, and sending it. */
+export function useLedVisit(unit: string, token: string) {
+  const work = ref<Work | null>(null)
+  const resumed = ref(false)
+  const steps = ref<Step[]>([])
+  const open = ref('')
+  /** What went wrong on this phone; it is said at once. */
+  const broken = ref('')
+
+  const load = useLoad(async () => {
+    const got = await packFor(unit, token)
+    const before = kept(got.pack.unit.id)
+    resumed.value = before !== null
+    const me = token ? (got.pack.catalogue.people[0]?.id ?? '') : (session.value?.person_id ?? '')
+    const fresh = begin(got.pack, dayOf(got), me)
+    // A draft of an older version of the program lacks what came since.
+    work.value = before ? { ...fresh, ...before } : fresh
+    // The steps known beforehand show at once; the core puts in what was found since.
+    steps.value = got.pack.steps
+    open.value = steps.value.find((x) => !work.value?.steps[x.code])?.code ?? ''
+    broken.value = got.unkept
+    void readOutbox()
+    return got
+  })
+  const pack = computed(() => load.data.value?.pack ?? null)
+
+  watch(
+    work,
+    (w) => {
+      if (w) broken.value = keep(w)
+    },
+    { deep: true },
+  )
+  watch(
+    () => (pack.value && work.value ? JSON.stringify(tagsOf(pack.value, work.value)) : ''),
+    async (text) => {
+      if (!text || !pack.value) return
+      try {
+        const out = await compute<{ steps: Step[] }>('steps', {
+          template: pack.value.procedure.steps,
+          tags: JSON.parse(text) as string[],
+        })
+        const atNext = open.value === (next.value?.code ?? '')
+        steps.value = out.steps
+        if (atNext) open.value = next.value?.code ?? ''
+      } catch (e) {
+        broken.value = e instanceof Error ? e.message : String(e)
+      }
+    },
+    { immediate: true },
+  )
+
+  const next = computed(() => steps.value.find((s) => !work.value?.steps[s.code]))
+  const groups = computed(() =>
+    phases
+      .map((phase) => ({ phase, steps: steps.value.filter((s) => s.phase === phase) }))
+      .filter((g) => g.steps.length),
+  )
+  const doneCount = computed(() => steps.value.filter((s) => work.value?.steps[s.code]).length)
+  const openGates = computed(() => steps.value.filter((s) => s.gate && !work.value?.steps[s.code]))
+  const running = computed(() => work.value?.coils.filter((c) => runs(c.timer)) ?? [])
+  const sides = computed(() => (pack.value ? sideNames(pack.value) : []))
+  const nameOf = (coil: string) => coilName(pack.value, coil)
+  const lacking = computed(() =>
+    work.value && pack.value ? lackingOf(work.value, pack.value, openGates.value) : [],
+  )
+
+  /** A gate in front that is still shut keeps what comes after it shut. */
+  const shut = (s: Step) =>
+    steps.value
+      .slice(0, steps.value.indexOf(s))
+      .find((x) => x.gate && x.phase === 'safe' && !work.value?.steps[x.code]) ?? null
+  /** What a step waits for before it can be ticked. */
+  const waits = (s: Step) =>
+    s.form === 'dwell' && running.value.length ? 'A clock is running: rinsing has to begin first.' : ''
+
+  function mark(s: Step, state: 'done' | 'skipped', reason = '') {
+    const w = work.value
+    if (!w) return
+    w.steps[s.code] = { state, reason, at: new Date().toISOString() }
+    if (s.code === 'isolate' && state === 'done') w.isolation.at = w.steps[s.code]!.at
+    open.value = next.value?.code ?? ''
+    void nextTick(() =>
+      document.getElementById(`step-${open.value}`)?.scrollIntoView({ block: 'start', behavior: 'instant' }),
+    )
+  }
+  function undo(s: Step) {
+    if (work.value)
+      work.value.steps = Object.fromEntries(Object.entries(work.value.steps).filter(([k]) => k !== s.code))
+    open.value = s.code
+  }
+  function startAgain() {
+    if (!pack.value) return
+    drop(pack.value.unit.id)
+    const me = session.value?.person_id ?? work.value?.people[0]?.person_id ?? ''
+    work.value = begin(pack.value, work.value?.day ?? pack.value.today, me)
+    resumed.value = false
+    open.value = steps.value[0]?.code ?? ''
+  }
+
+  /** Puts the visit into the outbox; true when it is kept there. */
+  async function send(): Promise<boolean> {
+    const w = work.value
+    if (!w || !pack.value || lacking.value.length) return false
+    const visit = toVisit(pack.value, w, new Date().toISOString())
+    const consents = w.coils
+      .filter((c) => c.consent.trim())
+      .map((c) => `${nameOf(c.coil_id)}, slabs: ${c.consent.trim()}`)
+    if (consents.length) visit.note = [visit.note, ...consents].filter(Boolean).join('\n')
+    try {
+      await putInOutbox({
+        key: w.key,
+        tag: pack.value.unit.tag,
+        visit,
+        photos: w.photos.map((p) => p.id),
+        work: JSON.stringify(w),
+        token,
+      })
+    } catch (e) {
+      broken.value = refusal(e)
+      return false
+    }
+    drop(w.unit_id)
+    work.value = null
+    void flush()
+    return true
+  }
+
+  return {
+    ...load,
+    pack,
+    work,
+    resumed,
+    steps,
+    open,
+    broken,
+    groups,
+    doneCount,
+    running,
+    sides,
+    nameOf,
+    lacking,
+    shut,
+    waits,
+    mark,
+    undo,
+    startAgain,
+    send,
+  }
+}

@@ -1,0 +1,12 @@
+import vue from '@vitejs/plugin-vue'
+import { defineConfig } from 'vitest/config'
+
+export default defineConfig({
+  plugins: [vue()],
+  test: {
+    environment: 'happy-dom',
+    include: ['src/**/*.test.ts'],
+    setupFiles: ['src/test/setup.ts'],
+    restoreMocks: true,
+  },
+})
