@@ -8,6 +8,7 @@ import (
 
 // A crew's card: people, base, kit, tank; what is wrong is said at once and nothing is lost.
 func TestACrewSaysWhatItBrings(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 900, false)
 	signIn(t, p, "manager")
 	ok(t, p.Go("/people"))
@@ -46,6 +47,7 @@ func TestACrewSaysWhatItBrings(t *testing.T) {
 
 // Hours for one placement, water and holidays on the site's card bind the plan.
 func TestASitesHoursBindThePlan(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 900, false)
 	signIn(t, p, "manager")
 	ok(t, p.Go("/portfolio"))
@@ -77,6 +79,7 @@ func TestASitesHoursBindThePlan(t *testing.T) {
 
 // A viewer reads the plan and can change nothing; what the locks and the exports are for is the manager's.
 func TestAViewerReadsThePlan(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 900, false)
 	signIn(t, p, "viewer")
 	ok(t, p.WaitText("Waiting one more week would cost"))
@@ -96,6 +99,7 @@ func TestAViewerReadsThePlan(t *testing.T) {
 
 // A round is locked, and stays where it is when the weeks are planned again.
 func TestALockedRoundStays(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 900, false)
 	signIn(t, p, "manager")
 	ok(t, p.Go("/rounds"))

@@ -22,6 +22,7 @@ func open(t *testing.T, p *browser.Page, tag string) {
 
 // Two managers save one card: the second sees both texts, and decides.
 func TestTwoManagersSaveOneCard(t *testing.T) {
+	t.Parallel()
 	p, a := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	open(t, p, "CC-BC-1")
@@ -62,6 +63,7 @@ func TestTwoManagersSaveOneCard(t *testing.T) {
 }
 
 func TestAUnitsLifeAndItsFiles(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	open(t, p, "CC-BC-2")
@@ -90,6 +92,7 @@ func TestAUnitsLifeAndItsFiles(t *testing.T) {
 }
 
 func TestAVisitIsAmendedAndVoided(t *testing.T) {
+	t.Parallel()
 	p, a := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	var id string
@@ -115,6 +118,7 @@ func TestAVisitIsAmendedAndVoided(t *testing.T) {
 }
 
 func TestThePortfolioIsFilteredChangedAndSearched(t *testing.T) {
+	t.Parallel()
 	p, a := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	ok(t, p.Go("/portfolio?q=CC-BC&due=1"))
@@ -189,6 +193,7 @@ func TestThePortfolioIsFilteredChangedAndSearched(t *testing.T) {
 }
 
 func TestHouseRulesAndSites(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	ok(t, p.Go("/house-rules"))
@@ -231,6 +236,7 @@ func TestHouseRulesAndSites(t *testing.T) {
 
 // Somebody is invited with one site, chooses a password by the link, and sees that site only.
 func TestSomebodyIsInvited(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	ok(t, p.Go("/people"))
@@ -262,6 +268,7 @@ func TestSomebodyIsInvited(t *testing.T) {
 
 // Foreign column names are told on the screen; a spreadsheet of past visits goes in.
 func TestImportsWithForeignNames(t *testing.T) {
+	t.Parallel()
 	p, a := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	dir := t.TempDir()

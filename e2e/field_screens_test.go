@@ -10,6 +10,7 @@ import (
 
 // The manager reads what came back from the field, decides on a symptom, and the clean moves forward.
 func TestASymptomBringsACleanForward(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	ok(t, p.WaitText("Came back from the field"))
@@ -28,6 +29,7 @@ func TestASymptomBringsACleanForward(t *testing.T) {
 
 // The house answers a question of practice, and changes a procedure; what is wrong is said at the step.
 func TestTheHouseSetsItsPractice(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	ok(t, p.Go("/house-rules/practice"))
@@ -60,6 +62,7 @@ func TestTheHouseSetsItsPractice(t *testing.T) {
 
 // The bench works out outside any visit what a visit works out.
 func TestTheBenchWorksItOut(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "technician")
 	ok(t, p.Go("/bench"))
@@ -96,6 +99,7 @@ func TestTheBenchWorksItOut(t *testing.T) {
 
 // A site's staff tick a light task and report a symptom through their link, without an account.
 func TestSiteStaffWorkThroughTheirLink(t *testing.T) {
+	t.Parallel()
 	p, a := window(t, 390, 844, true)
 	signIn(t, p, "manager")
 	ok(t, p.Go("/links"))
@@ -135,6 +139,7 @@ func TestSiteStaffWorkThroughTheirLink(t *testing.T) {
 
 // Something watched is opened on the unit, seen at its visits and closed with a reason; stock shows who pours too much.
 func TestWatchingAndStock(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	ok(t, p.Go("/portfolio?q=FN-PU-2"))

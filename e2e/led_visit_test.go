@@ -86,6 +86,7 @@ var journeys = []journeyOf{
 // Whole visits are led on the phone with the network cut in the middle, a reload while a cleaner stands, and an answer
 // that is lost on the way back: nothing is lost, and the visit is stored once.
 func TestVisitsAreLedToTheirEndWithoutNetwork(t *testing.T) {
+	t.Parallel()
 	for _, j := range journeys {
 		t.Run(j.tag, func(t *testing.T) { j.walk(t) })
 	}
@@ -130,7 +131,7 @@ func (j journeyOf) walk(t *testing.T) {
 	ok(t, p.WaitText("No network: working from what was kept"))
 	if j.stands {
 		ok(t, p.WaitText("Evaporator has stood 0:"))
-		ok(t, p.Click("go there"))
+		ok(t, p.Click("Show its step"))
 		ok(t, p.Click("Rinsing begins"))
 		ok(t, p.Click("Done"))
 	}
@@ -205,6 +206,7 @@ func visitID(t *testing.T, a *app.App, unit string) string {
 
 // A gate is not passed in silence: the steps behind it stay shut, and skipping it asks why.
 func TestAGateKeepsWhatIsBehindItShut(t *testing.T) {
+	t.Parallel()
 	p, a, _ := phone(t)
 	signIn(t, p, "technician")
 	var unit string
@@ -234,6 +236,7 @@ func TestAGateKeepsWhatIsBehindItShut(t *testing.T) {
 
 // The clock of a dwell rings before its minimum and before its maximum, and says what is over once it is past.
 func TestClocksRing(t *testing.T) {
+	t.Parallel()
 	p, a, _ := phone(t)
 	signIn(t, p, "technician")
 	var unit string
@@ -261,6 +264,7 @@ func TestClocksRing(t *testing.T) {
 
 // A contractor returns one visit through a link; what the server does not take is put right on the phone.
 func TestAContractorReturnsAVisit(t *testing.T) {
+	t.Parallel()
 	p, a, _ := phone(t)
 	ctx := context.Background()
 	manager, err := a.Service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
@@ -298,6 +302,7 @@ func TestAContractorReturnsAVisit(t *testing.T) {
 
 // A whole round is kept on the phone with one button; each of its visits then opens without network, with advice.
 func TestARoundIsKeptOnThePhone(t *testing.T) {
+	t.Parallel()
 	p, a, wire := phone(t)
 	ctx := context.Background()
 	manager, err := a.Service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")

@@ -31,6 +31,7 @@ const (
 
 // A notch is dragged: colour, money and crew hours follow before it is let go; it is undone, moved by keys, and kept.
 func TestANotchIsDraggedAndKept(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 900, false)
 	signIn(t, p, "manager")
 	ok(t, p.WaitText("Soil forecast"))
@@ -74,6 +75,7 @@ func quoted(s string) string { return "'" + strings.ReplaceAll(s, "'", `\'`) + "
 // The week is published, a crew falls ill, the weeks are planned again with the least disturbance, the change goes out, and
 // the crew's calendar tells it.
 func TestPublishedThenASickDay(t *testing.T) {
+	t.Parallel()
 	p, a := window(t, 1280, 900, false)
 	signIn(t, p, "manager")
 
@@ -158,6 +160,7 @@ func TestPublishedThenASickDay(t *testing.T) {
 
 // A complaint that comes in is planned at once, and the plan says that it is new.
 func TestASymptomComesOntoThePlan(t *testing.T) {
+	t.Parallel()
 	p, a := window(t, 1280, 900, false)
 	ctx := context.Background()
 	manager, err := a.Service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")

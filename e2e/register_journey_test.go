@@ -8,6 +8,7 @@ import (
 
 // A unit and a site factor by hand; an interval of the manager's own; a round withdrawn.
 func TestByHand(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	ok(t, p.Go("/portfolio/new-unit"))
@@ -57,6 +58,7 @@ func TestByHand(t *testing.T) {
 
 // A viewer sees everything and is offered nothing that changes it; without a session there is only the way in.
 func TestAViewerOnlyLooks(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	ok(t, p.Go("/portfolio"))
 	ok(t, p.WaitText("Which coils to clean next"))
@@ -80,6 +82,7 @@ func TestAViewerOnlyLooks(t *testing.T) {
 
 // Everything on the way to a published round is reached and worked by keyboard alone.
 func TestByKeyboard(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	ok(t, p.Go("/sign-in"))
 	ok(t, p.WaitText("Which coils to clean next"))

@@ -12,6 +12,7 @@ import (
 
 // The whole path: import → visit → proposal → accept → round → publish → print.
 func TestFromRegisterToPrintedRound(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 

@@ -12,6 +12,7 @@ import (
 
 // An empty database is set up through the screens alone, and every screen says what to do first.
 func TestFirstRunAndEmptyStates(t *testing.T) {
+	t.Parallel()
 	p := empty(t)
 	ok(t, p.Go("/"))
 	ok(t, p.WaitText("This database is empty."))
@@ -68,6 +69,7 @@ func TestFirstRunAndEmptyStates(t *testing.T) {
 // With the network gone a screen says so and can be tried again; a visit that could not be sent is kept and sent
 // once when the network is back.
 func TestNothingIsLostWithoutTheNetwork(t *testing.T) {
+	t.Parallel()
 	p, a := window(t, 390, 844, true)
 	signIn(t, p, "technician")
 	ok(t, p.Go("/portfolio?q=CC-BC-1"))
@@ -115,6 +117,7 @@ func TestNothingIsLostWithoutTheNetwork(t *testing.T) {
 
 // A visit on which nothing could be done needs a word why, and moves no clock.
 func TestNoAccess(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 390, 844, true)
 	signIn(t, p, "technician")
 	ok(t, p.Go("/portfolio?q=FA-UC-1"))
@@ -134,6 +137,7 @@ func TestNoAccess(t *testing.T) {
 
 // No screen is wider than a phone; tables scroll within themselves.
 func TestEveryScreenFitsAPhone(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 390, 844, true)
 	signIn(t, p, "manager")
 	for path, text := range map[string]string{
@@ -150,6 +154,7 @@ func TestEveryScreenFitsAPhone(t *testing.T) {
 
 // The list shows at least 24 coils at 1280×800 without scrolling; numbers carry their units.
 func TestThePortfolioIsDense(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "viewer")
 	ok(t, p.Go("/portfolio"))
@@ -169,6 +174,7 @@ func TestThePortfolioIsDense(t *testing.T) {
 
 // The comb says in words what it shows, so that it is not colour alone.
 func TestTheCombSpeaks(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "viewer")
 	ok(t, p.Go("/portfolio?q=FA-IM-2"))

@@ -8,6 +8,7 @@ import (
 
 // A unit with two coils shows the worse one first, and either can be chosen.
 func TestChoosingACoilAndSide(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	ok(t, p.Go("/portfolio?q=NL-PU-1"))
@@ -29,6 +30,7 @@ func TestChoosingACoilAndSide(t *testing.T) {
 
 // Filters live in the address, so that a filtered list can be shared and survives a reload.
 func TestFiltersLiveInTheAddress(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "viewer")
 	ok(t, p.Go("/portfolio"))
@@ -49,6 +51,7 @@ func TestFiltersLiveInTheAddress(t *testing.T) {
 
 // An override needs a reason; what is said goes on the list of changes, and the proposal is answered.
 func TestOverridingAProposal(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	ok(t, p.Go("/portfolio?proposed=1&q=FA-UC"))
@@ -69,6 +72,7 @@ func TestOverridingAProposal(t *testing.T) {
 
 // Each story of the sample data is told by the unit's screen in its own words.
 func TestTheScreenTellsWhatStandsOut(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	for tag, words := range map[string][]string{
@@ -90,6 +94,7 @@ func TestTheScreenTellsWhatStandsOut(t *testing.T) {
 
 // Dragging the interval by keys: curve, money and risk follow, worked out by the core in the browser.
 func TestTheIntervalUnderTheHand(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	ok(t, p.Go("/portfolio?q=FA-UC-1"))
@@ -117,6 +122,7 @@ func TestTheIntervalUnderTheHand(t *testing.T) {
 
 // Proposals of many units: what would change is shown, then all of it happens.
 func TestAcceptingManyProposals(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	ok(t, p.Go("/portfolio?proposed=1&q=FA-UC"))
@@ -135,6 +141,7 @@ func TestAcceptingManyProposals(t *testing.T) {
 
 // Everything worked out anew from the house rules, with its progress.
 func TestWorkingEverythingOutAnew(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	ok(t, p.Go("/house-rules"))
@@ -146,6 +153,7 @@ func TestWorkingEverythingOutAnew(t *testing.T) {
 
 // Another day can be chosen for the round; a day without work says so.
 func TestChoosingTheDayOfTheRound(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	ok(t, p.WaitText("Thursday 5 March: Crew"))

@@ -9,6 +9,7 @@ import (
 // A technician records a visit on a phone; what was written survives a reload, a side is missed, and only the
 // others move.
 func TestVisitOnAPhone(t *testing.T) {
+	t.Parallel()
 	p, _ := window(t, 390, 844, true)
 	signIn(t, p, "technician")
 	ok(t, p.Go("/portfolio?q=NL-CU-1"))

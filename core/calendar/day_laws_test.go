@@ -14,6 +14,7 @@ import (
 // Weekdays and leap days of the Gregorian calendar (ISO 8601-1:2019, 4.2.1: its reference is 20 May 1875, the day the
 // Metre Convention was signed, a Thursday; 1 January 2000 was a Saturday; 1900 had no leap day, 2000 had one).
 func TestDaysOfThePublishedCalendar(t *testing.T) {
+	t.Parallel()
 	for day, weekday := range map[string]time.Weekday{
 		"1875-05-20": time.Thursday, "1970-01-01": time.Thursday, "2000-01-01": time.Saturday, "2000-02-29": time.Tuesday, "2100-03-01": time.Monday,
 	} {
@@ -34,6 +35,7 @@ func days() *rapid.Generator[calendar.Day] {
 }
 
 func TestDayLaws(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		d, n, m := days().Draw(t, "d"), rapid.IntRange(-40_000, 40_000).Draw(t, "n"), rapid.IntRange(-40_000, 40_000).Draw(t, "m")
 		assert.Equal(t, n, d.Add(n).Sub(d))

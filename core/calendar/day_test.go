@@ -12,6 +12,7 @@ import (
 )
 
 func TestDayCountsLocalDates(t *testing.T) {
+	t.Parallel()
 	d := calendar.MustParse("2026-03-28")
 	assert.Equal(t, 2, calendar.MustParse("2026-03-30").Sub(d), "a night in which clocks change is still one day")
 	assert.Equal(t, "2026-04-01", d.Add(4).String())
@@ -22,6 +23,7 @@ func TestDayCountsLocalDates(t *testing.T) {
 }
 
 func TestDayInJSON(t *testing.T) {
+	t.Parallel()
 	var v struct{ On calendar.Day }
 	require.NoError(t, json.Unmarshal([]byte(`{"On":"1969-12-31"}`), &v))
 	assert.Equal(t, calendar.Day(-1), v.On)

@@ -12,6 +12,7 @@ import (
 
 // Worked figures of the model. The energy at a rise of 10 °F is that of the US DOE/FEMP example: 1.10/0.93 (from memory).
 func TestCondenserFigures(t *testing.T) {
+	t.Parallel()
 	for _, c := range []struct{ blocked, rise, energy float64 }{{.30, 1.397, 1.0431}, {.50, 3.608, 1.1152}, {.75, 12.64, 1.465}} {
 		got := heat.CondenserRise(heat.CondenserFan, heat.CleanCondenser, c.blocked)
 		assert.InDelta(t, c.rise, got, .005*c.rise)
@@ -23,11 +24,13 @@ func TestCondenserFigures(t *testing.T) {
 
 // Airflow lost through a ducted evaporator, beside the trade's claim of up to 40 % (common practice, no source).
 func TestDuctedAirflow(t *testing.T) {
+	t.Parallel()
 	assert.InDelta(t, .576, heat.DuctedFan.Airflow(.60), .001)
 	assert.InDelta(t, 1, heat.DuctedFan.Airflow(0), 1e-12)
 }
 
 func TestSoilNeverHelps(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		f := heat.Fan{CoilShare: rapid.Float64Range(.1, 1).Draw(t, "s"), Steepness: rapid.Float64Range(.1, 2).Draw(t, "m")}
 		a := rapid.Float64Range(0, 1).Draw(t, "a")

@@ -10,6 +10,7 @@ import (
 
 // Safety classes of ISO 817, from memory.
 func TestWhatBurns(t *testing.T) {
+	t.Parallel()
 	for _, x := range []string{"R-32", "r290", "R600a", "R-454B", "R-1234yf", "R1234ze(E)", "R-1270", "propane", "Ammonia", "R-717", "HFO-1234yf", "HC-290", "R 455 A"} {
 		burns, known := heat.Burns(x)
 		assert.True(t, known, x)

@@ -17,6 +17,7 @@ func anyRefrigerant(t *rapid.T) heat.Refrigerant {
 
 // Pressure at a temperature and temperature at that pressure are one another's inverse, on both lines.
 func TestSaturationIsItsOwnInverse(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		r := anyRefrigerant(t)
 		celsius := rapid.Float64Range(-40, r.Tc-273.15-5).Draw(t, "°C")
@@ -39,6 +40,7 @@ func TestSaturationIsItsOwnInverse(t *testing.T) {
 
 // More pressure is never colder, and the same gauge pressure is colder the higher the place.
 func TestSaturationRisesWithPressure(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		r := anyRefrigerant(t)
 		least, most := math.Max(r.Least, 110), .9*r.Pc
@@ -61,6 +63,7 @@ func TestSaturationRisesWithPressure(t *testing.T) {
 
 // Whatever is read, a reading is judged, refused as impossible, or named wrong; never NaN, and never without a reason.
 func TestEveryReadingComesToAVerdict(t *testing.T) {
+	t.Parallel()
 	verdicts := map[heat.Verdict]bool{heat.Pass: true, heat.Borderline: true, heat.Fail: true, heat.CannotJudge: true}
 	rapid.Check(t, func(t *rapid.T) {
 		facts := heat.Kinds[rapid.IntRange(0, len(heat.Kinds)-1).Draw(t, "kind")]

@@ -13,6 +13,7 @@ import (
 
 // R's glm on the same counts; its version stands in the file. make check-outside runs it again.
 func TestCallOutsAsInR(t *testing.T) {
+	t.Parallel()
 	raw, err := os.ReadFile("testdata/outside.json")
 	require.NoError(t, err)
 	var r struct {

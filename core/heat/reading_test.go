@@ -20,6 +20,7 @@ func judge(t require.TestingT, k heat.Kind, v float64, c heat.Context) heat.Judg
 
 // Limits of the usual checks (common practice, no source); the capacitor's ±6 % is the usual marking.
 func TestVerdicts(t *testing.T) {
+	t.Parallel()
 	plate := func(v float64) heat.Context { return heat.Context{Nameplate: &v} }
 	for _, c := range []struct {
 		kind  heat.Kind
@@ -56,6 +57,7 @@ func TestVerdicts(t *testing.T) {
 }
 
 func TestPressuresAreJudgedOverAmbient(t *testing.T) {
+	t.Parallel()
 	ctx := heat.Context{Refrigerant: "R-410A", AmbientC: ptr(27.0)}
 	good := judge(t, heat.HighPressure, 345*psi, ctx)
 	assert.Equal(t, heat.Pass, good.Verdict)
@@ -79,12 +81,14 @@ func TestPressuresAreJudgedOverAmbient(t *testing.T) {
 
 // The same pressure gauge reads a lower absolute pressure on a mountain.
 func TestHeightCounts(t *testing.T) {
+	t.Parallel()
 	sea := judge(t, heat.HighPressure, 1500, heat.Context{Refrigerant: "R-22", AmbientC: ptr(25.0)})
 	high := judge(t, heat.HighPressure, 1500, heat.Context{Refrigerant: "R-22", AmbientC: ptr(25.0), HeightM: 2500})
 	assert.Less(t, *high.SaturationC, *sea.SaturationC-.4)
 }
 
 func TestEveryReadingGetsAVerdictOrARefusal(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		f := rapid.SampledFrom(heat.Kinds).Draw(t, "kind")
 		c := heat.Context{Refrigerant: rapid.SampledFrom([]string{"", "R-22", "R-744", "R-600a"}).Draw(t, "refrigerant")}
@@ -114,6 +118,7 @@ func TestEveryReadingGetsAVerdictOrARefusal(t *testing.T) {
 }
 
 func TestProofOfAClean(t *testing.T) {
+	t.Parallel()
 	before := heat.Run{CondensingC: 46, AmbientC: 28, EvaporatingC: 5, Amps: ptr(11.0)}
 	after := heat.Run{CondensingC: 40, AmbientC: 27, EvaporatingC: 6, Amps: ptr(9.9)}
 	got := heat.Proof(before, after)

@@ -22,6 +22,7 @@ func condenser() heat.Economics {
 
 // The model's own figures at 30, 50 and 75 % blocked.
 func TestRunningCostOfACondenser(t *testing.T) {
+	t.Parallel()
 	for blocked, want := range map[float64][2]float64{.30: {1.397, 1.0431}, .50: {3.608, 1.1152}, .75: {12.64, 1.465}} {
 		c := condenser().At(soil.Load(blocked))
 		assert.InDelta(t, want[0], c.RiseK, 5e-3, "%g", blocked)
@@ -33,6 +34,7 @@ func TestRunningCostOfACondenser(t *testing.T) {
 }
 
 func TestBoundsOfRunningCost(t *testing.T) {
+	t.Parallel()
 	e := condenser()
 	e.RunningShare = .9
 	assert.InDelta(t, 1/.9, e.At(3).Factor, 1e-12, "a compressor cannot run more than all day")
@@ -50,6 +52,7 @@ func TestBoundsOfRunningCost(t *testing.T) {
 
 // The table is as good as the function, to a hundredth where the cost has a corner.
 func TestCostTable(t *testing.T) {
+	t.Parallel()
 	for _, e := range []heat.Economics{condenser(), {Side: heat.Evaporator, Fan: heat.DuctedFan, CleanK: heat.CleanColdRoom, EnergyDay: 4, CallCost: 200}} {
 		table := e.Table()
 		for load := 0.0; load < 3.2; load += .0037 {
@@ -63,6 +66,7 @@ func TestCostTable(t *testing.T) {
 
 // More soil never costs less, and what a rise stands for is found again.
 func TestRunningCostLaws(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		e := heat.Economics{
 			Side: rapid.SampledFrom([]heat.Side{heat.Condenser, heat.Evaporator}).Draw(t, "side"), CleanK: rapid.Float64Range(4, 30).Draw(t, "clean"),
@@ -93,6 +97,7 @@ func TestRunningCostLaws(t *testing.T) {
 }
 
 func TestEconomicsNamesItsFields(t *testing.T) {
+	t.Parallel()
 	err := heat.Economics{Side: "roof", CleanK: -1, HoursShare: 2, RunningShare: -1, EnergyDay: math.NaN(), CallCost: -1, CallsYear: 99, CallsSlope: 9, Fan: heat.Fan{Steepness: -1}}.Check()
 	for _, field := range []string{"side", "clean_k", "hours_share", "running_share", "energy_day", "call_cost", "calls_year", "calls_slope", "fan.coil_share", "fan.steepness"} {
 		assert.ErrorContains(t, err, field+":")
@@ -101,6 +106,7 @@ func TestEconomicsNamesItsFields(t *testing.T) {
 
 // Call-outs drawn from a known rate are found again; R's glm gives the same on the same counts (make check-outside).
 func TestCallOutsAreRefitted(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(3, 5))
 	var all []heat.Exposure
 	for range 400 {

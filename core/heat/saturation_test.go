@@ -22,6 +22,7 @@ func fluid(t require.TestingT, code string) heat.Refrigerant {
 
 // Normal boiling points, °C, as published with the equations of state (from memory).
 func TestNormalBoilingPoints(t *testing.T) {
+	t.Parallel()
 	for _, c := range []struct {
 		code        string
 		bubble, dew float64
@@ -47,6 +48,7 @@ func TestNormalBoilingPoints(t *testing.T) {
 
 // Figures of pressure–temperature charts in psig (from memory).
 func TestChartPressures(t *testing.T) {
+	t.Parallel()
 	fahrenheit := func(f float64) float64 { return (f - 32) / 1.8 }
 	gauge := func(kpa float64) float64 { return (kpa - heat.StandardPressure) / psi }
 	b, d := fluid(t, "R-410A").PressureAt(fahrenheit(100))
@@ -59,6 +61,7 @@ func TestChartPressures(t *testing.T) {
 }
 
 func TestCarbonDioxideAtItsEnds(t *testing.T) {
+	t.Parallel()
 	r := fluid(t, "R744")
 	b, _ := r.PressureAt(216.592 - 273.15)
 	assert.InDelta(t, 518, b, 1, "triple point, Span and Wagner 1996, from memory")
@@ -70,6 +73,7 @@ func TestCarbonDioxideAtItsEnds(t *testing.T) {
 
 // The usual example of the trade: 345 psig high and 140 psig low on R-410A are about 41 °C and 9 °C.
 func TestGaugePairOfTheTrade(t *testing.T) {
+	t.Parallel()
 	at := func(psig float64) heat.Saturation {
 		out, err := heat.Saturate(heat.SaturationInput{Refrigerant: "r410a", GaugeKpa: ptr(psig * psi)})
 		require.NoError(t, err)
@@ -80,12 +84,14 @@ func TestGaugePairOfTheTrade(t *testing.T) {
 }
 
 func TestAirPressure(t *testing.T) {
+	t.Parallel()
 	assert.InDelta(t, 101.325, heat.AirPressure(0), 1e-9)
 	assert.InDelta(t, 89.875, heat.AirPressure(1000), .01, "ICAO standard atmosphere, from memory")
 	assert.Equal(t, heat.AirPressure(11000), heat.AirPressure(20000))
 }
 
 func TestSaturationLaws(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		r := rapid.SampledFrom(heat.Refrigerants).Draw(t, "refrigerant")
 		share := rapid.Float64Range(.001, .98).Draw(t, "share")
@@ -105,6 +111,7 @@ func TestSaturationLaws(t *testing.T) {
 }
 
 func TestImportedTable(t *testing.T) {
+	t.Parallel()
 	r := fluid(t, "R-290")
 	var table []heat.TablePoint
 	for c := -30.0; c <= 60; c += 5 {
@@ -125,6 +132,7 @@ func TestImportedTable(t *testing.T) {
 }
 
 func TestSaturateRefuses(t *testing.T) {
+	t.Parallel()
 	for why, in := range map[string]heat.SaturationInput{
 		"not known":          {Refrigerant: "R-999", GaugeKpa: ptr(100.0)},
 		"either the gauge":   {Refrigerant: "R-22"},

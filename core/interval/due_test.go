@@ -13,6 +13,7 @@ import (
 
 // Whatever the clocks: the day is the smallest one any side asks for, and the side named is one that asks for it.
 func TestDueLaws(t *testing.T) {
+	t.Parallel()
 	today := calendar.MustParse("2026-03-04")
 	rapid.Check(t, func(t *rapid.T) {
 		every := rapid.IntRange(1, 2000).Draw(t, "every")

@@ -44,6 +44,7 @@ func drawOutlook(t *rapid.T) interval.Outlook {
 
 // A longer wait never shows less soil nor less risk, and never costs less a day.
 func TestOutlookLaws(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		o := drawOutlook(t)
 		a, err := interval.Look(o)
@@ -69,6 +70,7 @@ func TestOutlookLaws(t *testing.T) {
 
 // The price of waiting never falls with the wait; a cap adds its penalty once.
 func TestWaitingLaws(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		o := drawOutlook(t)
 		q := interval.WaitQuestion{
@@ -98,6 +100,7 @@ func TestWaitingLaws(t *testing.T) {
 
 // Whatever the coil: a proposal is a number of days from a week on within the class maximum, never "never clean".
 func TestEveryProposalIsAnInterval(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		o := drawOutlook(t)
 		in := task(rapid.SampledFrom([]int{0, 7, 91, 400}).Draw(t, "in force"), run(rapid.IntRange(0, 500).Draw(t, "run"), soil.Grade(rapid.IntRange(0, 5).Draw(t, "grade"))))
@@ -120,6 +123,7 @@ func TestEveryProposalIsAnInterval(t *testing.T) {
 }
 
 func TestWhatLeads(t *testing.T) {
+	t.Parallel()
 	o := outlookOf(t, eightFaceLooks(), interval.Bins, clean)
 	in := task(91, run(91, soil.Coat), run(91, soil.Coat))
 	in.Outlook = &o
@@ -146,6 +150,7 @@ func TestWhatLeads(t *testing.T) {
 }
 
 func TestHardCapsBindAll(t *testing.T) {
+	t.Parallel()
 	in := task(300, run(300, soil.Bare), run(300, soil.Bare))
 	in.Caps = []interval.Cap{{Kind: interval.Hygiene, MostDays: 60, Note: "tasting room"}}
 	r, err := interval.Propose(in)
@@ -169,6 +174,7 @@ func TestHardCapsBindAll(t *testing.T) {
 }
 
 func TestSeasonAnchor(t *testing.T) {
+	t.Parallel()
 	last := calendar.MustParse("2025-06-10")
 	in := task(365, run(350, soil.Film), run(340, soil.Film))
 	in.ClassDays, in.ClassMaxDays, in.AnchorMonth, in.Last = 365, 730, 4, &last
@@ -184,6 +190,7 @@ func TestSeasonAnchor(t *testing.T) {
 }
 
 func TestAdvice(t *testing.T) {
+	t.Parallel()
 	o := outlookOf(t, eightFaceLooks(), interval.Bins, asItStands)
 	in := task(91, run(91, soil.Coat), run(91, soil.Coat))
 	in.Outlook, in.OverNow, in.Light = &o, .7, true
@@ -200,6 +207,7 @@ func TestAdvice(t *testing.T) {
 }
 
 func TestCauseRemoval(t *testing.T) {
+	t.Parallel()
 	o := outlookOf(t, eightFaceLooks(), interval.Bins, clean)
 	r, err := interval.WithoutCause(interval.CauseQuestion{Outlook: o, Times: .5, Once: 300})
 	require.NoError(t, err)
@@ -218,6 +226,7 @@ func TestCauseRemoval(t *testing.T) {
 
 // The steady state of a ladder is the one that a long run of cycles settles into.
 func TestLaddersSettle(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		q := ladderExample()
 		q.Sides[0].Rate = rapid.Float64Range(.01, 2).Draw(t, "rate")
@@ -250,6 +259,7 @@ func TestLaddersSettle(t *testing.T) {
 }
 
 func TestAMethodThatNeverReachesTheCoreIsToBeChanged(t *testing.T) {
+	t.Parallel()
 	q := ladderExample()
 	q.Light.Core, q.Deep.Core = 0, 0
 	r, err := interval.Climb(q)
@@ -282,6 +292,7 @@ func ExampleLook() {
 
 // Where the usual clean leaves it over the limit, no interval of it is proposed: what is in force stays, with advice.
 func TestNoIntervalMendsTheWrongMethod(t *testing.T) {
+	t.Parallel()
 	o := outlookOf(t, eightFaceLooks(), interval.Bins, asItStands)
 	in := task(91, run(91, soil.Coat), run(91, soil.Coat))
 	in.Outlook = &o

@@ -61,6 +61,7 @@ func limitDays(t testing.TB, o interval.Outlook) interval.Opinion {
 
 // The worked examples of the limit at 30 % and a risk of 20 %.
 func TestTheLimitOfTheExamples(t *testing.T) {
+	t.Parallel()
 	assert.InDelta(t, 204, limitDays(t, outlookOf(t, afterAYear(), interval.Bins, clean)).Days, 1)
 	assert.InDelta(t, 79, limitDays(t, outlookOf(t, eightFaceLooks(), interval.Bins, clean)).Days, .5, "from a deep clean")
 	now := limitDays(t, outlookOf(t, eightFaceLooks(), interval.Bins, asItStands))
@@ -70,6 +71,7 @@ func TestTheLimitOfTheExamples(t *testing.T) {
 
 // Forty equally likely rates do for the thousands of cells of a grid.
 func TestBinsAreFineEnough(t *testing.T) {
+	t.Parallel()
 	for _, h := range []soil.History{afterAYear(), eightFaceLooks()} {
 		few, err := interval.Look(outlookOf(t, h, interval.Bins, clean))
 		require.NoError(t, err)
@@ -85,6 +87,7 @@ func TestBinsAreFineEnough(t *testing.T) {
 
 // Linear running cost: T* = √(2·clean/slope), and the average there is √(2·clean·slope).
 func TestSquareRootRule(t *testing.T) {
+	t.Parallel()
 	// Between two points of the cost table the cost is linear in the load, so a rate that stays there is a linear case.
 	o := example()
 	o.CleanCost = .1
@@ -102,6 +105,7 @@ func TestSquareRootRule(t *testing.T) {
 
 // Renewal identity: at the optimum the cost of the day is the average.
 func TestAtTheOptimumTheDayCostsTheAverage(t *testing.T) {
+	t.Parallel()
 	for _, o := range []interval.Outlook{example(), outlookOf(t, afterAYear(), interval.Bins, clean)} {
 		a, err := interval.Look(o)
 		require.NoError(t, err)

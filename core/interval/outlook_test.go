@@ -26,6 +26,7 @@ func example() interval.Outlook {
 }
 
 func TestLeastCostOfTheExample(t *testing.T) {
+	t.Parallel()
 	a, err := interval.Look(example())
 	require.NoError(t, err)
 	best := a.Cheapest()
@@ -45,6 +46,7 @@ func ladderExample() interval.LadderQuestion {
 }
 
 func TestTheLadderOfTheExample(t *testing.T) {
+	t.Parallel()
 	r, err := interval.Climb(ladderExample())
 	require.NoError(t, err)
 	assert.Equal(t, []int{56, 5}, []int{r.Cheapest.EveryDays, r.Cheapest.Rungs})
@@ -60,6 +62,7 @@ func TestTheLadderOfTheExample(t *testing.T) {
 // Thirty days past the optimum: about 2.28 in energy and calls. Counted from day 318 it is 2.25, from the exact optimum
 // at 318.37 days 2.30.
 func TestWaitingOfTheExample(t *testing.T) {
+	t.Parallel()
 	o := example()
 	a, _ := interval.Look(o)
 	best := a.Cheapest()
@@ -72,6 +75,7 @@ func TestWaitingOfTheExample(t *testing.T) {
 
 // The weeks worked out together are the same as each by itself, and never fall.
 func TestWaitingWeeksAreTheWaitsOfEachWeek(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		q := interval.WaitQuestion{Now: example(), Average: rapid.Float64Range(0, 2).Draw(t, "average"), DueIn: float64(rapid.IntRange(-30, 200).Draw(t, "due"))}
 		weeks, err := interval.WaitingWeeks(q, 6)

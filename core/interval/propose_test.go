@@ -27,6 +27,7 @@ func run(days int, grade soil.Grade) interval.Run {
 // The steps of the staircase, each on the days really run (idea: ILAC-G24 / OIML D 10, from memory; sizes our
 // own, assumption).
 func TestStaircaseSteps(t *testing.T) {
+	t.Parallel()
 	for _, c := range []struct {
 		name string
 		task interval.Task
@@ -55,6 +56,7 @@ func TestStaircaseSteps(t *testing.T) {
 }
 
 func TestTheWorstSideLeads(t *testing.T) {
+	t.Parallel()
 	in := task(100, run(100, soil.Bare))
 	in.Sides = append(in.Sides, interval.Side{Name: "wall side", Runs: []interval.Run{run(100, soil.Blanket)}}, interval.Side{Name: "hidden"})
 	o := interval.StaircaseDays(in.Sides, 100, .30)
@@ -64,6 +66,7 @@ func TestTheWorstSideLeads(t *testing.T) {
 }
 
 func TestHabitLeadsUntilThereIsAFinding(t *testing.T) {
+	t.Parallel()
 	in := task(0)
 	in.Factor = 4
 	r, err := interval.Propose(in)
@@ -80,6 +83,7 @@ func TestHabitLeadsUntilThereIsAFinding(t *testing.T) {
 }
 
 func TestRails(t *testing.T) {
+	t.Parallel()
 	unseen := interval.Run{Days: 182, Grade: soil.Bare}
 	for _, c := range []struct {
 		name    string
@@ -104,6 +108,7 @@ func TestRails(t *testing.T) {
 }
 
 func TestLessThanAWeekIsNoChange(t *testing.T) {
+	t.Parallel()
 	r, err := interval.Propose(task(30, run(30, soil.Coat)))
 	require.NoError(t, err)
 	assert.False(t, r.Change)
@@ -112,6 +117,7 @@ func TestLessThanAWeekIsNoChange(t *testing.T) {
 }
 
 func TestProposalLaws(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		in := interval.Task{
 			ClassDays:    rapid.IntRange(7, 400).Draw(t, "class"),
@@ -151,6 +157,7 @@ func TestProposalLaws(t *testing.T) {
 }
 
 func TestProposeNamesTheFieldsItCannotUse(t *testing.T) {
+	t.Parallel()
 	_, err := interval.Propose(interval.Task{InForceDays: -1, Limit: 3, Sides: []interval.Side{{Runs: []interval.Run{{Days: -2, Grade: 8}}}}})
 	for _, field := range []string{"class_days", "class_max_days", "factor", "in_force_days", "limit_share", "sides[0].runs[0].days", "sides[0].runs[0].grade"} {
 		assert.ErrorContains(t, err, field+":")
@@ -158,6 +165,7 @@ func TestProposeNamesTheFieldsItCannotUse(t *testing.T) {
 }
 
 func TestNextDue(t *testing.T) {
+	t.Parallel()
 	today := calendar.MustParse("2026-03-04")
 	last := today.Add(-20)
 	older := today.Add(-90)

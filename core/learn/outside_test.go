@@ -43,6 +43,7 @@ func fromR(t *testing.T) (out outside) {
 }
 
 func TestKaplanMeierAsInR(t *testing.T) {
+	t.Parallel()
 	steps, err := learn.KaplanMeier(remissions)
 	require.NoError(t, err)
 	r := fromR(t).KaplanMeier
@@ -55,6 +56,7 @@ func TestKaplanMeierAsInR(t *testing.T) {
 }
 
 func TestPoolingAsInR(t *testing.T) {
+	t.Parallel()
 	r := fromR(t).DerSimonianLaird
 	for i, m := range logRelativeRisks() {
 		assert.InDelta(t, r.Estimates[i], m.Mean, 1e-9, "the counts from memory are those metafor ships")
@@ -70,6 +72,7 @@ func TestPoolingAsInR(t *testing.T) {
 // A group's mean is the best linear unbiased prediction of a mixed model: lme4's, once its variances are brought to ours by
 // a common scale.
 func TestTheGroupMeanIsThatOfAMixedModel(t *testing.T) {
+	t.Parallel()
 	r := fromR(t).Dyestuff
 	scale := learn.GroupVariance / r.BatchVariance
 	for batch, yields := range r.Yields {

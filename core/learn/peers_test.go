@@ -43,6 +43,7 @@ func logRelativeRisks() []learn.Normal {
 }
 
 func TestDerSimonianLaird(t *testing.T) {
+	t.Parallel()
 	r := learn.DerSimonianLaird(logRelativeRisks())
 	assert.InDelta(t, .3088, r.TauSquared, 5e-5)
 	assert.InDelta(t, -.7141, r.Mean, 5e-5)
@@ -55,6 +56,7 @@ func TestDerSimonianLaird(t *testing.T) {
 }
 
 func TestPoolLeavesTheMemberOut(t *testing.T) {
+	t.Parallel()
 	p, err := learn.PoolMembers(learn.Pool{Members: []learn.Normal{{Mean: .6, Variance: .1}, {Mean: .4, Variance: .1}, {Mean: -.5, Variance: 1}}})
 	require.NoError(t, err)
 	// By hand: for the first, the second and third remain.
@@ -72,6 +74,7 @@ func TestPoolLeavesTheMemberOut(t *testing.T) {
 
 // Adding members and taking one out again is as if it had never been there.
 func TestGroupsAddUp(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		member := rapid.Custom(func(t *rapid.T) learn.Normal {
 			return learn.Normal{Mean: rapid.Float64Range(-2, 2).Draw(t, "mean"), Variance: rapid.Float64Range(.01, 5).Draw(t, "variance")}
@@ -109,6 +112,7 @@ func simulated(rng *rand.Rand, x float64) soil.History {
 // Groups of 3, 5 and 10 sides with and without something in common: 80 % intervals cover 77 to 85 %; pooling lowers the
 // squared error where there is something in common and costs at most 1 % where there is not.
 func TestCoverageAndPooling(t *testing.T) {
+	t.Parallel()
 	const sides = 480
 	for _, group := range []float64{0, learn.GroupVariance} {
 		covered, n, pooledError, aloneError := 0, 0, 0.0, 0.0

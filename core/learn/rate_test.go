@@ -36,6 +36,7 @@ func learned(t testing.TB, h soil.History) learn.Rate {
 
 // The worked example: class with 365 reference days, found Felt by light a year after a clean.
 func TestOneFindingAfterAYear(t *testing.T) {
+	t.Parallel()
 	lambda0 := soil.StartRate(365, 1, 1)
 	assert.InDelta(t, .02932, lambda0, 5e-6)
 	r := learned(t, side(lambda0, .3, 365, found(365, soil.Felt, soil.LightThrough)))
@@ -60,6 +61,7 @@ func eightVisits(last *soil.Visit) soil.History {
 }
 
 func TestACleanFaceOverAPackedCore(t *testing.T) {
+	t.Parallel()
 	r := learned(t, eightVisits(nil))
 	assert.InDelta(t, -2.273, r.MeanLog, 5e-4)
 	assert.InDelta(t, .207, r.SDLog, 5e-4)
@@ -74,6 +76,7 @@ func TestACleanFaceOverAPackedCore(t *testing.T) {
 }
 
 func TestLightTellsThePenetration(t *testing.T) {
+	t.Parallel()
 	foam := func(grade soil.Grade) *soil.Visit {
 		v := found(720, grade, soil.LightThrough)
 		v.Cleans = []soil.Removal{{Face: .95, Core: .80}}
@@ -89,6 +92,7 @@ func TestLightTellsThePenetration(t *testing.T) {
 
 // Blocked a week after a clean: an event, not a rate.
 func TestAnEventTeachesNothing(t *testing.T) {
+	t.Parallel()
 	r := learned(t, side(.02932, .3, 7, found(7, soil.Blocked, soil.LightThrough)))
 	assert.InDelta(t, .0293, r.Rate.P50, 2e-4)
 	require.Len(t, r.Evidence, 1)
@@ -106,6 +110,7 @@ func codes(r learn.Rate) (out []string) {
 }
 
 func TestWithoutAFindingThePriorStands(t *testing.T) {
+	t.Parallel()
 	r := learned(t, side(.1, .3, 200))
 	assert.InDelta(t, math.Log(.1), r.MeanLog, 1e-6)
 	assert.InDelta(t, .6, r.SDLog, 2e-3)
@@ -117,6 +122,7 @@ func TestWithoutAFindingThePriorStands(t *testing.T) {
 }
 
 func TestAnUnknownStartTakesItsStateFromTheFirstFinding(t *testing.T) {
+	t.Parallel()
 	h := side(.1, .3, 100, found(50, soil.Felt, soil.LightThrough))
 	h.Start.Quality = soil.StartUnknown
 	r := learned(t, h)
@@ -129,6 +135,7 @@ func TestAnUnknownStartTakesItsStateFromTheFirstFinding(t *testing.T) {
 
 // A start known only roughly makes the first finding tell less.
 func TestARoughStartTellsLess(t *testing.T) {
+	t.Parallel()
 	h := side(.1, .3, 60, found(60, soil.Coat, soil.LightThrough))
 	exact := learned(t, h)
 	h.Start.Quality = soil.StartAbout
@@ -137,6 +144,7 @@ func TestARoughStartTellsLess(t *testing.T) {
 }
 
 func TestAReadingSpeaksForSoil(t *testing.T) {
+	t.Parallel()
 	h := side(.1, .3, 60, soil.Visit{Day: start.Add(60), ReadingShare: new(float64)})
 	*h.Visits[0].ReadingShare = .25
 	r := learned(t, h)
@@ -146,6 +154,7 @@ func TestAReadingSpeaksForSoil(t *testing.T) {
 }
 
 func TestAGraderWithAWideScatterTellsLess(t *testing.T) {
+	t.Parallel()
 	h := side(.1, .3, 60, found(60, soil.Coat, soil.LightThrough))
 	usual := learned(t, h)
 	h.Visits[0].GraderSigma = .8
@@ -155,6 +164,7 @@ func TestAGraderWithAWideScatterTellsLess(t *testing.T) {
 // Months with more soil take their share: a finding after a spring in which three quarters of the year's soil came tells of
 // a lower rate than one after an even spring.
 func TestSeasonsAreTakenOut(t *testing.T) {
+	t.Parallel()
 	h := side(.1, .3, 180, found(180, soil.Felt, soil.LightThrough))
 	even := learned(t, h)
 	h.Conditions[0].Months = soil.MonthWeights{1, 1, 4, 4, 4, 4, 1, 1, 1, 1, 1, 1}
@@ -164,6 +174,7 @@ func TestSeasonsAreTakenOut(t *testing.T) {
 
 // A rate that doubled is flagged and, where wanted, followed.
 func TestDriftIsFlaggedAndFollowed(t *testing.T) {
+	t.Parallel()
 	var visits []soil.Visit
 	for i := 1; i <= 9; i++ {
 		grade := soil.Coat
@@ -194,6 +205,7 @@ func TestDriftIsFlaggedAndFollowed(t *testing.T) {
 
 // Grid refinement: four times as many points give the same answer.
 func TestAFinerGridSaysTheSame(t *testing.T) {
+	t.Parallel()
 	for name, h := range map[string]soil.History{
 		"eight visits": eventfulSide(), "packed core": eightVisits(nil), "one finding": side(.02932, .3, 365, found(365, soil.Felt, soil.LightThrough)),
 	} {
@@ -215,6 +227,7 @@ func eventfulSide() soil.History {
 
 // Extremes end in numbers.
 func TestExtremes(t *testing.T) {
+	t.Parallel()
 	var bare, blocked []soil.Visit
 	for i := 1; i <= 100; i++ {
 		v := found(7*i, soil.Bare, soil.LightThrough)
@@ -247,6 +260,7 @@ func TestExtremes(t *testing.T) {
 
 // Only the newest sixty findings teach; what was before them is replayed all the same.
 func TestOldFindingsOnlyMoveTheState(t *testing.T) {
+	t.Parallel()
 	var visits []soil.Visit
 	for i := 1; i <= 100; i++ {
 		grade := soil.Blanket
@@ -268,6 +282,7 @@ func TestOldFindingsOnlyMoveTheState(t *testing.T) {
 }
 
 func TestLearnNamesTheFieldsItCannotUse(t *testing.T) {
+	t.Parallel()
 	h := side(.1, .3, 10, found(5, soil.Grade(9), "by ear"), found(3, soil.Film, soil.FaceLook), found(50, soil.Film, soil.FaceLook))
 	h.Visits[0].GraderSigma = -1
 	h.Conditions[0].Rate = 0
@@ -294,6 +309,7 @@ func ExampleLearn() {
 
 // Growing the cells to another day is learning with that day as the end.
 func TestGrowIsLearningLater(t *testing.T) {
+	t.Parallel()
 	h := eightVisits(nil)
 	h.Conditions[0].Months = soil.GrowingSeason
 	h.Until = start.Add(760)

@@ -38,6 +38,7 @@ var (
 )
 
 func TestAsymptoteAgainstCertifiedValues(t *testing.T) {
+	t.Parallel()
 	for _, c := range []struct {
 		name                      string
 		points                    []learn.Point
@@ -57,6 +58,7 @@ func TestAsymptoteAgainstCertifiedValues(t *testing.T) {
 }
 
 func TestAsymptoteNeedsPointsThatBend(t *testing.T) {
+	t.Parallel()
 	for name, points := range map[string][]learn.Point{
 		"too few": misra1a[:2], "one day only": {{30, 1}, {30, 2}, {30, 3}}, "nothing found": {{10, 0}, {20, 0}, {30, 0}}, "not a number": {{10, 1}, {20, math.NaN()}, {30, 2}},
 	} {
@@ -75,6 +77,7 @@ var remissions = func() (out []learn.Wait) {
 }()
 
 func TestKaplanMeier(t *testing.T) {
+	t.Parallel()
 	steps, err := learn.KaplanMeier(remissions)
 	require.NoError(t, err)
 	at := map[float64]learn.SurvivalStep{}
@@ -95,6 +98,7 @@ func TestKaplanMeier(t *testing.T) {
 }
 
 func TestRemovalIsLearnedFromPairs(t *testing.T) {
+	t.Parallel()
 	start := soil.Removal{Face: .85, Core: .05}
 	r, err := learn.Blend(start, nil)
 	require.NoError(t, err)

@@ -47,6 +47,7 @@ func offers(a method.Advice, method, cleaner string) bool {
 
 // The rules of the trade (common practice, no source; the pH bounds of UN GHS 3.2 are from memory).
 func TestHardRules(t *testing.T) {
+	t.Parallel()
 	for _, c := range []struct {
 		name, method, cleaner, ban string
 		change                     func(*method.AdviceInput)
@@ -96,6 +97,7 @@ func TestHardRules(t *testing.T) {
 }
 
 func TestHouseRulesRuleOutAndCanBeSetAside(t *testing.T) {
+	t.Parallel()
 	for _, c := range []struct {
 		name, method, ban string
 		rules             method.Rules
@@ -127,6 +129,7 @@ func TestHouseRulesRuleOutAndCanBeSetAside(t *testing.T) {
 }
 
 func TestAdviceInTheYard(t *testing.T) {
+	t.Parallel()
 	got := advise(t, yard())
 	best := got.Options[0]
 	assert.True(t, best.Enough)
@@ -147,6 +150,7 @@ func TestAdviceInTheYard(t *testing.T) {
 }
 
 func TestAdviceIndoors(t *testing.T) {
+	t.Parallel()
 	in := method.AdviceInput{
 		Coil: method.Coil{Construction: method.TubeFin, Role: "evaporator", CapacityKw: 7}, Place: method.Place{Setting: "indoor", Occupied: true},
 		Found: method.Found{Kind: "dust", Grade: soil.Film, CoreGrade: ptr(soil.Bare)}, Work: "deep",
@@ -167,6 +171,7 @@ func TestAdviceIndoors(t *testing.T) {
 }
 
 func TestStrengthSchools(t *testing.T) {
+	t.Parallel()
 	parts := func(school string, g soil.Grade) float64 {
 		in := yard()
 		in.Rules, in.Found.Grade = method.Rules{"strength": school}, g
@@ -184,6 +189,7 @@ func TestStrengthSchools(t *testing.T) {
 
 // Every cleaner, construction, place and soil has a recommendation or a named ban.
 func TestEveryCaseHasAnAnswer(t *testing.T) {
+	t.Parallel()
 	n := 0
 	require.NoError(t, method.EachCase(func(c method.Case, v method.CleanerVerdict) {
 		n++
@@ -204,6 +210,7 @@ func TestEveryCaseHasAnAnswer(t *testing.T) {
 }
 
 func TestAdviceLaws(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		in := method.AdviceInput{
 			Coil: method.Coil{
@@ -238,6 +245,7 @@ func TestAdviceLaws(t *testing.T) {
 }
 
 func TestAdviceRefuses(t *testing.T) {
+	t.Parallel()
 	for why, change := range map[string]func(*method.AdviceInput){
 		"not a kind of soil":   func(in *method.AdviceInput) { in.Found.Kind = "jam" },
 		"from 0 to 5":          func(in *method.AdviceInput) { in.Found.Grade = 6 },
@@ -255,6 +263,7 @@ func TestAdviceRefuses(t *testing.T) {
 }
 
 func TestQuestionsHoldTogether(t *testing.T) {
+	t.Parallel()
 	assert.Len(t, method.Questions, 27)
 	for _, q := range method.Questions {
 		assert.True(t, q.Has(q.Default), q.Code)
@@ -293,6 +302,7 @@ func ExampleAdvise() {
 // A grade seen with light through is of face and core together, so less is expected to be left than when the same grade
 // was seen on the face alone, over a core that adds to it.
 func TestLightThroughCountsFaceAndCoreOnce(t *testing.T) {
+	t.Parallel()
 	in := method.AdviceInput{
 		Coil: method.Coil{Construction: method.TubeFin, Slabs: 1, Role: "condenser", FaceM2: 1, DeepMinutes: 40}, Place: method.Place{Setting: "outdoor", Water: true},
 		Found: method.Found{Kind: "grease", Grade: soil.Felt}, Work: "deep",

@@ -82,6 +82,7 @@ var rulesMet = []met{
 
 // Every rule of the list is met in some case, against what it is there for; a rule that never speaks would be dead.
 func TestEveryRuleSpeaks(t *testing.T) {
+	t.Parallel()
 	covered := map[string]bool{"cleaner_form": true} // what a method does not take is left out without a word
 	for _, m := range rulesMet {
 		t.Run(m.ban, func(t *testing.T) {
@@ -110,6 +111,7 @@ func TestEveryRuleSpeaks(t *testing.T) {
 
 // Each question has its standard answer among its schools, each school its reason, and no two share a code.
 func TestQuestionsAreWhole(t *testing.T) {
+	t.Parallel()
 	seen := map[string]bool{}
 	for _, q := range method.Questions {
 		assert.False(t, seen[q.Code], q.Code)

@@ -23,6 +23,7 @@ func alike(n int) []method.DwellCoil {
 // Spraying 2, rinsing 10, window 5 to 10: two coils take 27 min, three 44, four 54; sprayed together the second of two
 // stands 13 min (our own arithmetic; common practice, no source, for the times).
 func TestDwellSequences(t *testing.T) {
+	t.Parallel()
 	for n, total := range map[int]float64{1: 17, 2: 27, 3: 44, 4: 54} {
 		plan, err := method.Dwell(method.DwellInput{Coils: alike(n)})
 		require.NoError(t, err)
@@ -82,6 +83,7 @@ func exhaustive(coils []method.DwellCoil, horizon int) float64 {
 func overlap(a, la, b, lb float64) bool { return a < b+lb && b < a+la }
 
 func TestDwellEqualsExhaustiveSearch(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		n := rapid.IntRange(1, 3).Draw(t, "n")
 		coils := make([]method.DwellCoil, n)
@@ -105,6 +107,7 @@ func TestDwellEqualsExhaustiveSearch(t *testing.T) {
 }
 
 func TestDwellKeepsEveryWindow(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		coils := make([]method.DwellCoil, rapid.IntRange(1, 5).Draw(t, "n"))
 		for i := range coils {
@@ -127,6 +130,7 @@ func TestDwellKeepsEveryWindow(t *testing.T) {
 }
 
 func TestDwellRefuses(t *testing.T) {
+	t.Parallel()
 	for why, in := range map[string]method.DwellInput{
 		"at least one":   {},
 		"at most 7":      {Coils: alike(8)},
@@ -141,10 +145,12 @@ func TestDwellRefuses(t *testing.T) {
 
 // Three units at 40 min and a walk-through of 10 before 08:00 start at 05:50 at the latest (common practice, no source).
 func TestLatestStart(t *testing.T) {
+	t.Parallel()
 	assert.InDelta(t, 5*60+50, method.LatestStart(8*60, []float64{40, 40, 40}, 10), 1e-9)
 }
 
 func TestStandOff(t *testing.T) {
+	t.Parallel()
 	off := method.Off(3, 25, 6)
 	assert.InDelta(t, 60*6*math.Log(22.0/20), off.HoldsM, 1e-9)
 	assert.InDelta(t, off.HoldsM+240, off.LastM, 1e-9, "4 h above 5 °C, FDA Food Code, from memory")

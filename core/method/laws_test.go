@@ -45,6 +45,7 @@ func anyInput(t *rapid.T) method.AdviceInput {
 
 // Whatever comes, nothing that a hard rule forbids is offered, and what is offered is sound.
 func TestAdviceNeverOffersWhatIsForbidden(t *testing.T) {
+	t.Parallel()
 	cleaner := map[string]method.Cleaner{}
 	for _, c := range method.StandardCleaners {
 		cleaner[c.Code] = c
@@ -87,6 +88,7 @@ func TestAdviceNeverOffersWhatIsForbidden(t *testing.T) {
 
 // Setting a soft rule aside only ever adds ways, and each says that it did; a hard one changes nothing.
 func TestOnlySoftRulesCanBeSetAside(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		in := anyInput(t)
 		before, err := method.Advise(in)
@@ -119,6 +121,7 @@ func TestOnlySoftRulesCanBeSetAside(t *testing.T) {
 
 // More soil never asks for less mix, and a larger face never for less.
 func TestMixGrowsWithFaceAndSoil(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		face, slabs := rapid.Float64Range(.01, 20).Draw(t, "face"), rapid.IntRange(1, 3).Draw(t, "slabs")
 		g := soil.Grade(rapid.IntRange(0, 4).Draw(t, "grade"))
@@ -130,6 +133,7 @@ func TestMixGrowsWithFaceAndSoil(t *testing.T) {
 
 // A mix read backwards from its cleaner or its water is the same mix.
 func TestMixesComeBackTheSame(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		parts, mix := rapid.Float64Range(.1, 100).Draw(t, "parts"), rapid.Float64Range(.1, 500).Draw(t, "mix")
 		a, err := method.Mix(method.MixInput{WaterParts: &parts, MixL: &mix})
@@ -147,6 +151,7 @@ func TestMixesComeBackTheSame(t *testing.T) {
 
 // A dose factor lies between 1 and what the doses say, and more doses of the same ratio move it further.
 func TestDoseFactorShrinksTowardsOne(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		ratio, n := rapid.Float64Range(.2, 9).Draw(t, "ratio"), rapid.IntRange(1, 20).Draw(t, "n")
 		used, planned := make([]float64, n), make([]float64, n)

@@ -17,6 +17,7 @@ func ptr[T any](v T) *T { return &v }
 
 // Worked figures of the trade (common practice, no source).
 func TestMixFigures(t *testing.T) {
+	t.Parallel()
 	gallon := method.LitresPerGallon
 	four, err := method.Mix(method.MixInput{WaterParts: ptr(4.0), MixL: &gallon})
 	require.NoError(t, err)
@@ -30,6 +31,7 @@ func TestMixFigures(t *testing.T) {
 }
 
 func TestMixCountsFillsAndPacks(t *testing.T) {
+	t.Parallel()
 	out, err := method.Mix(method.MixInput{WaterParts: ptr(9.0), WaterL: ptr(18.0), TankL: 8, PackL: 5, PackPrice: 40})
 	require.NoError(t, err)
 	assert.InDelta(t, 20, out.MixL, 1e-9)
@@ -42,6 +44,7 @@ func TestMixCountsFillsAndPacks(t *testing.T) {
 }
 
 func TestMixAgreesWithItself(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		parts := rapid.Float64Range(.01, 900).Draw(t, "parts")
 		mix := rapid.Float64Range(.01, 900).Draw(t, "mix")
@@ -59,6 +62,7 @@ func TestMixAgreesWithItself(t *testing.T) {
 }
 
 func TestMixRefuses(t *testing.T) {
+	t.Parallel()
 	one := 1.0
 	for why, in := range map[string]method.MixInput{
 		"either parts":       {MixL: &one},
@@ -75,6 +79,7 @@ func TestMixRefuses(t *testing.T) {
 }
 
 func TestDoses(t *testing.T) {
+	t.Parallel()
 	m2, assumed := method.Face(0, 10)
 	assert.True(t, assumed)
 	assert.InDelta(t, 1.2, m2, 1e-9)

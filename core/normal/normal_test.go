@@ -14,6 +14,7 @@ import (
 // Against gonum's distribution and against tables (Abramowitz and Stegun, Handbook of Mathematical Functions, table 26.1, from
 // memory: Φ(1) = 0.84134 47461, Φ(1.96) = 0.97500 21049, Φ(3) = 0.99865 01020).
 func TestCDF(t *testing.T) {
+	t.Parallel()
 	for z := -9.0; z <= 9; z += .0137 {
 		assert.InDelta(t, distuv.UnitNormal.CDF(z), normal.CDF(z), 1e-9, "z = %g", z)
 	}
@@ -26,6 +27,7 @@ func TestCDF(t *testing.T) {
 }
 
 func TestQuantileInvertsCDF(t *testing.T) {
+	t.Parallel()
 	for p := .001; p < 1; p += .01 {
 		assert.InDelta(t, p, normal.CDF(normal.Quantile(p)), 1e-8)
 		assert.InDelta(t, distuv.UnitNormal.Quantile(p), normal.Quantile(p), 1e-9)

@@ -40,6 +40,7 @@ func anyTags(t *rapid.T) map[string]bool {
 
 // What applies is picked once, in the order of the phases, and nothing else is; picking again changes nothing.
 func TestPickIsAnOrderedPart(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		template, tags := anyTemplate(t), anyTags(t)
 		steps := procedure.Pick(template, tags)
@@ -65,6 +66,7 @@ func TestPickIsAnOrderedPart(t *testing.T) {
 
 // Every step done passes; without any one of its gates the visit does not.
 func TestEachGateCounts(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		steps := procedure.Pick(anyTemplate(t), anyTags(t))
 		results := []procedure.Result{}

@@ -29,12 +29,14 @@ func codes(steps []procedure.Step) []string {
 }
 
 func TestPickFollowsPhasesAndTags(t *testing.T) {
+	t.Parallel()
 	assert.Equal(t, []string{"tell", "prove", "look"}, codes(procedure.Pick(few(), nil)))
 	assert.Equal(t, []string{"tell", "prove", "look", "rinse"}, codes(procedure.Pick(few(), map[string]bool{"wet": true})))
 	assert.NotContains(t, codes(procedure.Pick(few(), map[string]bool{"wet": true, "indoors": true})), "rinse")
 }
 
 func TestGatesDoNotOpenInSilence(t *testing.T) {
+	t.Parallel()
 	at := time.Date(2026, 3, 4, 9, 0, 0, 0, time.UTC)
 	ok := []procedure.Result{{"tell", procedure.Done, "", at}, {"prove", procedure.Done, "", at.Add(time.Minute)}}
 	require.NoError(t, procedure.CheckResults(few(), ok))
@@ -52,6 +54,7 @@ func TestGatesDoNotOpenInSilence(t *testing.T) {
 }
 
 func TestTemplatesAreChecked(t *testing.T) {
+	t.Parallel()
 	err := procedure.CheckTemplate([]procedure.Step{{Code: "x", Phase: "later", Form: "poem", When: []string{"rain"}}, {Code: "x", Text: "x", Why: "x", Phase: procedure.Look}})
 	for _, why := range []string{"code of its own", "is empty", "has no reason", "not a phase", "not a form", "not a tag", "prove_dead is missing", "wet work, or why not"} {
 		assert.ErrorContains(t, err, why)

@@ -8,8 +8,8 @@ import (
 // bound is a sum that no plan can undercut. Each site by itself is a question of which days to come on: a visit costs its
 // stop and half of the shortest way in and out, a job the price of the day it is done on, or of being left out. Its dual
 // ascent (Erlenkotter, Operations Research 26, 1978) bounds that from below; the hours of all crews together are priced by
-// Lagrange multipliers. What is left away can only make a plan cheaper: windows within the day, the order of stops, skills,
-// kit, and that times cannot be split.
+// Lagrange multipliers. Windows within the day, the order of stops, skills, kit and whole jobs are dropped: dropping a
+// constraint only lowers the cost.
 func (m *model) bound() float64 {
 	hour := math.Inf(1)
 	for _, c := range m.Crews {

@@ -128,6 +128,7 @@ func everyPlan(p round.Problem) float64 {
 // The problems are drawn from fixed seeds. A search is no proof: of 1,200 drawn by chance one was .3 % above the best after
 // as many steps.
 func TestUpToEightJobsAndTwoCrewsEqualTryingEveryPlan(t *testing.T) {
+	t.Parallel()
 	problems := rapid.Custom(func(t *rapid.T) round.Problem {
 		p := drawn(t, 8)
 		p.Days, p.Fixed = min(p.Days, 2), nil

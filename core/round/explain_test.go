@@ -33,6 +33,7 @@ func because(t require.TestingT, p round.Plan, job, code string) (reason.Reason,
 }
 
 func TestEveryJobSaysWhyItIsWhereItIs(t *testing.T) {
+	t.Parallel()
 	p := instance.Portfolio(instance.Size{Jobs: 120, Crews: 3, Days: 42, Seed: 11})
 	plan, err := round.First(p)
 	require.NoError(t, err)
@@ -76,6 +77,7 @@ func TestEveryJobSaysWhyItIsWhereItIs(t *testing.T) {
 }
 
 func TestAWindowIsNamedOnlyWhereItBinds(t *testing.T) {
+	t.Parallel()
 	p := oneCrew(late("a", "museum", 40))
 	p.Hours[0].Weekly = week(round.Span{From: 0, To: 1440})
 	p.Jobs[0].Hours = "silent"
@@ -88,6 +90,7 @@ func TestAWindowIsNamedOnlyWhereItBinds(t *testing.T) {
 }
 
 func TestPeopleAndWaterAreNamed(t *testing.T) {
+	t.Parallel()
 	j := late("a", "tower", 40)
 	j.People, j.WaterL = 2, 15
 	p := oneCrew(j)
@@ -106,6 +109,7 @@ func TestPeopleAndWaterAreNamed(t *testing.T) {
 }
 
 func TestLockedAndPublishedSaySo(t *testing.T) {
+	t.Parallel()
 	a, b := late("a", "museum", 40), late("b", "tower", 40)
 	p := oneCrew(a, b)
 	p.MovePrice = 1000
@@ -120,6 +124,7 @@ func TestLockedAndPublishedSaySo(t *testing.T) {
 }
 
 func TestAJobBetweenTwoOthersOfItsClockHasNoRoom(t *testing.T) {
+	t.Parallel()
 	jobs := []round.Job{late("a", "museum", 40), late("b", "museum", 40), late("c", "museum", 40)}
 	jobs[1].After, jobs[1].Gap = "a", 3
 	jobs[2].After, jobs[2].Gap = "b", 3
@@ -135,6 +140,7 @@ func TestAJobBetweenTwoOthersOfItsClockHasNoRoom(t *testing.T) {
 
 // The week's hours are those of its rounds, and no crew-day is longer than its shift and overtime.
 func TestWeeksAddUp(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		p := drawn(t, 12)
 		plan, err := round.First(p)
@@ -162,6 +168,7 @@ func TestWeeksAddUp(t *testing.T) {
 
 // What bounds a problem from below bounds one with less freedom too: longer overtime, no price of moving.
 func TestTheBoundOfAFreerProblemBoundsThisOneToo(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		p := drawn(t, 8)
 		plan, err := round.Make(p, round.Search{Seed: 1, Iterations: 150})
@@ -180,6 +187,7 @@ func TestTheBoundOfAFreerProblemBoundsThisOneToo(t *testing.T) {
 
 // Latest times hold: a round that comes to every stop as late as that still keeps every window and ends in time.
 func TestLatestTimesAreReallyTheLatest(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		p := drawn(t, 10)
 		plan, err := round.First(p)
@@ -193,6 +201,7 @@ func TestLatestTimesAreReallyTheLatest(t *testing.T) {
 }
 
 func TestTheGreedyPlanTakesTheNearestDayAndSwapsNothing(t *testing.T) {
+	t.Parallel()
 	a, b := late("a", "museum", 40), late("b", "tower", 40)
 	a.Due, b.Due = monday.Add(2), monday.Add(3)
 	p := oneCrew(a, b)
@@ -207,6 +216,7 @@ func TestTheGreedyPlanTakesTheNearestDayAndSwapsNothing(t *testing.T) {
 }
 
 func TestContractorsCostTheirDayAndHours(t *testing.T) {
+	t.Parallel()
 	p := oneCrew(late("a", "museum", 60))
 	p.Crews[0].DayFee, p.Crews[0].WorkHour = 50, 30
 	plan := planOf(t, p)
@@ -216,6 +226,7 @@ func TestContractorsCostTheirDayAndHours(t *testing.T) {
 }
 
 func TestOvertimeIsPaidAndBounded(t *testing.T) {
+	t.Parallel()
 	p := oneCrew(late("a", "museum", 460))
 	p.Crews[0].Overtime, p.Crews[0].OvertimeHour = 30, 60
 	plan := planOf(t, p)
@@ -227,6 +238,7 @@ func TestOvertimeIsPaidAndBounded(t *testing.T) {
 }
 
 func TestAHardCapIsPaidOnce(t *testing.T) {
+	t.Parallel()
 	j := late("a", "museum", 40)
 	j.Due = monday.Add(2)
 	j.Waiting = round.Waiting{CapDay: new(monday.Add(3)), CapPenalty: 300}
@@ -241,6 +253,7 @@ func TestAHardCapIsPaidOnce(t *testing.T) {
 }
 
 func TestWhatIsOnlyPlannedStaysForALittle(t *testing.T) {
+	t.Parallel()
 	a := late("a", "museum", 40)
 	a.Due = monday.Add(2)
 	p := oneCrew(a)

@@ -345,6 +345,7 @@ func (m *model) insert(t *tour, j int, s spot) {
 // remove takes jobs out.
 func (m *model) remove(t *tour, jobs []int) {
 	touched := map[int][]int32{}
+	var routes []int // in the order they were touched: sums come out the same each time
 	for _, j := range jobs {
 		r := int(t.at[j])
 		if r < 0 {
@@ -353,12 +354,14 @@ func (m *model) remove(t *tour, jobs []int) {
 		seq, ok := touched[r]
 		if !ok {
 			seq = slices.Clone(t.routes[r])
+			routes = append(routes, r)
 		}
 		touched[r] = slices.DeleteFunc(seq, func(n int32) bool { return int(n) == j })
 		t.total += m.left[j] - m.on(j, r)
 		t.at[j] = -1
 	}
-	for r, seq := range touched {
+	for _, r := range routes {
+		seq := touched[r]
 		money, ok := m.walk(r, seq, nil)
 		if !ok {
 			// With travel that breaks the triangle a shorter route can come too late: then it is emptied.

@@ -23,6 +23,7 @@ func kept(t *testing.T, file string, into any) {
 // Small problems that a solver of mixed-integer models (GLPK, from Debian) solved to the optimum, from a model written
 // apart; kept by make check-outside.
 func TestPlansEqualTheMixedIntegerOptimum(t *testing.T) {
+	t.Parallel()
 	var outside struct {
 		SolvedBy string `json:"solved_by"`
 		Cases    []struct {
@@ -45,6 +46,7 @@ func TestPlansEqualTheMixedIntegerOptimum(t *testing.T) {
 // eurodist: road distances of 21 cities as R ships them. The shortest closed tour is 12,842 km (from memory; by exact
 // dynamic programming).
 func TestTheTourOfTwentyOneCities(t *testing.T) {
+	t.Parallel()
 	var outside struct {
 		Cities []string    `json:"cities"`
 		Km     [][]float64 `json:"km"`

@@ -210,7 +210,7 @@ func (m *model) plan(t *tour, iterations int) Plan {
 	}
 	c := &out.Cost
 	c.Total = c.Waiting + c.Haste + c.Driving + c.Stops + c.Overtime + c.Crews + c.Moved + c.LeftOut
-	out.Bound = math.Min(m.bound(), c.Total)
+	out.Bound = m.bound()
 	if out.Bound > 0 {
 		out.Gap = c.Total/out.Bound - 1
 	}

@@ -77,6 +77,7 @@ func week(spans ...round.Span) (out [7][]round.Span) {
 }
 
 func TestEveryPlanHoldsWhatTheCheckerDemands(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		p := drawn(t, 14)
 		greedy, err := round.Greedy(p)
@@ -135,6 +136,7 @@ func cheapest(t require.TestingT, p round.Problem) float64 {
 }
 
 func TestSmallPlansWithChainsEqualTryingEverything(t *testing.T) {
+	t.Parallel()
 	problems := rapid.Custom(func(t *rapid.T) round.Problem {
 		p := drawn(t, 3)
 		p.Days, p.Fixed = min(p.Days, 3), nil
@@ -151,6 +153,7 @@ func TestSmallPlansWithChainsEqualTryingEverything(t *testing.T) {
 }
 
 func TestThePlantedPlanIsFound(t *testing.T) {
+	t.Parallel()
 	p, best := instance.Planted(2, 3, 4)
 	plan, err := round.Make(p, round.Search{Seed: 1, Iterations: 600})
 	require.NoError(t, err)
@@ -159,6 +162,7 @@ func TestThePlantedPlanIsFound(t *testing.T) {
 }
 
 func TestTheSameSeedGivesTheSamePlan(t *testing.T) {
+	t.Parallel()
 	p := instance.Portfolio(instance.Size{Jobs: 60, Crews: 2, Days: 28, Seed: 9})
 	s := round.Search{Seed: 5, Iterations: 100, Workers: 2}
 	a, err := round.Make(p, s)
@@ -174,6 +178,7 @@ func TestTheSameSeedGivesTheSamePlan(t *testing.T) {
 }
 
 func TestASearchCanBeCalledOff(t *testing.T) {
+	t.Parallel()
 	p := instance.Portfolio(instance.Size{Jobs: 80, Crews: 2, Days: 28, Seed: 4})
 	asked, heard := 0, []round.Progress{}
 	plan, err := round.Make(p, round.Search{
@@ -186,6 +191,7 @@ func TestASearchCanBeCalledOff(t *testing.T) {
 }
 
 func TestTheCheckerFindsWhatIsBroken(t *testing.T) {
+	t.Parallel()
 	p := instance.Portfolio(instance.Size{Jobs: 40, Crews: 2, Days: 28, Seed: 4})
 	make := func() round.Plan {
 		plan, err := round.First(p)
@@ -247,6 +253,7 @@ func planOf(t *testing.T, p round.Problem) round.Plan {
 }
 
 func TestWorkIsPlannedBackwardsFromTheHourAPlaceOpens(t *testing.T) {
+	t.Parallel()
 	a, b := late("a", "museum", 40), late("b", "museum", 30)
 	a.Hours, b.Hours = "silent", "silent"
 	stop := planOf(t, oneCrew(a, b)).Rounds[0].Stops[0]
@@ -261,6 +268,7 @@ func TestWorkIsPlannedBackwardsFromTheHourAPlaceOpens(t *testing.T) {
 }
 
 func TestLeavesTheBaseNoEarlierThanItMust(t *testing.T) {
+	t.Parallel()
 	p := oneCrew(late("a", "museum", 40))
 	p.Hours[0].Weekly = week(round.Span{From: 700, To: 790})
 	p.Jobs[0].Hours = "silent"
@@ -271,6 +279,7 @@ func TestLeavesTheBaseNoEarlierThanItMust(t *testing.T) {
 }
 
 func TestWhatCannotBePlacedSaysWhy(t *testing.T) {
+	t.Parallel()
 	for name, c := range map[string]struct {
 		change func(*round.Problem)
 		code   string
@@ -303,6 +312,7 @@ func TestWhatCannotBePlacedSaysWhy(t *testing.T) {
 func ptr[T any](v T) *T { return &v }
 
 func TestColdDaysArePassedOver(t *testing.T) {
+	t.Parallel()
 	j := late("a", "museum", 40)
 	j.OutdoorWet = true
 	plan := planOf(t, oneCrew(j))
@@ -319,6 +329,7 @@ func TestColdDaysArePassedOver(t *testing.T) {
 }
 
 func TestPublishedRoundsStayUnlessMovingGainsMore(t *testing.T) {
+	t.Parallel()
 	a, b := late("a", "tower", 40), late("b", "tower", 40)
 	a.Due, b.Due = monday.Add(2), monday.Add(2)
 	p := oneCrew(a, b)
@@ -348,6 +359,7 @@ func TestPublishedRoundsStayUnlessMovingGainsMore(t *testing.T) {
 }
 
 func TestTheTankIsFilledWhereThereIsWater(t *testing.T) {
+	t.Parallel()
 	a, b := late("a", "museum", 40), late("b", "tower", 40)
 	a.WaterL, b.WaterL = 15, 15
 	p := oneCrew(a, b)
@@ -357,6 +369,7 @@ func TestTheTankIsFilledWhereThereIsWater(t *testing.T) {
 }
 
 func TestMovingANotch(t *testing.T) {
+	t.Parallel()
 	a, b := late("a", "museum", 40), late("b", "museum", 30)
 	p := oneCrew(a, b)
 	plan := planOf(t, p)
@@ -391,6 +404,7 @@ func TestMovingANotch(t *testing.T) {
 }
 
 func TestMovesEqualTheDifferenceOfPlans(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		p := drawn(t, 10)
 		plan, err := round.First(p)
@@ -421,6 +435,7 @@ func TestMovesEqualTheDifferenceOfPlans(t *testing.T) {
 }
 
 func TestWaitingIsLinearBetweenWeeks(t *testing.T) {
+	t.Parallel()
 	cap := monday.Add(20)
 	w := round.Waiting{EarlyDay: 2, Weeks: []float64{7, 21}, CapDay: &cap, CapPenalty: 100}
 	for days, money := range map[int]float64{-3: 6, 0: 0, 7: 7, 10: 13, 14: 21, 20: 33, 21: 135} {
@@ -429,6 +444,7 @@ func TestWaitingIsLinearBetweenWeeks(t *testing.T) {
 }
 
 func TestCheckNamesTheField(t *testing.T) {
+	t.Parallel()
 	p := oneCrew(late("a", "museum", 40))
 	for field, spoil := range map[string]func(*round.Problem){
 		"days":                  func(p *round.Problem) { p.Days = 183 },
@@ -476,6 +492,7 @@ func TestCheckNamesTheField(t *testing.T) {
 }
 
 func TestTheOrderOfTheCitiesDoesNotMatterToTheGreatCircle(t *testing.T) {
+	t.Parallel()
 	// Half the circumference of the mean sphere between the poles; 90° along the equator is half of that.
 	assert.InDelta(t, math.Pi*6371.0088, round.GreatCircle(90, 0, -90, 50), 1e-6)
 	assert.InDelta(t, math.Pi*6371.0088/2, round.GreatCircle(0, 10, 0, 100), 1e-6)

@@ -18,6 +18,7 @@ func course() soil.CourseQuestion {
 }
 
 func TestTheCourseIsTheSawToothOfTheModel(t *testing.T) {
+	t.Parallel()
 	q := course()
 	q.Cleans = []soil.CourseClean{{Day: q.From.Add(35), Removal: soil.Removal{Face: .85, Core: .05}}}
 	c, err := soil.CourseOf(q)
@@ -32,6 +33,7 @@ func TestTheCourseIsTheSawToothOfTheModel(t *testing.T) {
 }
 
 func TestCleaningSoonerNeverLeavesMoreAtTheWorst(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		q := course()
 		q.Rate = rapid.Float64Range(.01, 2).Draw(t, "rate")
@@ -47,6 +49,7 @@ func TestCleaningSoonerNeverLeavesMoreAtTheWorst(t *testing.T) {
 }
 
 func TestACourseChecksItsFields(t *testing.T) {
+	t.Parallel()
 	q := course()
 	q.Days, q.Rate, q.Penetration, q.Face = 0, -1, 1.5, math.NaN()
 	q.Cleans = []soil.CourseClean{{Day: q.From.Add(5)}, {Day: q.From}}

@@ -11,6 +11,7 @@ import (
 
 // The start values of penetration (assumption), by code.
 func TestPenetrations(t *testing.T) {
+	t.Parallel()
 	want := map[string]float64{
 		"lint": .10, "dust": .30, "seed_fluff": .15, "leaf_grass": .15, "grease": .45, "sand": .35, "salt": .30,
 		"insects": .10, "biofilm": .50, "mud": .80, "mixed": .30, "residue": .30,
@@ -35,6 +36,7 @@ func TestPenetrations(t *testing.T) {
 
 // The start values of removal (assumption): face and core, dust-like and grease-like.
 func TestRemovals(t *testing.T) {
+	t.Parallel()
 	want := map[string][4]float64{
 		"wet_rag": {.70, .02, .40, .01}, "brush_vacuum": {.85, .05, .40, .02}, "long_brush": {.80, .20, .35, .05},
 		"closed_hose_down": {.60, .10, .20, .02}, "gentle_air": {.70, .50, .20, .10}, "leaf_blower": {.65, .35, .15, .05},
@@ -59,6 +61,7 @@ func TestRemovals(t *testing.T) {
 
 // Grease holds on harder than dust, and the face comes clean before the core, whatever the method.
 func TestRemovalsAreOrdered(t *testing.T) {
+	t.Parallel()
 	for _, m := range soil.Methods {
 		assert.GreaterOrEqual(t, m.Dust[0], m.Grease[0], m.Code)
 		assert.GreaterOrEqual(t, m.Dust[1], m.Grease[1], m.Code)
@@ -68,6 +71,7 @@ func TestRemovalsAreOrdered(t *testing.T) {
 }
 
 func TestWaysOfLookingAndDirections(t *testing.T) {
+	t.Parallel()
 	assert.True(t, soil.LightThrough.ShowsCore())
 	assert.True(t, soil.WipedMoreBelow.ShowsCore())
 	assert.False(t, soil.FaceLook.ShowsCore())
@@ -78,6 +82,7 @@ func TestWaysOfLookingAndDirections(t *testing.T) {
 
 // The middle of each band lies inside it, and bands meet without gap or overlap.
 func TestBandsMeet(t *testing.T) {
+	t.Parallel()
 	for g := soil.Bare; g <= soil.Blocked; g++ {
 		lo, hi := g.Band()
 		assert.Less(t, lo, hi)
@@ -94,6 +99,7 @@ func TestBandsMeet(t *testing.T) {
 // Two sides of equal area, one bare and one half blocked, are a quarter blocked: shares add by area because the
 // sides are parallel paths. A share of loads would not.
 func TestSharesAddByAreaLoadsDoNot(t *testing.T) {
+	t.Parallel()
 	a, b := soil.State{}, soil.State{Face: soil.Load(.5)}
 	assert.InDelta(t, .25, (a.Blocked()+b.Blocked())/2, 1e-12)
 	assert.NotEqual(t, .25, soil.Share((a.Total()+b.Total())/2))

@@ -12,6 +12,7 @@ import (
 )
 
 func TestGradeOfCountsLowerEdges(t *testing.T) {
+	t.Parallel()
 	for _, c := range []struct {
 		share float64
 		want  soil.Grade
@@ -33,6 +34,7 @@ func TestGradeOfCountsLowerEdges(t *testing.T) {
 }
 
 func TestLimitGradeCountsTheUpperEdge(t *testing.T) {
+	t.Parallel()
 	assert.Equal(t, soil.Coat, soil.LimitGrade(.30))
 	assert.Equal(t, soil.Coat, soil.LimitGrade(.20))
 	assert.Equal(t, soil.Felt, soil.LimitGrade(.31))
@@ -41,6 +43,7 @@ func TestLimitGradeCountsTheUpperEdge(t *testing.T) {
 }
 
 func TestLoadAndShareAreInverse(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		b := rapid.Float64Range(0, .999).Draw(t, "blocked share")
 		assert.InDelta(t, b, soil.Share(soil.Load(b)), 1e-12)
@@ -50,6 +53,7 @@ func TestLoadAndShareAreInverse(t *testing.T) {
 }
 
 func TestGradeNames(t *testing.T) {
+	t.Parallel()
 	assert.Equal(t, "Felt", soil.Felt.String())
 	assert.Equal(t, "grade 9", soil.Grade(9).String())
 	assert.False(t, soil.Grade(-1).Valid())

@@ -11,6 +11,7 @@ import (
 )
 
 func TestMapOfOneGradeIsThatGrade(t *testing.T) {
+	t.Parallel()
 	for g := soil.Bare; g <= soil.Blocked; g++ {
 		share, grade, ok := soil.MapShare([]soil.Grade{g, g, g})
 		lo, hi := g.Band()
@@ -21,6 +22,7 @@ func TestMapOfOneGradeIsThatGrade(t *testing.T) {
 }
 
 func TestMapLiesBetweenItsCellsAndNeverFallsWithSoil(t *testing.T) {
+	t.Parallel()
 	r := rand.New(rand.NewPCG(7, 7))
 	for range 500 {
 		cells := make([]soil.Grade, 1+r.IntN(24))

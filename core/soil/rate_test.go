@@ -12,6 +12,7 @@ import (
 )
 
 func TestCombineFactors(t *testing.T) {
+	t.Parallel()
 	assert.Equal(t, 1.0, soil.CombineFactors(nil))
 	assert.Equal(t, 4.0, soil.CombineFactors([]float64{4}))
 	assert.InDelta(t, 4*math.Sqrt(1.3*1.5), soil.CombineFactors([]float64{1.3, 4, 1.5}), 1e-12)
@@ -21,6 +22,7 @@ func TestCombineFactors(t *testing.T) {
 
 // The 30 % cut must be reached on the reference day exactly, whatever the fan share: that is what defines λ0.
 func TestStartRateReachesTheCutOnTheReferenceDay(t *testing.T) {
+	t.Parallel()
 	from := calendar.MustParse("2025-01-01")
 	for _, fan := range []float64{1, .5} {
 		rate := soil.StartRate(365, fan, 1)
@@ -33,6 +35,7 @@ func TestStartRateReachesTheCutOnTheReferenceDay(t *testing.T) {
 }
 
 func TestMonthWeights(t *testing.T) {
+	t.Parallel()
 	for name, w := range map[string]soil.MonthWeights{"growing": soil.GrowingSeason, "leaf": soil.LeafFall} {
 		sum := 0.0
 		for _, v := range w {

@@ -131,6 +131,7 @@ func drawHistory(t *rapid.T) soil.History {
 }
 
 func TestReplayAgreesWithADayByDayWalk(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		h := drawHistory(t)
 		trace, err := soil.Replay(h)
@@ -146,6 +147,7 @@ func TestReplayAgreesWithADayByDayWalk(t *testing.T) {
 
 // However finely the curve is sampled, the state is the same.
 func TestSamplingDoesNotChangeTheState(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		h := drawHistory(t)
 		h.SampleDays = 1
@@ -162,6 +164,7 @@ func TestSamplingDoesNotChangeTheState(t *testing.T) {
 
 // A curve's points stand in time order, and every share they show is one.
 func TestPointsAreOrdered(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		trace, err := soil.Replay(drawHistory(t))
 		require.NoError(t, err)

@@ -28,6 +28,7 @@ func drawFinding(t *rapid.T) soil.Finding {
 }
 
 func TestMoreTimeNeverLessSoil(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		s := drawState(t)
 		h := soil.History{
@@ -51,6 +52,7 @@ func TestMoreTimeNeverLessSoil(t *testing.T) {
 }
 
 func TestCleaningNeverRaisesTheTotal(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		s := drawState(t)
 		r := soil.Removal{
@@ -68,6 +70,7 @@ func TestCleaningNeverRaisesTheTotal(t *testing.T) {
 }
 
 func TestOnlyDrivenWorkWithTheAirflowPacksTheCore(t *testing.T) {
+	t.Parallel()
 	air, _ := soil.MethodByCode("gentle_air")
 	brush, _ := soil.MethodByCode("brush_vacuum")
 	s := soil.State{Face: 1}
@@ -80,6 +83,7 @@ func TestOnlyDrivenWorkWithTheAirflowPacksTheCore(t *testing.T) {
 }
 
 func TestAClampLandsInTheGradeFound(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		s, f := drawState(t), drawFinding(t)
 		got := s.ClampTo(f)
@@ -105,6 +109,7 @@ func TestAClampLandsInTheGradeFound(t *testing.T) {
 }
 
 func TestClampByLightScalesDownOrFillsTheCore(t *testing.T) {
+	t.Parallel()
 	s := soil.State{Face: .2, Core: .2}
 	down := s.ClampTo(soil.Finding{Grade: soil.Coat, Seen: soil.LightThrough})
 	assert.InDelta(t, soil.Load(.30), down.Total(), 1e-6)
@@ -118,6 +123,7 @@ func TestClampByLightScalesDownOrFillsTheCore(t *testing.T) {
 // and the core goes on filling. With one rate in place of the learned spread the core holds exactly what was
 // laid into it, less 5 % at each visit.
 func TestBrushedFaceOverAPackedCore(t *testing.T) {
+	t.Parallel()
 	const rate, p = .102, .3
 	brush, _ := soil.MethodByCode("brush_vacuum")
 	h := soil.History{
@@ -145,6 +151,7 @@ func TestBrushedFaceOverAPackedCore(t *testing.T) {
 }
 
 func TestUnknownStartWaitsForAFinding(t *testing.T) {
+	t.Parallel()
 	h := soil.History{
 		Start:      soil.Start{Quality: soil.StartUnknown},
 		Conditions: []soil.Condition{{From: newYear, Rate: .1, Penetration: .3, FanShare: 1}},
@@ -166,6 +173,7 @@ func TestUnknownStartWaitsForAFinding(t *testing.T) {
 }
 
 func TestConditionsChangeOnTheirDay(t *testing.T) {
+	t.Parallel()
 	h := soil.History{
 		Start: soil.Start{Quality: soil.StartAbout, Day: newYear},
 		Conditions: []soil.Condition{
@@ -181,6 +189,7 @@ func TestConditionsChangeOnTheirDay(t *testing.T) {
 }
 
 func TestAnUnreachedSideKeepsItsState(t *testing.T) {
+	t.Parallel()
 	h := soil.History{
 		Start:      soil.Start{Quality: soil.StartExact, Day: newYear},
 		Conditions: []soil.Condition{{From: newYear, Rate: .1, Penetration: .3, FanShare: 1}},
@@ -195,6 +204,7 @@ func TestAnUnreachedSideKeepsItsState(t *testing.T) {
 }
 
 func TestReplayNamesTheFieldsItCannotUse(t *testing.T) {
+	t.Parallel()
 	_, err := soil.Replay(soil.History{
 		Start:      soil.Start{Quality: "perhaps", Day: newYear},
 		Conditions: []soil.Condition{{Rate: -1, Penetration: 2, FanShare: 1}, {Rate: 1}},
@@ -219,6 +229,7 @@ func TestReplayNamesTheFieldsItCannotUse(t *testing.T) {
 }
 
 func TestReachedOn(t *testing.T) {
+	t.Parallel()
 	h := soil.History{Conditions: []soil.Condition{{From: newYear, Rate: soil.StartRate(100, 1, 1), Penetration: .3, FanShare: 1}}}
 	day, ok := h.ReachedOn(soil.State{}, newYear, .30, 400)
 	assert.True(t, ok)

@@ -23,6 +23,7 @@ func weights() *rapid.Generator[soil.MonthWeights] {
 
 // A day counts with the weight of its month, so a span adds up from its parts and follows Go's own calendar.
 func TestExposureAddsUpDayByDay(t *testing.T) {
+	t.Parallel()
 	start := calendar.MustParse("2024-01-01")
 	rapid.Check(t, func(t *rapid.T) {
 		w, fan := weights().Draw(t, "weights"), rapid.Float64Range(0, 1).Draw(t, "fan")
@@ -41,6 +42,7 @@ func TestExposureAddsUpDayByDay(t *testing.T) {
 }
 
 func TestWeightsKeepTheYear(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		w := weights().Draw(t, "weights").Normalised()
 		sum := 0.0

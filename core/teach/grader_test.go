@@ -27,6 +27,7 @@ func simulate(seed uint64, n int, offset, sigma float64) []teach.Score {
 
 // A simulated grader of known bias is recovered, and the uncertainty covers the truth about as often as it says.
 func TestSimulatedGradersAreRecovered(t *testing.T) {
+	t.Parallel()
 	for _, truth := range []struct{ offset, sigma float64 }{{.3, .2}, {-.25, .3}, {0, .245}} {
 		g, err := teach.Estimate(simulate(3, 400, truth.offset, truth.sigma))
 		require.NoError(t, err)
@@ -47,6 +48,7 @@ func TestSimulatedGradersAreRecovered(t *testing.T) {
 }
 
 func TestFewFacesSayLittle(t *testing.T) {
+	t.Parallel()
 	none, err := teach.Estimate(nil)
 	require.NoError(t, err)
 	assert.InDelta(t, 0, none.Offset, 1e-9)
@@ -61,6 +63,7 @@ func TestFewFacesSayLittle(t *testing.T) {
 }
 
 func TestFacesAreWhatTheySay(t *testing.T) {
+	t.Parallel()
 	seen := map[soil.Grade]int{}
 	for n := range 120 {
 		f := teach.Draw(11, n)

@@ -3251,11 +3251,14 @@ type Job struct {
 	FirstLook bool                `json:"first_look"`
 
 	// Key Which clock's job it is and which time it comes.
-	Key     string  `json:"key"`
-	Kind    JobKind `json:"kind"`
-	Minutes float64 `json:"minutes"`
+	Key  string  `json:"key"`
+	Kind JobKind `json:"kind"`
 
-	// Needs Water, kit, people, what else it takes.
+	// LadderM Ladder to bring.
+	LadderM *float64 `json:"ladder_m,omitempty"`
+	Minutes float64  `json:"minutes"`
+
+	// Needs Water, kit, people, what else it takes, in words.
 	Needs     []string `json:"needs"`
 	People    int      `json:"people"`
 	Placement string   `json:"placement"`
@@ -3272,6 +3275,9 @@ type Job struct {
 
 	// WaitingCost What doing it on this day costs for being late or early.
 	WaitingCost *float64 `json:"waiting_cost,omitempty"`
+
+	// WaterL Water to carry along.
+	WaterL *float64 `json:"water_l,omitempty"`
 
 	// WeekCost What a week more would cost.
 	WeekCost *float64 `json:"week_cost,omitempty"`

@@ -12,6 +12,7 @@ import (
 )
 
 func TestClassesAreComplete(t *testing.T) {
+	t.Parallel()
 	codes, names := map[string]bool{}, map[string]bool{}
 	for _, c := range defaults.Classes {
 		assert.False(t, codes[c.Code], "%s stands twice", c.Code)
@@ -44,6 +45,7 @@ func TestClassesAreComplete(t *testing.T) {
 
 // Reference days and clocks of the trade (reference days: assumption; clocks: common practice or assumption).
 func TestClassFigures(t *testing.T) {
+	t.Parallel()
 	want := map[string][4]float64{ // T30, light, deep, maximum
 		"undercounter_cooler": {91, 0, 91, 182}, "display_cooler": {45, 30, 182, 364}, "reach_in": {182, 0, 182, 365},
 		"outdoor_condensing": {365, 30, 365, 730}, "packaged_unit": {365, 0, 365, 730}, "wall_unit": {365, 0, 365, 730},
@@ -59,6 +61,7 @@ func TestClassFigures(t *testing.T) {
 
 // Multipliers of the trade (common practice, no source).
 func TestFactorFigures(t *testing.T) {
+	t.Parallel()
 	want := map[string]float64{
 		"greasy_cooking": 4, "animals": 4, "foot_traffic": 4, "lint": 2, "mowing": 1.5, "seed_fluff": 2, "leaf_fall": 2,
 		"construction_dust": 3, "sand": 1.5, "salt_air": 1.3, "built_in": 1.3, "trap_panels": 1.3, "climbing_plants": 1.5,
@@ -75,6 +78,7 @@ func TestFactorFigures(t *testing.T) {
 }
 
 func TestStrongCleanersSayWhereTheyMayNotGo(t *testing.T) {
+	t.Parallel()
 	for _, c := range method.StandardCleaners {
 		assert.NotEmpty(t, c.Caution, c.Code)
 		if c.Code == "heavy_alkaline" || c.Code == "extra_heavy_alkaline" {
@@ -89,6 +93,7 @@ func TestStrongCleanersSayWhereTheyMayNotGo(t *testing.T) {
 }
 
 func TestCautionsCoverTheUsualDangers(t *testing.T) {
+	t.Parallel()
 	all := ""
 	for _, c := range defaults.Cautions {
 		all += c + "\n"

@@ -90,7 +90,7 @@ var Classes = []Class{
 	},
 	{
 		Code: "reach_in", Name: "Reach-in fridge or freezer", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 9,
-		ReferenceDays: 182, LightDays: 0, DeepDays: 182, MaxDays: 365, LightMinutes: 10, DeepMinutes: 35, People: 2,
+		ReferenceDays: 182, LightDays: 0, DeepDays: 182, MaxDays: 365, LightMinutes: 10, DeepMinutes: 35, People: 1,
 		Traits: Traits{PlugIn: true, HoldsGoods: true, Movable: true},
 		Usual:  Usual{Light: "brush_vacuum", LightOutdoors: "closed_hose_down", Deep: "long_brush", DeepAir: "long_brush"},
 		Sides:  one("condenser", "rear"),

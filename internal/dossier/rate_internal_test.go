@@ -14,6 +14,7 @@ import (
 
 // Growth that ends is said to end only where it clearly does.
 func TestLevelsOff(t *testing.T) {
+	t.Parallel()
 	began := calendar.MustParse("2024-01-01")
 	history := func(grades map[int]soil.Grade, days ...int) []soil.Visit {
 		at := began
@@ -37,6 +38,7 @@ func TestLevelsOff(t *testing.T) {
 
 // A side leaves itself out of its peers, wherever it stood when they were summed up.
 func TestPriorsLeaveTheSideOut(t *testing.T) {
+	t.Parallel()
 	side, class, site := uuid.New(), uuid.New(), uuid.New()
 	mean, variance := .9, .05
 	mine := store.RateEstimate{SurfaceID: side, ClassID: class, SiteID: site, Role: "condenser", Telling: 2, OwnMean: &mean, OwnVariance: &variance}
@@ -62,6 +64,7 @@ func TestPriorsLeaveTheSideOut(t *testing.T) {
 
 // Peers are told only of what matters to them.
 func TestWhatMoves(t *testing.T) {
+	t.Parallel()
 	m, v, near, far := .5, .1, .51, 1.5
 	told := func(mean *float64) store.RateEstimate {
 		return store.RateEstimate{Telling: 1, OwnMean: mean, OwnVariance: &v, Role: "condenser"}

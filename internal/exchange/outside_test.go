@@ -17,6 +17,7 @@ import (
 // What openpyxl, a reader of spreadsheets that is not the one we write with, made of our file; kept by make
 // check-outside together with its version.
 func TestOpenpyxlReadsWhatWeWrite(t *testing.T) {
+	t.Parallel()
 	b, err := os.ReadFile("testdata/openpyxl.json")
 	require.NoError(t, err)
 	var kept struct {
@@ -33,6 +34,7 @@ func TestOpenpyxlReadsWhatWeWrite(t *testing.T) {
 
 // A spreadsheet that openpyxl wrote, with a real date, numbers and letters beyond ASCII.
 func TestWeReadWhatOpenpyxlWrites(t *testing.T) {
+	t.Parallel()
 	b, err := os.ReadFile("testdata/openpyxl.xlsx")
 	require.NoError(t, err)
 	rows, problems := read(b)
@@ -47,6 +49,7 @@ func TestWeReadWhatOpenpyxlWrites(t *testing.T) {
 
 // What icalendar, a reader of calendars that is not the library we write with, made of ours; kept by make check-outside.
 func TestIcalendarReadsWhatWeWrite(t *testing.T) {
+	t.Parallel()
 	b, err := os.ReadFile("testdata/icalendar.json")
 	require.NoError(t, err)
 	type event struct {
@@ -84,6 +87,7 @@ func TestIcalendarReadsWhatWeWrite(t *testing.T) {
 }
 
 func TestACalendarIsWrittenAsTheStandardWantsIt(t *testing.T) {
+	t.Parallel()
 	b := string(exchange.Calendar("Crew Tern", exchange.ExampleEntries()))
 	assert.Equal(t, b, string(exchange.Calendar("Crew Tern", exchange.ExampleEntries())), "the same bytes each time")
 	for _, line := range strings.Split(strings.TrimSuffix(b, "\r\n"), "\r\n") {
@@ -93,6 +97,7 @@ func TestACalendarIsWrittenAsTheStandardWantsIt(t *testing.T) {
 }
 
 func TestSheetsHaveCautionsAndAPageForEachStop(t *testing.T) {
+	t.Parallel()
 	sheets := []exchange.Sheet{
 		{Head: "5 March", Title: "Harbour Office", Cautions: []string{"Tell the people here."}, Deferral: "Local codes come first.", Jobs: []exchange.SheetJob{{Title: "07:40 HO-PU-1", Detail: []string{"Küche"}}}},
 		{Title: "Maritime Museum"},

@@ -20,6 +20,7 @@ import (
 // Whatever others write as CSV is read as it was, but for the space around it. (An apostrophe at the start may be a
 // spreadsheet's own mark for text; see TestBothFormatsReadTheSame.)
 func TestWhatIsWrittenIsRead(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		word := rapid.StringMatching(`[ \n]{0,2}[A-Za-z0-9ÅØæ,;"\-][A-Za-z0-9ÅØæ ,;"'\-\n]{0,10}[A-Za-z0-9]`)
 		n := rapid.IntRange(1, 5).Draw(t, "rows")
@@ -55,6 +56,7 @@ func TestWhatIsWrittenIsRead(t *testing.T) {
 
 // What we write, as CSV or XLSX, is read as it was, whatever a spreadsheet would make of it.
 func TestBothFormatsReadTheSame(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		text := rapid.StringMatching(`[=+\-@'A-Za-z0-9ÅØæ][A-Za-z0-9 ,;"'=+\-]{0,12}[A-Za-z0-9]`)
 		year := rapid.IntRange(1950, 2026).Draw(t, "year")
@@ -82,6 +84,7 @@ func TestBothFormatsReadTheSame(t *testing.T) {
 }
 
 func TestASpreadsheetIsRead(t *testing.T) {
+	t.Parallel()
 	f := excelize.NewFile()
 	for cell, v := range map[string]any{
 		"A1": "Site", "B1": "Room", "C1": "Unit", "D1": "Type", "E1": "Coil", "F1": "Last cleaned", "A2": "Hall", "B2": "Yard", "C2": 101, "D2": "Ice machine",
@@ -112,6 +115,7 @@ func TestASpreadsheetIsRead(t *testing.T) {
 func ptr[T any](v T) *T { return &v }
 
 func TestLastCleanReadsEveryForm(t *testing.T) {
+	t.Parallel()
 	for text, want := range map[string]struct {
 		quality interval.LastClean
 		day     string

@@ -23,6 +23,7 @@ func read(src []byte) ([]exchange.RegisterRow, []exchange.Problem) {
 
 // RFC 4180: CRLF or LF, quoted values with commas, line breaks and doubled quotation marks.
 func TestReadRegisterFollowsRFC4180(t *testing.T) {
+	t.Parallel()
 	src := "\ufefftag,site,placement,class,coil role,last clean\r\n" +
 		"\"A \"\"1\"\"\",\"Hall, north\",\"Upper\r\nfloor\",Ice machine,Condenser,2026-01-02\r\n" +
 		"A-2,Hall,Yard,Ice machine,condenser,\r\n"
@@ -38,6 +39,7 @@ func TestReadRegisterFollowsRFC4180(t *testing.T) {
 }
 
 func TestReadRegisterSaysWhatIsWrongAndWhere(t *testing.T) {
+	t.Parallel()
 	const head = "site,placement,tag,class,coil role,last clean\n"
 	for name, c := range map[string]struct {
 		src    string
@@ -74,6 +76,7 @@ func TestReadRegisterSaysWhatIsWrongAndWhere(t *testing.T) {
 }
 
 func TestReadRegisterStopsAtTheMostRows(t *testing.T) {
+	t.Parallel()
 	src := "site,placement,tag,class,coil role,last clean\n" + strings.Repeat("H,Y,T,C,condenser,never\n", exchange.MaxRows+1)
 	table, problems := exchange.ReadTable([]byte(src))
 	assert.Len(t, table.Rows, exchange.MaxRows)
@@ -81,6 +84,7 @@ func TestReadRegisterStopsAtTheMostRows(t *testing.T) {
 }
 
 func TestProblemsPastTheListAreCounted(t *testing.T) {
+	t.Parallel()
 	table, _ := exchange.ReadTable([]byte("site,placement,tag,class,coil role\n" + strings.Repeat("H,Y,,C,condenser\n", 300)))
 	file := exchange.ReadRegister(table, nil)
 	assert.Len(t, file.Listed, exchange.MaxProblems)

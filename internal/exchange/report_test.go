@@ -15,6 +15,7 @@ import (
 
 // A report is a PDF of as many pages as it needs, the same for the same report; parts without lines are left out.
 func TestReportsAreWritten(t *testing.T) {
+	t.Parallel()
 	made := time.Date(2026, 3, 4, 8, 0, 0, 0, time.UTC)
 	write := func(r exchange.Report) []byte {
 		var b bytes.Buffer

@@ -14,6 +14,7 @@ import (
 
 // What keeps a file from being read is said in words a user can act on, with the line.
 func TestFilesThatAreNoTable(t *testing.T) {
+	t.Parallel()
 	for src, want := range map[string]struct {
 		line int
 		text string
@@ -51,6 +52,7 @@ func sheet(t *testing.T, change func(*excelize.File)) []byte {
 }
 
 func TestSheetsThatAreNoTable(t *testing.T) {
+	t.Parallel()
 	for name, c := range map[string]struct {
 		change func(*excelize.File)
 		line   int
@@ -83,6 +85,7 @@ func TestSheetsThatAreNoTable(t *testing.T) {
 
 // Text that a spreadsheet would run as a formula is written so that it does not, and reads back as it was.
 func TestFormulasAreDisarmed(t *testing.T) {
+	t.Parallel()
 	values := []string{"=1+1", "@sum", "+49 30 1", "-5.5", "+12", "-x", "'=already", "'plain", "\tindent", "plain", "12", ""}
 	rows := make([][]string, len(values))
 	for i, v := range values {

@@ -44,6 +44,7 @@ func visitRows() *rapid.Generator[exchange.VisitRow] {
 
 // A visit that is written, as CSV or as a spreadsheet, is read as it was.
 func TestVisitsAreReadAsWritten(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		want := rapid.SliceOfN(visitRows(), 1, 4).Draw(t, "visits")
 		rows := make([][]string, len(want))
@@ -67,6 +68,7 @@ func TestVisitsAreReadAsWritten(t *testing.T) {
 
 // Every cell that cannot be is named with its line and column, all in one go.
 func TestVisitCellsThatCannotBe(t *testing.T) {
+	t.Parallel()
 	header := "tag,day,visit,outcome,reached,found,found by,left,work,method,direction,water parts,amount,amount unit,people\n"
 	for line, want := range map[string]string{
 		",2026-02-01,,,,,,,,,,,,,":                                        "tag: is empty",

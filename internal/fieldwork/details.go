@@ -524,10 +524,13 @@ func (v *visitSheet) checkDose(at string, visit store.Visit, t contract.VisitTre
 	case row.AmountL != nil && math.Abs(*row.AmountL-used) > .02*math.Max(used, .05):
 		v.bad.Addf(at+"/amount/value", "loaded, topped up and returned come to %.3g L used", used)
 	}
-	for kind, l := range map[string]float64{"drawn": loaded, "returned": optional.Value(t.ReturnedL)} {
-		if l > 0 {
+	for _, move := range []struct {
+		kind   string
+		litres float64
+	}{{"drawn", loaded}, {"returned", optional.Value(t.ReturnedL)}} {
+		if move.litres > 0 {
 			v.details.moves = append(v.details.moves, store.StockMove{
-				OrganisationID: visit.OrganisationID, ID: store.NewID(), CleanerID: *t.CleanerID, Kind: kind, Litres: l, Day: visit.Day,
+				OrganisationID: visit.OrganisationID, ID: store.NewID(), CleanerID: *t.CleanerID, Kind: move.kind, Litres: move.litres, Day: visit.Day,
 				VisitID: &visit.ID, AccountID: visit.AccountID, At: visit.SubmittedAt,
 			})
 		}

@@ -16,6 +16,7 @@ import (
 
 // What is wrong with dose and dwell is said at its field, and nothing is stored.
 func TestDoseAndDwellAreChecked(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("A-1", "outdoor_condensing", "2026-01-01")
 	setting := h.Sprayers()[0]
@@ -53,6 +54,7 @@ func TestDoseAndDwellAreChecked(t *testing.T) {
 
 // A unit that always takes twice what is planned is planned for more: its own factor, shrunk towards 1.
 func TestTheUnitsOwnDoseIsLearned(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("A-1", "outdoor_condensing", "2025-01-01")
 	factor := func() float64 {
@@ -79,6 +81,7 @@ func TestTheUnitsOwnDoseIsLearned(t *testing.T) {
 
 // Stock: what was counted is what is there; the pace of 90 days says when to order.
 func TestTheStockBookCounts(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("A-1", "outdoor_condensing", "2025-01-01")
 	k := h.Cleaner("medium_universal")
@@ -111,6 +114,7 @@ func TestTheStockBookCounts(t *testing.T) {
 
 // A watched thing is shown with how each visit found it; an amended visit keeps what its first version opened.
 func TestWatchItemsGoThroughTheirVisits(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("A-1", "outdoor_condensing", "2025-06-01")
 	side := u.Coils[0].Sides[0].ID
@@ -158,6 +162,7 @@ func TestWatchItemsGoThroughTheirVisits(t *testing.T) {
 
 // An amended visit comes back as it was sent, with all that a led visit holds.
 func TestALedVisitComesBackAsSent(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("A-1", "outdoor_condensing", "2025-06-01")
 	v := h.Wet(u, "2026-02-02", "medium_universal")
@@ -203,6 +208,7 @@ func TestALedVisitComesBackAsSent(t *testing.T) {
 
 // A report says in plain words what was found, done, left and why, and when somebody comes next.
 func TestTheReportSpeaksPlainly(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("A-1", "outdoor_condensing", "2025-06-01")
 	v := h.Wet(u, "2026-02-02", "medium_universal")
@@ -238,6 +244,7 @@ func TestTheReportSpeaksPlainly(t *testing.T) {
 
 // What is done elsewhere in the same moment is not lost: a link's visit and an ended link exclude one another.
 func TestLinksEnd(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("A-1", "display_cooler", "2025-06-01")
 	made, err := h.Rooms.Fieldwork.AddGuestLink(h.Ctx, h.Manager, contract.NewGuestLink{Kind: contract.NewGuestLinkKindContractor, Name: "Contractor", Days: 2, UnitID: &u.ID})

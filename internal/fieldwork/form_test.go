@@ -13,6 +13,7 @@ import (
 
 // The forms that come back for an amendment are what was sent, with mixes, amounts and sides left out.
 func TestFormsComeBackAsSent(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("CU-1", "outdoor_condensing", "2025-03-04")
 	v := h.Visit(u, "2026-03-01", contract.TaskKindDeep, 3, 1, contract.LightThrough)

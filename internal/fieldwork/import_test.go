@@ -11,6 +11,7 @@ import (
 )
 
 func TestVisitFilesSayWhatIsWrong(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Unit("CU-1", "outdoor_condensing", "2025-03-04")
 	const head = "tag,day,outcome,coil role,side,reached,why not,found,left,work,method,people\n"

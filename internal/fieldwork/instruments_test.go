@@ -18,6 +18,7 @@ import (
 
 // A probe that cannot be trusted says why, and is not taken for a value.
 func TestGaugesSayWhatCannotBeTrusted(t *testing.T) {
+	t.Parallel()
 	h, o := roomstest.Connected(t)
 	u := h.Unit("A-1", "outdoor_condensing", "2026-01-01")
 	o.Reading = instrument.Reading{Instrument: "set", At: roomstest.Now, Probes: []instrument.Probe{
@@ -54,6 +55,7 @@ func TestGaugesSayWhatCannotBeTrusted(t *testing.T) {
 
 // The forecast is asked for the site's own day and place; where it is not known, it says why and the visit goes on.
 func TestTheForecastNeverStandsInTheWay(t *testing.T) {
+	t.Parallel()
 	h, o := roomstest.Connected(t)
 	u := h.Unit("A-1", "outdoor_condensing", "2026-01-01")
 	forecast := func() contract.Forecast {
@@ -82,6 +84,7 @@ func TestTheForecastNeverStandsInTheWay(t *testing.T) {
 
 // Without any outside service the same requests are answered, and nothing fails.
 func TestNothingOutsideIsConnected(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("A-1", "outdoor_condensing", "2026-01-01")
 	_, err := h.Rooms.Fieldwork.ReadGauges(h.Ctx, h.Technician, u.ID, "before")

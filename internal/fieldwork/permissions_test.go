@@ -16,6 +16,7 @@ import (
 
 // The service itself knows who may do what, whatever stands before it.
 func TestWhoMayDoWhatInTheField(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("A-1", "display_cooler", "2026-01-01")
 	k := h.Cleaner("medium_universal")
@@ -94,6 +95,7 @@ func TestWhoMayDoWhatInTheField(t *testing.T) {
 
 // Who sees one site only meets nothing of another's, neither in lists nor by its id.
 func TestFieldworkKeepsToTheSitesSeen(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("A-1", "display_cooler", "2026-01-01")
 	other, err := h.Rooms.Register.AddSite(h.Ctx, h.Manager, contract.SiteCard{Name: "Barn", Zone: "UTC"})

@@ -13,6 +13,7 @@ import (
 
 // The rule in force shows in the advice of the unit's pack.
 func TestPracticeReachesTheAdvice(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	unit := h.Unit("A-1", "outdoor_condensing", "2026-01-01")
 	air := func() bool {

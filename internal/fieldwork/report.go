@@ -19,7 +19,6 @@ import (
 	"nextround/internal/organisation"
 	"nextround/internal/outbox"
 	"nextround/internal/store"
-	"nextround/internal/wording"
 )
 
 // Words of the report, for people who do not clean coils.
@@ -78,7 +77,7 @@ func (s *Service) SiteReport(ctx context.Context, a organisation.Actor, id uuid.
 			line := fmt.Sprintf("%s clean of the %s: %s (every %d days", capital(task.Kind), c.Role, dayWords(task.Due.Day), task.EveryDays)
 			if len(task.Result.Reasons) > 0 {
 				// The first clause says what was found; the arithmetic is for the house.
-				why, _, _ := strings.Cut(wording.Reason(task.Result.Reasons[0]).Text, ". ")
+				why, _, _ := strings.Cut(contract.ReasonOf(task.Result.Reasons[0]).Text, ". ")
 				line += "; " + strings.TrimSuffix(lowerFirst(why), ".")
 			}
 			out.Next = append(out.Next, line+").")

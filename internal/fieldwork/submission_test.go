@@ -16,6 +16,7 @@ import (
 )
 
 func TestVisitsSentAtOnceAreAllStoredOnce(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-01")
 	v := h.Visit(u, "2026-03-01", contract.TaskKindLight, 2, 0, contract.FaceLook)
@@ -37,6 +38,7 @@ func TestVisitsSentAtOnceAreAllStoredOnce(t *testing.T) {
 }
 
 func TestHistoryIsTakenInWholeOrNotAtAll(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-01")
 	good := h.Visit(u, "2026-02-01", contract.TaskKindLight, 2, 0, contract.FaceLook)
@@ -55,6 +57,7 @@ func TestHistoryIsTakenInWholeOrNotAtAll(t *testing.T) {
 
 // What rests on a visit follows its amendment and its voiding; the old version can still be read.
 func TestVisitsAreAmendedAndVoided(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-01")
 	sent := h.Submit(h.Visit(u, "2026-02-10", contract.TaskKindLight, 4, 0, contract.FaceLook))
@@ -103,6 +106,7 @@ func TestVisitsAreAmendedAndVoided(t *testing.T) {
 }
 
 func TestLightWorkResetsOnlyTheLightClock(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-01")
 	assert.Equal(t, "2026-01-31", roomstest.Task(u, contract.TaskKindLight).Due.String())
@@ -120,6 +124,7 @@ func TestLightWorkResetsOnlyTheLightClock(t *testing.T) {
 }
 
 func TestOnlySidesReachedMove(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("CU-1", "outdoor_condensing", "2025-01-01")
 	v := h.Visit(u, "2026-03-01", contract.TaskKindDeep, 2, 0, contract.LightThrough)
@@ -153,6 +158,7 @@ func TestOnlySidesReachedMove(t *testing.T) {
 }
 
 func TestAVisitWithoutWorkMovesNothing(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-01")
 	v := contract.NewVisit{UnitID: u.ID, Day: calendar.MustParse("2026-03-01"), Outcome: contract.OutcomeNoAccess}
@@ -169,6 +175,7 @@ func TestAVisitWithoutWorkMovesNothing(t *testing.T) {
 }
 
 func TestTheSameVisitSentTwiceIsStoredOnce(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-01")
 	v := h.Visit(u, "2026-03-01", contract.TaskKindLight, 2, 0, contract.FaceLook)
@@ -185,6 +192,7 @@ func TestTheSameVisitSentTwiceIsStoredOnce(t *testing.T) {
 }
 
 func TestVisitErrorsNameTheirFields(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("RC-1", "remote_condenser", "2026-01-01")
 	foam, neutral := h.Method("foam_rinse"), uuid.Nil
@@ -236,6 +244,7 @@ func TestVisitErrorsNameTheirFields(t *testing.T) {
 
 // One US gallon is 3.785411784 L and 128 fluid ounces (NIST Handbook 44, appendix C, from memory).
 func TestAmountsAreKeptAsTypedAndInLitres(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("RC-1", "remote_condenser", "2026-01-01")
 	v := h.Visit(u, "2026-03-01", contract.TaskKindDeep, 2, 0, contract.LightThrough)
@@ -255,6 +264,7 @@ func TestAmountsAreKeptAsTypedAndInLitres(t *testing.T) {
 }
 
 func TestAFirstFindingSetsAnUnknownState(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-9", "ice_machine", "")
 	assert.False(t, u.Coils[0].Sides[0].State.Known)

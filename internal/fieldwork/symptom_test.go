@@ -15,6 +15,7 @@ import (
 
 // A symptom keeps the soil its coil was thought to have, and says where to look first.
 func TestSymptomsSayWhereToLook(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	clean := h.Unit("A-1", "display_cooler", "2026-02-28")
 	dirty := h.Unit("A-2", "display_cooler", "2025-06-01")

@@ -24,6 +24,7 @@ import (
 
 // A unit that soils more slowly than assumed: its rate is its own, the proposal that of least cost, with the money it saves.
 func TestAUnitsOwnRateLeadsItsInterval(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("UC-1", "undercounter_cooler", "2024-06-01")
 	h.Visits(u, "2024-09-01", 91, 6, 1, contract.LightThrough)
@@ -48,6 +49,7 @@ func TestAUnitsOwnRateLeadsItsInterval(t *testing.T) {
 
 // What one side tells, a like side without findings hears at once, and says whom it has it from.
 func TestPeersAtTheSiteHearAtOnce(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	told, heard := h.Unit("UC-1", "undercounter_cooler", "2024-06-01"), h.Unit("UC-2", "undercounter_cooler", "2025-12-01")
 	other := h.Unit("IM-1", "ice_machine", "2025-12-01")
@@ -69,6 +71,7 @@ func TestPeersAtTheSiteHearAtOnce(t *testing.T) {
 
 // A core nobody sees is said to be likely, with its range, and asks for a look with light; seen, it is known.
 func TestACoreNobodySawAsksForLight(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("DC-1", "display_cooler", "2025-01-01")
 	h.Visits(u, "2025-02-15", 45, 6, 2, contract.FaceLook)
@@ -84,6 +87,7 @@ func TestACoreNobodySawAsksForLight(t *testing.T) {
 
 // Hard caps bind, and go again.
 func TestCapsBindUntilTheyAreTakenOff(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("UC-1", "undercounter_cooler", "2024-06-01")
 	h.Visits(u, "2024-09-01", 91, 6, 1, contract.LightThrough)
@@ -110,6 +114,7 @@ func text(s string) *string { return &s }
 
 // Many proposals at once: a preview changes nothing; accepting changes all; what was superseded meanwhile is left alone.
 func TestManyProposalsAtOnce(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	first, second := h.Unit("UC-1", "undercounter_cooler", "2024-06-01"), h.Unit("UC-2", "undercounter_cooler", "2024-06-01")
 	for _, u := range []contract.Unit{first, second} {
@@ -147,6 +152,7 @@ func TestManyProposalsAtOnce(t *testing.T) {
 
 // The house's rule decides what leads; the price of a day over the limit may differ by site.
 func TestWhatTheHouseWantsLeads(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("UC-1", "undercounter_cooler", "2024-06-01")
 	h.Visits(u, "2024-09-01", 91, 6, 2, contract.LightThrough)
@@ -173,6 +179,7 @@ func TestWhatTheHouseWantsLeads(t *testing.T) {
 
 // What a method takes away is learned from what was found and left.
 func TestRemovalIsTheHousesOwn(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("UC-1", "undercounter_cooler", "2024-01-01")
 	at := roomstest.On("2024-02-01")
@@ -195,6 +202,7 @@ func TestRemovalIsTheHousesOwn(t *testing.T) {
 
 // Everything worked out anew comes to what was there, and twice to the same.
 func TestRebuildComesToTheSame(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	for _, tag := range []string{"UC-1", "UC-2", "UC-3"} {
 		h.Visits(h.Unit(tag, "undercounter_cooler", "2024-06-01"), "2024-09-01", 91, 4, 1, contract.LightThrough)
@@ -220,6 +228,7 @@ func TestRebuildComesToTheSame(t *testing.T) {
 
 // Two servers share a run: it ends once, every unit is counted once, and what it comes to is what a rebuild comes to.
 func TestTwoServersShareARun(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	for _, tag := range []string{"UC-1", "UC-2", "UC-3", "UC-4"} {
 		h.Visits(h.Unit(tag, "undercounter_cooler", "2024-06-01"), "2024-09-01", 91, 2, 1, contract.LightThrough)
@@ -260,6 +269,7 @@ func TestTwoServersShareARun(t *testing.T) {
 // A run that is stopped stops; one whose server died half way is taken up where it was by another; a part that comes a
 // second time does nothing.
 func TestARunStopsAndGoesOn(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Unit("UC-1", "undercounter_cooler", "2024-06-01")
 	h.Unit("UC-2", "undercounter_cooler", "2024-06-01")
@@ -294,6 +304,7 @@ func TestARunStopsAndGoesOn(t *testing.T) {
 
 // More soil where the price of waiting is higher: the dearest wait leads the list.
 func TestThePortfolioSortsByThePriceOfWaiting(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	slow, fast := h.Unit("UC-1", "undercounter_cooler", "2024-06-01"), h.Unit("UC-2", "undercounter_cooler", "2024-06-01")
 	h.Visits(slow, "2024-09-01", 91, 5, 0, contract.LightThrough)

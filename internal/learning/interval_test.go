@@ -13,6 +13,7 @@ import (
 )
 
 func TestOneOfManyAnswersAProposal(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-01")
 	h.Submit(h.Visit(u, "2026-02-10", contract.TaskKindLight, 4, 0, contract.FaceLook))
@@ -25,6 +26,7 @@ func TestOneOfManyAnswersAProposal(t *testing.T) {
 }
 
 func TestAHeavyFindingProposesAShorterInterval(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-01")
 	out := h.Submit(h.Visit(u, "2026-02-10", contract.TaskKindLight, 4, 0, contract.FaceLook))
@@ -51,6 +53,7 @@ func TestAHeavyFindingProposesAShorterInterval(t *testing.T) {
 }
 
 func TestOverridingNeedsAReason(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-01")
 	h.Submit(h.Visit(u, "2026-02-10", contract.TaskKindLight, 4, 0, contract.FaceLook))
@@ -69,6 +72,7 @@ func TestOverridingNeedsAReason(t *testing.T) {
 }
 
 func TestNewEvidenceSupersedesAnOpenProposal(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-01")
 	h.Submit(h.Visit(u, "2026-02-10", contract.TaskKindLight, 4, 0, contract.FaceLook))
@@ -87,6 +91,7 @@ func TestNewEvidenceSupersedesAnOpenProposal(t *testing.T) {
 }
 
 func TestFactorsShortenTheHabitOnTheirDays(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("RI-1", "reach_in", "2026-01-01")
 	assert.Nil(t, roomstest.Task(u, contract.TaskKindDeep).Proposal.ID)
@@ -129,6 +134,7 @@ func TestFactorsShortenTheHabitOnTheirDays(t *testing.T) {
 }
 
 func TestSetIntervalClosesTheProposal(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-01")
 	h.Submit(h.Visit(u, "2026-02-10", contract.TaskKindLight, 4, 0, contract.FaceLook))

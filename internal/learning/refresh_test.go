@@ -13,6 +13,7 @@ import (
 
 // What is derived can be dropped and worked out anew, and comes out the same; soil grows with the days.
 func TestRebuildGivesTheSame(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-01")
 	h.Submit(h.Visit(u, "2026-02-10", contract.TaskKindLight, 4, 0, contract.FaceLook))

@@ -16,6 +16,7 @@ import (
 // Sixty days at the rate that closes 30 % in sixty days, the ice machine's own reference (assumption). The rate's median is
 // that; as it may be much faster as well as slower, the load expected is e^(0.36/2) times as much.
 func TestTheClassRateIsTheStateWithoutFindings(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-03")
 	side := u.Coils[0].Sides[0]
@@ -32,6 +33,7 @@ func TestTheClassRateIsTheStateWithoutFindings(t *testing.T) {
 
 // Sides are parallel paths: the coil's share is the mean of its sides' by area, the worst is shown.
 func TestSidesAddByArea(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("CU-1", "outdoor_condensing", "2025-03-04")
 	v := h.Visit(u, "2026-03-04", contract.TaskKindDeep, 3, 0, contract.LightThrough)
@@ -53,6 +55,7 @@ func TestSidesAddByArea(t *testing.T) {
 
 // Air driven with the airflow packs what it loosens into the core; against it, nothing.
 func TestDirectionMatters(t *testing.T) {
+	t.Parallel()
 	core := func(direction contract.Direction) float64 {
 		h := roomstest.New(t)
 		u := h.Unit("IM-1", "ice_machine", "2026-01-03")
@@ -67,6 +70,7 @@ func TestDirectionMatters(t *testing.T) {
 
 // What is found to be grease from then on goes deeper and holds on harder than dust.
 func TestTheSoilFoundSetsPenetrationAndRemoval(t *testing.T) {
+	t.Parallel()
 	after := func(code string) contract.Side {
 		h := roomstest.New(t)
 		u := h.Unit("IM-1", "ice_machine", "2026-01-03")
@@ -83,6 +87,7 @@ func TestTheSoilFoundSetsPenetrationAndRemoval(t *testing.T) {
 }
 
 func TestWipedWithMoreBelowLiftsTheCore(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("AH-1", "air_handler", "2026-03-01")
 	assert.Less(t, *u.Coils[0].Sides[0].State.CoreShare, .05)
@@ -94,6 +99,7 @@ func TestWipedWithMoreBelowLiftsTheCore(t *testing.T) {
 
 // Two treatments on one visit follow one another; each counts on its own sides only.
 func TestTwoTreatmentsOnOneVisit(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("RC-1", "remote_condenser", "2025-12-04")
 	v := h.Visit(u, "2026-03-04", contract.TaskKindLight, 2, 0, contract.FaceLook)
@@ -115,6 +121,7 @@ func TestTwoTreatmentsOnOneVisit(t *testing.T) {
 
 // A look without work is evidence for the most frequent task, and moves no clock.
 func TestALookOnlyIsEvidence(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-13")
 	v := h.Visit(u, "2026-03-04", contract.TaskKindLight, 5, 0, contract.FaceLook)
@@ -132,6 +139,7 @@ func TestALookOnlyIsEvidence(t *testing.T) {
 }
 
 func TestAUnitOutOfServiceIsLeftAlone(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 120, 1, 2, 3, 4, 5)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-03")
@@ -144,6 +152,7 @@ func TestAUnitOutOfServiceIsLeftAlone(t *testing.T) {
 
 // South of the equator the months of a season lie half a year away.
 func TestSeasonsAreMirroredInTheSouth(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("CU-1", "outdoor_condensing", "2025-06-01")
 	north := *u.Coils[0].Sides[0].State.BlockedShare

@@ -65,7 +65,7 @@ func engineView(r *dossier.Facts, t store.Tenant, d dossier.Unit, c dossier.Coil
 	if out.Proofs, err = proofs(r, t, d, c.Coil); err != nil {
 		return err
 	}
-	out.Money = wording.Reasons(append(r.EnergyReasons(d, c.Coil), c.Deep.Reasons()...))
+	out.Money = contract.Reasons(append(r.EnergyReasons(d, c.Coil), c.Deep.Reasons()...))
 	main := mainTask(c)
 	if main != nil && main.Ahead.Known {
 		if err := ladderView(r, d, c, out); err != nil {
@@ -142,7 +142,7 @@ func ladderView(r *dossier.Facts, d dossier.Unit, c dossier.Coil, out *contract.
 			Code: "light_alone_fails", Evidence: reason.Assumption, Numbers: reason.Numbers{"limit": r.Limit}, Names: reason.Names{"method": c.Light.Method.Name},
 		})
 	}
-	view.Reasons = wording.Reasons(because)
+	view.Reasons = contract.Reasons(because)
 	out.Ladder = &view
 	return nil
 }

@@ -16,7 +16,6 @@ import (
 	"nextround/internal/optional"
 	"nextround/internal/organisation"
 	"nextround/internal/store"
-	"nextround/internal/wording"
 )
 
 // forecastDays is how far ahead the day of the limit is looked for.
@@ -111,7 +110,7 @@ func sideView(side dossier.Side, d dossier.Unit, limit float64) contract.Side {
 		RateFrom: contract.RateFrom(side.From), Findings: side.Rate.Counted, LookWithLight: looksLight(side),
 		WhyNot:      &side.WhyNot,
 		Penetration: side.Rate.Penetration, Soil: side.Soil.Name,
-		Curve: []contract.CurvePoint{}, Observations: []contract.Observation{}, Reasons: wording.Reasons(side.RateReasons(d.Class)),
+		Curve: []contract.CurvePoint{}, Observations: []contract.Observation{}, Reasons: contract.Reasons(side.RateReasons(d.Class)),
 	}
 	if drift := side.Rate.Drift; drift != nil && drift.Flagged {
 		v.Drifted, v.DriftTimes, v.DriftSince = true, new(math.Exp(drift.Delta)), &drift.Since
@@ -144,9 +143,9 @@ func taskView(t dossier.Task, r *dossier.Facts, d dossier.Unit, names organisati
 		LastQuality: line.LastQuality, ProposedDays: line.ProposedDays, OnRound: line.OnRound,
 		Proposal: contract.Proposal{
 			Habit: opinion(t.Result.Habit), Staircase: opinion(t.Result.Staircase), School: contract.School(t.Result.School),
-			Days: t.Result.Days, Change: t.Result.Change, Binding: t.Result.Binding, Reasons: wording.Reasons(t.Result.Reasons),
+			Days: t.Result.Days, Change: t.Result.Change, Binding: t.Result.Binding, Reasons: contract.Reasons(t.Result.Reasons),
 			Limit: opinion(t.Result.Limit), Cost: opinion(t.Result.Cost), InForce: t.Result.InForce, Proposed: t.Result.Proposed,
-			Advice: wording.Reasons(t.Result.Advice), SavesYear: savesYear(t.Result),
+			Advice: contract.Reasons(t.Result.Advice), SavesYear: savesYear(t.Result),
 		},
 		Changes: []contract.IntervalChange{}, Caps: new(capViews(r.Caps[t.ID])), Superseded: new([]contract.SupersededProposal{}),
 		School: line.School, SavesYear: line.SavesYear, WaitWeek: line.WaitWeek,
@@ -178,5 +177,5 @@ func taskView(t dossier.Task, r *dossier.Facts, d dossier.Unit, names organisati
 }
 
 func opinion(o interval.Opinion) contract.Opinion {
-	return contract.Opinion{School: contract.School(o.School), Days: o.Days, Reasons: wording.Reasons(o.Reasons)}
+	return contract.Opinion{School: contract.School(o.School), Days: o.Days, Reasons: contract.Reasons(o.Reasons)}
 }

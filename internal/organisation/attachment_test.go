@@ -17,6 +17,7 @@ import (
 )
 
 func TestAttachmentsAreCheckedAndStripped(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-01")
 	raw := photo(t)

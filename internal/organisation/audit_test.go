@@ -13,6 +13,7 @@ import (
 
 // Every change made by hand leaves one audit row with who and when.
 func TestChangesLeaveATrail(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 120, 1, 2, 3, 4, 5)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-01")

@@ -16,6 +16,7 @@ import (
 
 // A changed class changes what rests on it; its default can be put back; every version is told in the trail.
 func TestHouseRulesAreChangedAndRestored(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-03")
 	ice := rowNamed(h.Table("classes"), "Ice machine")
@@ -86,6 +87,7 @@ func TestHouseRulesAreChangedAndRestored(t *testing.T) {
 // Every figure, choice and text of the house that a manager may change can be changed on its own, says that it is, and
 // goes back to its default.
 func TestEveryRuleIsChangedAndPutBack(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	rules, err := h.Rooms.Organisation.HouseRules(h.Ctx, h.Manager)
 	require.NoError(t, err)

@@ -13,6 +13,7 @@ import (
 
 // What a release brings waits for a manager's answer: accepted, it enters the catalogues whole; refused, it is not offered again.
 func TestNewDefaultsWaitForAnAnswer(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	list, err := h.Rooms.Organisation.NewDefaults(h.Ctx, h.Manager)
 	require.NoError(t, err)

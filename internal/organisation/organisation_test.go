@@ -16,6 +16,7 @@ import (
 )
 
 func TestSignIn(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	a, err := h.Rooms.Organisation.SignIn(h.Ctx, contract.SignIn{Login: " Manager", Password: "secret"}, "127.0.0.1")
 	require.NoError(t, err)
@@ -32,6 +33,7 @@ func TestSignIn(t *testing.T) {
 }
 
 func TestPasswordHashesDiffer(t *testing.T) {
+	t.Parallel()
 	cost := organisation.HashCost{Passes: 1, MemoryKiB: 64}
 	a, err := organisation.HashPassword("secret", cost)
 	require.NoError(t, err)
@@ -42,6 +44,7 @@ func TestPasswordHashesDiffer(t *testing.T) {
 }
 
 func TestRolesBound(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-01")
 	id := roomstest.Task(u, contract.TaskKindLight).TaskID
@@ -62,6 +65,7 @@ func TestRolesBound(t *testing.T) {
 }
 
 func TestAnotherOrganisationSeesNothing(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-01")
 	other, err := h.Rooms.Organisation.CreateOrganisation(h.Ctx, organisation.NewOrganisation{Name: "Other", Zone: "UTC", Currency: "EUR", Units: "us"})
@@ -87,6 +91,7 @@ func TestAnotherOrganisationSeesNothing(t *testing.T) {
 }
 
 func TestDefaultsSayWhatTheyRestOn(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	require.NotEmpty(t, h.Cat.Classes)
 	for _, c := range h.Cat.Classes {

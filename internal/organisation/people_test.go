@@ -18,6 +18,7 @@ import (
 )
 
 func TestAnEmptyDatabaseIsSetUpOnce(t *testing.T) {
+	t.Parallel()
 	st, err := store.Open(t.Context(), pgtest.New(t))
 	require.NoError(t, err)
 	defer st.Close()
@@ -56,6 +57,7 @@ func TestAnEmptyDatabaseIsSetUpOnce(t *testing.T) {
 }
 
 func TestInvitedResetAndShutOut(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	login := "kari"
 	added, err := h.Rooms.Organisation.AddPerson(h.Ctx, h.Manager, contract.NewPerson{Name: "Kari", Login: &login, Role: new(contract.RoleTechnician)})
@@ -108,6 +110,7 @@ func TestInvitedResetAndShutOut(t *testing.T) {
 }
 
 func TestSignInsThatFailAreLimited(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	for range 6 {
 		_, err := h.SignIn("manager", "guess")
@@ -130,6 +133,7 @@ func TestSignInsThatFailAreLimited(t *testing.T) {
 
 // Somebody with listed sites finds nothing of the others, by whatever way they ask.
 func TestListedSitesBound(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 400, 1, 2, 3, 4, 5)
 	inside := h.Unit("IM-1", "ice_machine", "2026-01-01")
@@ -218,6 +222,7 @@ func TestListedSitesBound(t *testing.T) {
 
 // Everyone's figures and pages are as they like them; who says nothing gets the house's units.
 func TestPreferencesAreOnesOwn(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	s, err := h.Rooms.Organisation.SetPreferences(h.Ctx, h.Viewer, contract.Preferences{Units: "us", Theme: "dark"})
 	require.NoError(t, err)

@@ -27,6 +27,7 @@ func lineOf(t *testing.T, p contract.Practice, question string) contract.Practic
 // The house answers, a site differs, a unit differs again; each takes the nearest answer, and taking one back gives the
 // one above it.
 func TestPracticeHoldsForHouseSiteAndUnit(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	unit := h.Unit("A-1", "outdoor_condensing", "2026-01-01")
 	inForce := func(question string) string {
@@ -69,6 +70,7 @@ func TestPracticeHoldsForHouseSiteAndUnit(t *testing.T) {
 
 // A procedure is changed as a new version; a visit led by the older one is still held against that.
 func TestProceduresAreVersioned(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	all, err := h.Rooms.Organisation.Procedures(h.Ctx, h.Manager)
 	require.NoError(t, err)

@@ -16,6 +16,7 @@ import (
 
 // Who may sign in, and with what, is checked before anything is stored.
 func TestPeopleWhoCannotBeAdded(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-03")
 	before, err := h.Rooms.Organisation.People(h.Ctx, h.Manager)
@@ -50,6 +51,7 @@ func TestPeopleWhoCannotBeAdded(t *testing.T) {
 
 // The first page names every field that is wrong at once, and stores nothing.
 func TestAHouseThatCannotBeSetUp(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	good := contract.NewHouse{
 		Organisation: "Harbour", Zone: "Europe/Oslo", Currency: "EUR", Units: "metric", Person: "Manager", Login: "m.anager", Password: "a long pass phrase",

@@ -13,6 +13,7 @@ import (
 
 // A mail that cannot be handed over is kept and tried again, five times in all; none is sent twice.
 func TestMailsAreTriedAgain(t *testing.T) {
+	t.Parallel()
 	h, o := roomstest.Connected(t)
 	u := h.Unit("A-1", "outdoor_condensing", "2026-01-01")
 	visit := h.Submit(h.Visit(u, "2026-02-02", contract.TaskKindDeep, 2, 0, contract.LightThrough))

@@ -12,6 +12,7 @@ import (
 )
 
 func TestOneOfManyPublishesTheDay(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 120, 1, 2, 3, 4, 5)
 	h.Unit("IM-1", "ice_machine", "2026-01-20")
@@ -28,6 +29,7 @@ func TestOneOfManyPublishesTheDay(t *testing.T) {
 
 // Two managers at once: whoever comes second is told, and nothing of theirs is stored.
 func TestOneOfManyMovesANotch(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 120, 1, 2, 3, 4, 5)
 	h.Unit("IM-1", "ice_machine", "2026-01-20")

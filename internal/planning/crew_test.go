@@ -13,6 +13,7 @@ import (
 )
 
 func TestCrewsHaveHours(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 400, 5, 1)
 	crews, err := h.Rooms.Planning.Crews(h.Ctx, h.Viewer)

@@ -99,7 +99,7 @@ func (s *Service) digest(ctx context.Context, a organisation.Actor) (string, err
 	if n := len(plan.LeftOut); n > 0 {
 		fmt.Fprintf(&b, "\n%s on no round:\n", wording.Counted(n, "job is", "jobs are"))
 		for _, l := range plan.LeftOut[:min(n, 10)] {
-			fmt.Fprintf(&b, "- %s, %s: %s\n", l.Job.Tag, wording.JobKindWords[l.Job.Kind], l.Text)
+			fmt.Fprintf(&b, "- %s, %s: %s\n", l.Job.Tag, wording.JobKindWords[string(l.Job.Kind)], l.Text)
 		}
 	}
 	if len(waiting) > 0 {
@@ -138,7 +138,7 @@ func (s *Service) SendReminders(ctx context.Context, a organisation.Actor) ([]co
 		lines := []string{}
 		for _, j := range plan.StaffJobs {
 			if j.Site == site.Name && j.Due <= until {
-				lines = append(lines, fmt.Sprintf("- %s: %s, due %s", j.Tag, wording.JobKindWords[j.Kind], longDate(j.Due)))
+				lines = append(lines, fmt.Sprintf("- %s: %s, due %s", j.Tag, wording.JobKindWords[string(j.Kind)], longDate(j.Due)))
 			}
 		}
 		if len(lines) == 0 {

@@ -237,7 +237,7 @@ func (b *jobBook) unit(d dossier.Unit) {
 	}
 	for _, x := range b.symptoms[d.Unit.ID] {
 		j := b.other(d, contract.JobKindSymptom, "symptom/"+x.ID.String(), b.today)
-		j.view.Reasons = append(j.view.Reasons, wording.Reason(reason.Reason{Code: "job_symptom", Names: reason.Names{"day": x.Day.Day().String(), "what": strings.ReplaceAll(x.Kind, "_", " ")}}))
+		j.view.Reasons = append(j.view.Reasons, contract.ReasonOf(reason.Reason{Code: "job_symptom", Names: reason.Names{"day": x.Day.Day().String(), "what": strings.ReplaceAll(x.Kind, "_", " ")}}))
 		worst := -1
 		for i, c := range d.Coils {
 			if c.Worst >= 0 && (worst < 0 || c.Blocked > d.Coils[worst].Blocked) {
@@ -356,13 +356,13 @@ func (b *jobBook) clean(d dossier.Unit, coil *dossier.Coil, t *dossier.Task, n i
 		v.Sides = append(v.Sides, s.Name)
 	}
 	if n == 0 {
-		v.Reasons = wording.Reasons(b.cleanReasons(d, *coil, *t))
+		v.Reasons = contract.Reasons(b.cleanReasons(d, *coil, *t))
 	} else {
-		v.Reasons = wording.Reasons([]reason.Reason{{Code: "job_again", Numbers: reason.Numbers{"every_days": float64(t.EveryDays)}}})
+		v.Reasons = contract.Reasons([]reason.Reason{{Code: "job_again", Numbers: reason.Numbers{"every_days": float64(t.EveryDays)}}})
 	}
-	v.Reasons = append(v.Reasons, wording.Reason(took))
+	v.Reasons = append(v.Reasons, contract.ReasonOf(took))
 	if t.Kind == "deep" && len(coil.Tasks) > 1 {
-		v.Reasons = append(v.Reasons, wording.Reason(reason.Reason{Code: "covers_light"}))
+		v.Reasons = append(v.Reasons, contract.ReasonOf(reason.Reason{Code: "covers_light"}))
 	}
 	b.priceClean(j, t, n, due)
 	return j
@@ -476,7 +476,7 @@ func (b *jobBook) ride(jobs []*clockJob, due calendar.Day, every int, r contract
 	if best == nil {
 		return nil
 	}
-	r.Text = wording.Reason(reason.Reason{Code: "job_rides", Numbers: reason.Numbers{"within": float64(within)}, Names: reason.Names{"due": due.String(), "what": string(r.Kind)}}).Text
+	r.Text = contract.ReasonOf(reason.Reason{Code: "job_rides", Numbers: reason.Numbers{"within": float64(within)}, Names: reason.Names{"due": due.String(), "what": string(r.Kind)}}).Text
 	best.view.Riders = append(best.view.Riders, r)
 	best.view.Minutes += r.Minutes
 	if r.TaskID != nil {
@@ -531,7 +531,7 @@ func (b *jobBook) look(d dossier.Unit, coil *dossier.Coil, own []*clockJob) []*c
 		j := b.other(d, contract.JobKindLook, "look/"+coil.ID.String(), b.today.Add(lookWithin))
 		j.coil = coil
 		j.view.CoilID, j.view.CoilRole, j.view.State = &coil.ID, new(contract.CoilRole(coil.Role)), coil.State()
-		j.view.Reasons = append(j.view.Reasons, wording.Reason(reason.Reason{Code: "job_look"}))
+		j.view.Reasons = append(j.view.Reasons, contract.ReasonOf(reason.Reason{Code: "job_look"}))
 		j.waiting = b.companionWaiting(j, lookWithin)
 		return []*clockJob{j}
 	}
@@ -569,7 +569,7 @@ func (b *jobBook) companionJobs(d dossier.Unit, t store.Task, own []*clockJob) (
 			j := b.other(d, kind, taskKey(t.ID, n), due)
 			j.every, j.tasks = t.EveryDays, []uuid.UUID{t.ID}
 			j.view.TaskID = &t.ID
-			j.view.Reasons = append(j.view.Reasons, wording.Reason(reason.Reason{Code: "job_staff_away", Names: reason.Names{"holiday": name}}))
+			j.view.Reasons = append(j.view.Reasons, contract.ReasonOf(reason.Reason{Code: "job_staff_away", Names: reason.Names{"holiday": name}}))
 			j.waiting = b.companionWaiting(j, t.EveryDays)
 			out = append(out, j)
 			due = on.Add(t.EveryDays)
@@ -589,7 +589,7 @@ func (b *jobBook) companionJobs(d dossier.Unit, t store.Task, own []*clockJob) (
 		if c.FirstLook && n == 0 {
 			code = "job_companion_unknown"
 		}
-		j.view.Reasons = append(j.view.Reasons, wording.Reason(reason.Reason{Code: code, Numbers: reason.Numbers{"every_days": float64(t.EveryDays), "within": float64(max(rideLeast, int(rideShare*float64(t.EveryDays))))}}))
+		j.view.Reasons = append(j.view.Reasons, contract.ReasonOf(reason.Reason{Code: code, Numbers: reason.Numbers{"every_days": float64(t.EveryDays), "within": float64(max(rideLeast, int(rideShare*float64(t.EveryDays))))}}))
 		j.waiting = b.companionWaiting(j, t.EveryDays)
 		if before != "" {
 			j.after, j.gap = before, max(1, t.EveryDays/2)
@@ -605,7 +605,7 @@ func (b *jobBook) companionJobs(d dossier.Unit, t store.Task, own []*clockJob) (
 func (b *jobBook) byStaff(d dossier.Unit, kind contract.JobKind, t store.Task, due calendar.Day) {
 	b.staff = append(b.staff, contract.StaffJob{
 		Site: d.Site.Name, Tag: d.Unit.Tag, Kind: kind, Due: due,
-		Text: wording.Reason(reason.Reason{Code: "job_staff", Numbers: reason.Numbers{"every_days": float64(t.EveryDays)}}).Text,
+		Text: contract.ReasonOf(reason.Reason{Code: "job_staff", Numbers: reason.Numbers{"every_days": float64(t.EveryDays)}}).Text,
 	})
 }
 
@@ -627,10 +627,13 @@ func (b *jobBook) recheck(d dossier.Unit, w store.WatchItem, own []*clockJob) []
 		return nil
 	}
 	j := b.other(d, contract.JobKindRecheck, "watch/"+w.ID.String(), due)
-	j.view.Reasons = append(j.view.Reasons, wording.Reason(reason.Reason{Code: "job_watch", Names: reason.Names{"what": w.What, "last": last.String()}}))
+	j.view.Reasons = append(j.view.Reasons, contract.ReasonOf(reason.Reason{Code: "job_watch", Names: reason.Names{"what": w.What, "last": last.String()}}))
 	j.waiting = b.companionWaiting(j, watchEvery)
 	return []*clockJob{j}
 }
+
+// ladderWords name a ladder by its length.
+func ladderWords(m float64) string { return fmt.Sprintf("ladder %.1f m", m) }
 
 // needs fills in what a job takes along, in words and for the planner.
 func (b *jobBook) needs(j *clockJob) (skills, kit []string, litres float64, outdoorWet bool) {
@@ -644,7 +647,8 @@ func (b *jobBook) needs(j *clockJob) (skills, kit []string, litres float64, outd
 	}
 	if optional.Value(access.LadderM) > 0 {
 		kit = append(kit, "ladder")
-		j.view.Needs = append(j.view.Needs, fmt.Sprintf("ladder %.1f m", *access.LadderM))
+		j.view.LadderM = access.LadderM
+		j.view.Needs = append(j.view.Needs, ladderWords(*access.LadderM))
 	}
 	if j.view.People > 1 {
 		j.view.Needs = append(j.view.Needs, fmt.Sprintf("%d people", j.view.People))
@@ -652,6 +656,7 @@ func (b *jobBook) needs(j *clockJob) (skills, kit []string, litres float64, outd
 	switch water := j.d.Water(); {
 	case j.wet && water == contract.YesNoNo:
 		litres = wetLitres
+		j.view.WaterL = &litres
 		j.view.Needs = append(j.view.Needs, fmt.Sprintf("water %.0f L: none there", litres))
 	case j.wet && water == contract.YesNoUnknown:
 		j.view.Needs = append(j.view.Needs, "ask the site whether there is running water")

@@ -17,6 +17,7 @@ import (
 
 // Companions that come near a clean ride along; those far from any are jobs of their own, together with one another.
 func TestCompanionsRideAlongWhereTheyAreNear(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 480, 1, 2, 3, 4, 5)
 	h.Unit("AH-1", "air_handler", "2025-03-15") // its deep clean is due in ten days
@@ -36,6 +37,7 @@ func TestCompanionsRideAlongWhereTheyAreNear(t *testing.T) {
 
 // What a clean takes is learned from the visits to units of the class, and grows with what is in the way.
 func TestMinutesAreLearnedAndGrowWithWhatIsInTheWay(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 480, 1, 2, 3, 4, 5)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-20")
@@ -67,6 +69,7 @@ func TestMinutesAreLearnedAndGrowWithWhatIsInTheWay(t *testing.T) {
 
 // What the staff of a site do is theirs, but for the days they are away.
 func TestStaffDoTheirGrillesButInHolidays(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 480, 1, 2, 3, 4, 5)
 	h.Unit("BC-1", "undercounter_cooler", "2026-02-20")
@@ -90,6 +93,7 @@ func TestStaffDoTheirGrillesButInHolidays(t *testing.T) {
 
 // A clock that is a contractor's waits for one.
 func TestAContractorsClockWaitsForAContractor(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 480, 1, 2, 3, 4, 5)
 	u := h.Unit("AH-1", "air_handler", "2025-12-20")
@@ -117,6 +121,7 @@ func TestAContractorsClockWaitsForAContractor(t *testing.T) {
 
 // A coil whose core nobody has looked through for long gets a look with light; what is watched is looked at again.
 func TestLooksAreJobsOrRideAlong(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 480, 1, 2, 3, 4, 5)
 	u := h.Unit("IM-1", "ice_machine", "2025-12-20")
@@ -141,6 +146,7 @@ func TestLooksAreJobsOrRideAlong(t *testing.T) {
 
 // Wet work outdoors waits for days above 4 °C as far as the forecast goes.
 func TestWetWorkOutdoorsWaitsForWarmth(t *testing.T) {
+	t.Parallel()
 	h, o := roomstest.Connected(t)
 	h.Crew("Crew A", 480, 1, 2, 3, 4, 5)
 	h.Unit("CU-1", "outdoor_condensing", "2024-12-01")
@@ -166,6 +172,7 @@ func TestWetWorkOutdoorsWaitsForWarmth(t *testing.T) {
 
 // The load of a round, and what the plan uses up against what is there, from the doses learned at each coil.
 func TestLoadsAndPurchasesFollowTheDosesLearned(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 480, 1, 2, 3, 4, 5)
 	u := h.Unit("CU-1", "outdoor_condensing", "2024-12-01")
@@ -205,6 +212,7 @@ func TestLoadsAndPurchasesFollowTheDosesLearned(t *testing.T) {
 
 // Mails: a round to its crew with the sheets, the digest once a week, reminders once a week and site.
 func TestMailsOfTheWeek(t *testing.T) {
+	t.Parallel()
 	h, o := roomstest.Connected(t)
 	h.Crew("Crew A", 480, 1, 2, 3, 4, 5)
 	h.Unit("IM-1", "ice_machine", "2026-01-20")
@@ -260,6 +268,7 @@ func TestMailsOfTheWeek(t *testing.T) {
 
 // The plan as a table, and the forecast of soil with its notches in the order of its cleans.
 func TestThePlanAsATableAndAsStrips(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 480, 1, 2, 3, 4, 5)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-20")

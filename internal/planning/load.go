@@ -5,8 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"sort"
-	"strings"
 
 	"github.com/google/uuid"
 
@@ -122,22 +122,21 @@ func unitsOf(stops []contract.Stop) (units []uuid.UUID) {
 // list is what some stops take along.
 func (b *loadBook) list(stops []contract.Stop) []contract.LoadLine {
 	var all []use
-	kit := map[string]bool{}
+	ladders := []float64{}
 	for _, stop := range stops {
 		for _, j := range stop.Jobs {
 			all = append(all, b.uses(j)...)
-			for _, n := range j.Needs {
-				switch {
-				case strings.HasPrefix(n, "water"):
-					all = append(all, use{"water", "water", "l", nil, wetLitres})
-				case strings.HasPrefix(n, "ladder"):
-					kit[n] = true
-				}
+			if litres := optional.Value(j.WaterL); litres > 0 {
+				all = append(all, use{"water", "water", "l", nil, litres})
+			}
+			if m := optional.Value(j.LadderM); m > 0 && !slices.Contains(ladders, m) {
+				ladders = append(ladders, m)
 			}
 		}
 	}
-	for n := range kit {
-		all = append(all, use{"kit", n, "pieces", nil, 1})
+	slices.Sort(ladders)
+	for _, m := range ladders {
+		all = append(all, use{"kit", ladderWords(m), "pieces", nil, 1})
 	}
 	out := []contract.LoadLine{}
 	for _, u := range summed(all) {

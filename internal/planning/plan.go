@@ -21,7 +21,6 @@ import (
 	"nextround/internal/optional"
 	"nextround/internal/organisation"
 	"nextround/internal/store"
-	"nextround/internal/wording"
 )
 
 // Defaults of a run, and how long a run may be silent before its server counts as gone.
@@ -360,16 +359,16 @@ func (b *planBook) changes(before *readPlan, now round.Plan) planChanges {
 		case had && from.Day < b.start:
 			continue
 		case !known && has:
-			c.Text = wording.Reason(reason.Reason{Code: "change_new", Names: names}).Text
+			c.Text = contract.ReasonOf(reason.Reason{Code: "change_new", Names: names}).Text
 			fresh[c.Text] = v.Due.Sub(b.start) <= soon
 		case had && !has:
-			c.Text = wording.Reason(reason.Reason{Code: "change_out", Names: names}).Text
+			c.Text = contract.ReasonOf(reason.Reason{Code: "change_out", Names: names}).Text
 		case !had && has && known:
-			c.Text = wording.Reason(reason.Reason{Code: "change_in", Names: names}).Text
+			c.Text = contract.ReasonOf(reason.Reason{Code: "change_in", Names: names}).Text
 		case had && has && from.Day != to.Day:
-			c.Text = wording.Reason(reason.Reason{Code: "change_day", Names: names}).Text
+			c.Text = contract.ReasonOf(reason.Reason{Code: "change_day", Names: names}).Text
 		case had && has && from.Crew != to.Crew:
-			c.Text = wording.Reason(reason.Reason{Code: "change_crew", Names: names}).Text
+			c.Text = contract.ReasonOf(reason.Reason{Code: "change_crew", Names: names}).Text
 		default:
 			continue
 		}
@@ -487,7 +486,7 @@ func (s *Service) MovePlan(ctx context.Context, a organisation.Actor, in contrac
 				return invalid.At(at+"/day", "%s", err.Error())
 			}
 			if !moved.Possible {
-				return invalid.At(at+"/day", "%s: %s", p.job[m.Key].Tag, wording.Reason(*moved.Reason).Text)
+				return invalid.At(at+"/day", "%s: %s", p.job[m.Key].Tag, contract.ReasonOf(*moved.Reason).Text)
 			}
 			list = applyMove(list, moved)
 		}

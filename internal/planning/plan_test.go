@@ -17,6 +17,7 @@ import (
 
 // Only managers who see the whole house plan, move, lock, publish and open calendars.
 func TestPlanningIsForTheManagerOfTheHouse(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 240, 1, 2, 3, 4, 5)
 	h.Unit("IM-1", "ice_machine", "2026-01-20")
@@ -59,6 +60,7 @@ func TestPlanningIsForTheManagerOfTheHouse(t *testing.T) {
 
 // Crew cards are checked at their fields; words are kept in one spelling.
 func TestCrewsSayWhatTheyBring(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	good := contract.CrewCard{Name: "Crew A", Hours: []contract.CrewHours{{Weekday: 1, Starts: "07:30", Minutes: 300}}, Skills: &[]string{" Roof Edge", "roof edge", ""}, Kit: &[]string{"Ladder"}}
 	made, err := h.Rooms.Planning.SaveCrew(h.Ctx, h.Manager, nil, good)
@@ -93,6 +95,7 @@ func TestCrewsSayWhatTheyBring(t *testing.T) {
 
 // Part of a crew away: it still works, but not where two are needed.
 func TestHalfACrewDoesNoWorkForTwo(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 400, 1, 2, 3, 4, 5)
 	crew := h.Crews()[0]
@@ -118,6 +121,7 @@ func TestHalfACrewDoesNoWorkForTwo(t *testing.T) {
 
 // Months add up to the plan: what is due by month, what is planned, what crews have.
 func TestMonthsAddUp(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 240, 1, 2, 3, 4, 5)
 	h.Unit("IM-1", "ice_machine", "2026-01-20")
@@ -155,6 +159,7 @@ func TestMonthsAddUp(t *testing.T) {
 
 // Two plans of the same facts, seed and steps are the same; another house sees neither.
 func TestThePlanIsRepeatable(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 240, 1, 2, 3, 4, 5)
 	h.Unit("IM-1", "ice_machine", "2026-01-20")
@@ -171,6 +176,7 @@ func TestThePlanIsRepeatable(t *testing.T) {
 
 // A deep clean covers the light one that would come shortly before; the light clock begins anew with it.
 func TestADeepCleanCoversTheLightOneBeforeIt(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 240, 1, 2, 3, 4, 5)
 	h.Unit("IM-1", "ice_machine", "2025-09-15") // deep due 16 March, light long due
@@ -195,6 +201,7 @@ func TestADeepCleanCoversTheLightOneBeforeIt(t *testing.T) {
 
 // Moving a job of a published round by hand leaves that round to be sent again, and takes nothing twice.
 func TestAJobMovesBetweenPublishedRounds(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 240, 1, 2, 3, 4, 5)
 	h.Unit("IM-1", "ice_machine", "2026-01-20")
@@ -232,6 +239,7 @@ func TestAJobMovesBetweenPublishedRounds(t *testing.T) {
 
 // Travel is by coordinates; a site without them is said.
 func TestDrivingIsByCoordinates(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 400, 1, 2, 3, 4, 5)
 	h.Unit("IM-1", "ice_machine", "2026-01-20")
@@ -259,6 +267,7 @@ func TestDrivingIsByCoordinates(t *testing.T) {
 
 // A complaint disturbs little: what was planned stays where it is, unless all is planned from scratch.
 func TestPlanningAgainDisturbsLittle(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 200, 1, 2, 3, 4, 5)
 	var last contract.Unit

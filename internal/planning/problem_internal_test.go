@@ -38,6 +38,7 @@ func drawSpans(t *rapid.T, name string) []round.Span {
 
 // Joined and cut spans hold just the minutes they should, in order, without touching.
 func TestSpansHoldTheMinutesTheyShould(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		open, shut := drawSpans(t, "open"), drawSpans(t, "shut")
 		before := append([]round.Span{}, open...)
@@ -74,6 +75,7 @@ func everyDay(kind, starts, ends string) store.SiteWindow {
 }
 
 func TestWindowsBecomeHours(t *testing.T) {
+	t.Parallel()
 	day := calendar.MustParse("2026-03-05")
 	for name, c := range map[string]struct {
 		windows []store.SiteWindow
@@ -105,6 +107,7 @@ func TestWindowsBecomeHours(t *testing.T) {
 }
 
 func TestAnotherPlacementsWindowDoesNotBind(t *testing.T) {
+	t.Parallel()
 	mine, other := uuid.New(), uuid.New()
 	w := everyDay("allowed", "11:40", "13:10")
 	w.PlacementID = &mine
@@ -115,6 +118,7 @@ func TestAnotherPlacementsWindowDoesNotBind(t *testing.T) {
 }
 
 func TestHolidaysAndClosedSites(t *testing.T) {
+	t.Parallel()
 	b, site := hoursBook(t, "Europe/Oslo")
 	day := calendar.MustParse("2026-03-05")
 	b.holidays[site.ID] = []store.Holiday{{Day: store.Date(day), Access: "closed"}, {Day: store.Date(day.Add(1)), Access: "staff_away"}}
@@ -127,6 +131,7 @@ func TestHolidaysAndClosedSites(t *testing.T) {
 // The night on which clocks go forward has an hour less between midnight and eight, and one more when they go back; a site in
 // another zone opens when its own clock says so.
 func TestMinutesAreThoseThatPass(t *testing.T) {
+	t.Parallel()
 	b, _ := hoursBook(t, "Europe/Oslo")
 	at := func(day, clock, zone string) float64 {
 		loc, err := time.LoadLocation(zone)
@@ -142,6 +147,7 @@ func TestMinutesAreThoseThatPass(t *testing.T) {
 }
 
 func TestLoadsAreSummedInTheirOrder(t *testing.T) {
+	t.Parallel()
 	id := uuid.New()
 	out := summed([]use{
 		{"battery", "set of batteries", "pieces", nil, .05},
@@ -158,6 +164,7 @@ func TestLoadsAreSummedInTheirOrder(t *testing.T) {
 }
 
 func TestTextsOfRounds(t *testing.T) {
+	t.Parallel()
 	role := contract.CoilRoleCondenser
 	j := contract.Job{Tag: "HO-PU-1", Kind: contract.JobKindDeep, CoilRole: &role, Minutes: 89, Needs: []string{"2 people"}, Riders: []contract.Rider{{Kind: contract.JobKindFilter}}}
 	assert.Equal(t, "HO-PU-1, deep clean of the condenser, with filters, 89 min (2 people)", jobText(j))

@@ -263,12 +263,12 @@ func roundText(r contract.Round) string {
 
 // jobText is a job in a line.
 func jobText(j contract.Job) string {
-	text := fmt.Sprintf("%s, %s", j.Tag, wording.JobKindWords[j.Kind])
+	text := fmt.Sprintf("%s, %s", j.Tag, wording.JobKindWords[string(j.Kind)])
 	if j.CoilRole != nil {
 		text += " of the " + strings.ReplaceAll(string(*j.CoilRole), "_", " ")
 	}
 	for _, r := range j.Riders {
-		text += ", with " + wording.JobKindWords[r.Kind]
+		text += ", with " + wording.JobKindWords[string(r.Kind)]
 	}
 	text += fmt.Sprintf(", %.0f min", j.Minutes)
 	if len(j.Needs) > 0 {

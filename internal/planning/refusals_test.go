@@ -13,6 +13,7 @@ import (
 )
 
 func TestCrewsThatCannotBe(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 400, 1)
 	before, err := h.Rooms.Planning.Crews(h.Ctx, h.Manager)

@@ -17,7 +17,6 @@ import (
 	"nextround/internal/optional"
 	"nextround/internal/organisation"
 	"nextround/internal/store"
-	"nextround/internal/wording"
 )
 
 // NextRound is the next round of the plan: the crew's of that day where they are named, else the first of the plan that has
@@ -105,7 +104,7 @@ func (p *planPage) coldUntil(day calendar.Day) string {
 	}
 	sort.Strings(tags)
 	tags = slices.Compact(tags)
-	return wording.Reason(reason.Reason{Code: "cold_behind", Numbers: reason.Numbers{"jobs": float64(len(tags))}, Names: reason.Names{"tags": strings.Join(tags[:min(3, len(tags))], ", "), "until": until.String()}}).Text
+	return contract.ReasonOf(reason.Reason{Code: "cold_behind", Numbers: reason.Numbers{"jobs": float64(len(tags))}, Names: reason.Names{"tags": strings.Join(tags[:min(3, len(tags))], ", "), "until": until.String()}}).Text
 }
 
 // waiting lists the interval proposals nobody has answered, the largest shortening first.
@@ -119,7 +118,7 @@ func (s *Service) waiting(t store.Tenant) ([]contract.WaitingDecision, error) {
 		var why []reason.Reason
 		text := ""
 		if p.Reasons.Into(&why) == nil && len(why) > 0 {
-			text = wording.Reason(why[0]).Text
+			text = contract.ReasonOf(why[0]).Text
 		}
 		out = append(out, contract.WaitingDecision{
 			UnitID: p.UnitID, Tag: p.Tag, Site: p.SiteName, CoilRole: contract.CoilRole(p.Role), Kind: contract.TaskKind(p.Kind), FromDays: p.FromDays,

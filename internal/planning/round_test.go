@@ -40,6 +40,7 @@ func jobNamed(p contract.Plan, tag string, kind contract.JobKind) (contract.Job,
 }
 
 func TestFromClocksToAPublishedRoundAndBack(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	n := h.Next()
 	assert.False(t, n.HasPlan)
@@ -111,6 +112,7 @@ func TestFromClocksToAPublishedRoundAndBack(t *testing.T) {
 }
 
 func TestPublishingChecksTheVersionAndTheDay(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 240, 1, 2, 3, 4, 5)
 	h.Unit("IM-1", "ice_machine", "2026-01-20")
@@ -135,6 +137,7 @@ func TestPublishingChecksTheVersionAndTheDay(t *testing.T) {
 }
 
 func TestWindowsBindTheTimesOfAStop(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 480, 1, 2, 3, 4, 5)
 	h.Unit("IM-1", "ice_machine", "2026-01-20")
@@ -165,6 +168,7 @@ func TestWindowsBindTheTimesOfAStop(t *testing.T) {
 }
 
 func TestAWindowCanBeForOnePlacement(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 480, 1, 2, 3, 4, 5)
 	h.Unit("IM-1", "ice_machine", "2026-01-20")
@@ -185,6 +189,7 @@ func TestAWindowCanBeForOnePlacement(t *testing.T) {
 }
 
 func TestWhatNoCrewCanDoIsLeftOutWithWhy(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 240, 1, 2, 3, 4, 5)
 	u := h.Unit("PU-1", "packaged_unit", "2024-01-20")
@@ -210,6 +215,7 @@ func TestWhatNoCrewCanDoIsLeftOutWithWhy(t *testing.T) {
 }
 
 func TestASickDayMovesTheLeastAndSaysWhat(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 240, 1, 2, 3, 4, 5)
 	h.Unit("IM-1", "ice_machine", "2026-01-20")
@@ -256,6 +262,7 @@ func TestASickDayMovesTheLeastAndSaysWhat(t *testing.T) {
 }
 
 func TestNotchesAreMovedUnderTheVersionThatWasSeen(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 240, 1, 2, 3, 4, 5)
 	h.Unit("IM-1", "ice_machine", "2026-01-20")
@@ -288,6 +295,7 @@ func TestNotchesAreMovedUnderTheVersionThatWasSeen(t *testing.T) {
 }
 
 func TestAChangedRoundGoesOutAgainUnderItsName(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 240, 1, 2, 3, 4, 5)
 	h.Unit("IM-1", "ice_machine", "2026-01-20")
@@ -345,6 +353,7 @@ func TestAChangedRoundGoesOutAgainUnderItsName(t *testing.T) {
 }
 
 func TestASymptomBecomesAJobAtOnce(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 240, 1, 2, 3, 4, 5)
 	u := h.Unit("IM-1", "ice_machine", "2026-03-01")
@@ -362,6 +371,7 @@ func TestASymptomBecomesAJobAtOnce(t *testing.T) {
 }
 
 func TestAPlanCanBeStoppedAndTwoCannotRun(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 240, 1, 2, 3, 4, 5)
 	h.Unit("IM-1", "ice_machine", "2026-01-20")
@@ -385,6 +395,7 @@ func TestAPlanCanBeStoppedAndTwoCannotRun(t *testing.T) {
 }
 
 func TestClocksThatChangeAreReallyElapsedTime(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 240, 0)
 	h.Unit("IM-1", "ice_machine", "2026-01-20")

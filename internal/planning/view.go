@@ -205,7 +205,7 @@ func (p *planPage) placeViews() []contract.PlanPlace {
 
 // word turns a reason of the planner into words: jobs, crews and hours by their names.
 func (p *planPage) word(r reason.Reason) contract.Reason {
-	return wording.Reason(p.named(r, p.problem.Start))
+	return contract.ReasonOf(p.named(r, p.problem.Start))
 }
 
 // named puts names in the place of keys, and clock times in that of minutes.
@@ -217,7 +217,7 @@ func (p *planPage) named(r reason.Reason, day calendar.Day) reason.Reason {
 		case "crew":
 			names[k] = p.crew[v].Name
 		case "with":
-			names[k] = p.job[v].Tag + ", " + wording.JobKindWords[p.job[v].Kind]
+			names[k] = p.job[v].Tag + ", " + wording.JobKindWords[string(p.job[v].Kind)]
 		}
 	}
 	for _, k := range []string{"from", "to", "latest"} {
@@ -256,7 +256,7 @@ func (p *planPage) planned(r round.Round) contract.PlannedRound {
 				if w, ok := why.Numbers["week"]; ok {
 					j.WeekCost = new(w)
 				}
-				reasons = append(reasons, wording.Reason(p.named(why, r.Day)))
+				reasons = append(reasons, contract.ReasonOf(p.named(why, r.Day)))
 			}
 			j.Reasons = reasons
 			v.Jobs = append(v.Jobs, j)
@@ -352,13 +352,13 @@ func (s *Service) ExportPlan(ctx context.Context, a organisation.Actor, format s
 			for _, j := range stop.Jobs {
 				rides, why := []string{}, []string{}
 				for _, x := range j.Riders {
-					rides = append(rides, wording.JobKindWords[x.Kind])
+					rides = append(rides, wording.JobKindWords[string(x.Kind)])
 				}
 				for _, x := range j.Reasons {
 					why = append(why, x.Text)
 				}
 				rows = append(rows, []string{
-					r.Day.String(), r.Crew, r.Leaves, r.Back, strconv.Itoa(i + 1), stop.Site, stop.Arrive, stop.Latest, j.Tag, wording.JobKindWords[j.Kind], j.Due.String(),
+					r.Day.String(), r.Crew, r.Leaves, r.Back, strconv.Itoa(i + 1), stop.Site, stop.Arrive, stop.Latest, j.Tag, wording.JobKindWords[string(j.Kind)], j.Due.String(),
 					strconv.Itoa(j.DaysLate), optional.Value(j.Starts), optional.Value(j.Ends), number(j.Minutes), number(optional.Value(j.WaitingCost)), strings.Join(rides, ", "),
 					strings.Join(j.Needs, ", "), strings.Join(why, " "),
 				})

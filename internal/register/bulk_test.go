@@ -15,6 +15,7 @@ import (
 )
 
 func TestBulkChangesArePreviewedMadeAndUndone(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	var ids []uuid.UUID
 	for _, tag := range []string{"IM-1", "IM-2", "CC-1"} {

@@ -16,6 +16,7 @@ import (
 )
 
 func TestTheTemplatesImport(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	for _, format := range []string{"csv", "xlsx"} {
 		var file strings.Builder
@@ -53,6 +54,7 @@ func TestTheTemplatesImport(t *testing.T) {
 }
 
 func TestImportIsAllOrNothing(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	run := h.Take("register", roomstest.Header+
 		"Hall,Yard,A-1,Ice machine,condenser,2026-01-01\n"+
@@ -73,6 +75,7 @@ func TestImportIsAllOrNothing(t *testing.T) {
 }
 
 func TestOneUnitWithTwoCoils(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	run := h.Take("register", roomstest.Header+"Hall,Roof,P-1,packaged_unit,condenser,never\nHall,Roof,P-1,packaged_unit,evaporator,about 2026-01\n", false)
 	assert.Equal(t, 1, run.Report.NewUnits, roomstest.Reasons(run))
@@ -91,6 +94,7 @@ func TestOneUnitWithTwoCoils(t *testing.T) {
 
 // A file under foreign column names is taken in once it is told what they stand for, and remembers it.
 func TestForeignColumnsAreToldOnceAndRemembered(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	const file = "Where,Standing at,Number,What,Part,Maker\nHall,Yard,A-1,Ice machine,condenser,Kuldvik\n"
 	run := h.Take("register", file, true)
@@ -112,6 +116,7 @@ func TestForeignColumnsAreToldOnceAndRemembered(t *testing.T) {
 
 // A file changes what a file may change, says what it may not, and what is empty in it changes nothing.
 func TestAFileChangesUnitsThatAreThere(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	const long = "site,placement,tag,class,coil role,last clean,make,year,deep days,note\n"
 	h.Take("register", long+"Hall,Yard,A-1,Ice machine,condenser,2026-01-01,Kuldvik,2019,,old\n", false)
@@ -144,6 +149,7 @@ func TestAFileChangesUnitsThatAreThere(t *testing.T) {
 
 // What is written is taken in again and changes nothing, as CSV and as XLSX; into an empty house it makes the same.
 func TestExportGivesTheSameFileBack(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Unit("IM-1", "ice_machine", "2026-01-03")
 	u := h.Unit("CU-1", "outdoor_condensing", "2025-03-04")
@@ -188,6 +194,7 @@ func many(n int) string {
 
 // Ten thousand rows go in while their progress can be followed, and a run that is cancelled leaves nothing.
 func TestLargeImportsTellHowFarTheyAreAndCanBeCancelled(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	req := importing.Request{Kind: "register", FileName: "large.csv", File: []byte(many(10_000))}
 	run, err := h.Rooms.Importing.StartImport(h.Ctx, h.Manager, req)

@@ -25,6 +25,7 @@ import (
 
 // Filters, sorting and pages of the portfolio together give every coil once.
 func TestThePortfolioFiltersSortsAndPages(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Take("register", many(90)+"Hall,Yard,Z-1,Under-counter cooler,condenser,2024-01-01\nHall,Yard,Z-2,Reach-in fridge or freezer,condenser,unknown\n", false)
 	for _, sort := range []string{"site", "class", "tag", "due", "soil"} {
@@ -83,6 +84,7 @@ func TestThePortfolioFiltersSortsAndPages(t *testing.T) {
 
 // However many units there are, a page takes the same number of statements; so does a unit.
 func TestStatementsDoNotGrow(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	count := func(do func()) int64 {
 		before := h.Store.Statements()
@@ -102,6 +104,7 @@ func TestStatementsDoNotGrow(t *testing.T) {
 // Whatever is asked of the portfolio, the database gives the rows that the rows themselves say it should, in order,
 // and counts them the same.
 func TestFiltersAgreeWithWhatTheRowsShow(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	st, err := store.Open(ctx, pgtest.Filled(t, "demo", demo.Fill))
 	require.NoError(t, err)

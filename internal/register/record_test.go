@@ -15,6 +15,7 @@ import (
 )
 
 func TestASiteKeepsEverythingItIsTold(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	made, err := h.Rooms.Register.AddSite(h.Ctx, h.Manager, contract.SiteCard{Name: "Hall", Zone: "Europe/Oslo"})
 	require.NoError(t, err)
@@ -51,6 +52,7 @@ func TestASiteKeepsEverythingItIsTold(t *testing.T) {
 }
 
 func TestAUnitKeepsEverythingItIsTold(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("CU-1", "outdoor_condensing", "2025-03-04")
 	want, err := h.SaveCard(u.ID, func(c *contract.UnitCard) {
@@ -110,6 +112,7 @@ func TestAUnitKeepsEverythingItIsTold(t *testing.T) {
 
 // Whoever saves second is shown what the first one saved, and overwrites nothing.
 func TestTwoPeopleSaveOneRecord(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-01")
 	mine := h.Card(u.ID)
@@ -138,6 +141,7 @@ func TestTwoPeopleSaveOneRecord(t *testing.T) {
 
 // While a unit is out of service its exposure stands still, and so do its clocks.
 func TestOutOfServiceStandsStill(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-03")
 	before := roomstest.Task(u, contract.TaskKindLight).Due
@@ -176,6 +180,7 @@ func TestOutOfServiceStandsStill(t *testing.T) {
 
 // A unit that moves leaves the factors of its old place behind from that day, and keeps what it soiled there.
 func TestAMoveChangesTheFactorsFromItsDay(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-03")
 	h.Take("register", roomstest.Header+"Barn,Loft,X-1,Ice machine,condenser,never\n", false)
@@ -214,6 +219,7 @@ func TestAMoveChangesTheFactorsFromItsDay(t *testing.T) {
 }
 
 func TestRetiredAndReplaced(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 400, 1, 2, 3, 4, 5)
 	u := h.Unit("IM-1", "ice_machine", "2025-09-03")
@@ -242,6 +248,7 @@ func TestRetiredAndReplaced(t *testing.T) {
 }
 
 func TestCompanionClocks(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("CA-1", "cassette", "2026-01-03")
 	require.Len(t, u.Companions, 3, "the class brings them")

@@ -12,6 +12,7 @@ import (
 
 // Each thing that is wrong with a site's card is named at its place, and the card stays as it was.
 func TestASiteRefusesWhatCannotBe(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	made, err := h.Rooms.Register.AddSite(h.Ctx, h.Manager, contract.SiteCard{Name: "Hall", Zone: "Europe/Oslo"})
 	require.NoError(t, err)

@@ -16,6 +16,7 @@ import (
 
 // A factor that ends counts until then; its end shows at the site and in its history, and proposals follow.
 func TestASiteFactorEnds(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-03")
 	made, err := h.Rooms.Register.AddSiteFactor(h.Ctx, h.Manager, contract.NewSiteFactor{
@@ -46,6 +47,7 @@ func TestASiteFactorEnds(t *testing.T) {
 }
 
 func TestEventsAreNotedAtTheirSite(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2026-01-03")
 	_, err := h.Rooms.Register.AddFactorEvent(h.Ctx, h.Manager, u.SiteID, contract.NewFactorEvent{Kind: "mowing", Day: roomstest.On("2026-03-01"), Note: new("first cut")})
@@ -62,6 +64,7 @@ func TestEventsAreNotedAtTheirSite(t *testing.T) {
 }
 
 func TestSearchFindsWhatBeginsWithTheTextFirst(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Take("register", "site,placement,tag,class,coil role,serial,model\n"+
 		"Alpha Hall,Yard,XA-1,Ice machine,condenser,S-77,NO-1\nBeta Hall,Yard,A-1,Ice machine,condenser,S-78,NO-2\n", false)
@@ -84,6 +87,7 @@ func TestSearchFindsWhatBeginsWithTheTextFirst(t *testing.T) {
 
 // A sheet of labels has a page for every 24, and the code of each leads to its unit.
 func TestLabelSheets(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Take("register", many(30), false)
 	var sheet bytes.Buffer

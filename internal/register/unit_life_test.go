@@ -17,6 +17,7 @@ import (
 
 // A companion clock is set for many units at once, and back again; units without it are named.
 func TestCompanionsAreSetInBulk(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	cassette, ice := h.Unit("CA-1", "cassette", "2026-01-03"), h.Unit("IM-1", "ice_machine", "2026-01-03")
 	second := h.Unit("CA-2", "cassette", "2026-01-03")
@@ -65,6 +66,7 @@ func TestCompanionsAreSetInBulk(t *testing.T) {
 
 // A unit that is retired while out of service ends both; nothing is asked of it any more, and its past stays.
 func TestRetiredWhileOutOfService(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Crew("Crew A", 400, 1, 2, 3, 4, 5)
 	u := h.Unit("IM-1", "ice_machine", "2025-09-03")
@@ -120,6 +122,7 @@ func TestRetiredWhileOutOfService(t *testing.T) {
 
 // A replacement needs a tag that is free; if it is not, the old unit stays as it is.
 func TestAReplacementNeedsATag(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("IM-1", "ice_machine", "2025-09-03")
 	h.Unit("IM-2", "ice_machine", "2025-09-03")
@@ -135,6 +138,7 @@ func TestAReplacementNeedsATag(t *testing.T) {
 
 // A side that was looked at stays; one that nobody saw may go, and a new one waits for its first look.
 func TestSidesComeAndGo(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("CU-1", "outdoor_condensing", "2026-02-20")
 	sides := len(h.Card(u.ID).Card.Coils[0].Sides)

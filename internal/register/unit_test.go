@@ -12,6 +12,7 @@ import (
 )
 
 func TestHandFormErrors(t *testing.T) {
+	t.Parallel()
 	h := roomstest.New(t)
 	h.Unit("IM-1", "ice_machine", "2026-01-01")
 	early, late := calendar.MustParse("2020-01-01"), calendar.MustParse("2030-01-01")

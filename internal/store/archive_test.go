@@ -67,6 +67,7 @@ func zipped(t *testing.T, b []byte) []byte {
 // What goes into an archive comes out again byte for byte, also what is larger than a piece, and the second archive is
 // the first but for its moment.
 func TestAnArchiveComesBackTheSame(t *testing.T) {
+	t.Parallel()
 	_, org, archive, content := kept(t)
 	other := pgtest.New(t)
 	rows, err := store.Restore(t.Context(), other, bytes.NewReader(archive), false)
@@ -91,6 +92,7 @@ func TestAnArchiveComesBackTheSame(t *testing.T) {
 
 // Wherever an archive is cut or changed, it is refused and what was in the database stays.
 func TestADamagedArchiveChangesNothing(t *testing.T) {
+	t.Parallel()
 	_, _, archive, _ := kept(t)
 	plain := unzipped(t, archive)
 	to := pgtest.New(t)
@@ -132,6 +134,7 @@ func TestADamagedArchiveChangesNothing(t *testing.T) {
 }
 
 func TestAnArchiveGoesWhereItMay(t *testing.T) {
+	t.Parallel()
 	url, _, archive, _ := kept(t)
 	_, err := store.Restore(t.Context(), url, bytes.NewReader(archive), false)
 	require.ErrorIs(t, err, store.ErrNotEmpty)

@@ -47,6 +47,7 @@ func units(tenant store.Tenant, class, place uuid.UUID, prefix string, n int) []
 
 // Rows that go in by COPY come back the same as those that go in by INSERT, whatever their columns hold.
 func TestCopyAndInsertStoreTheSame(t *testing.T) {
+	t.Parallel()
 	_, tenant, _ := house(t)
 	class, place := furnish(t, tenant)
 	few, many := units(tenant, class, place, "I", 3), units(tenant, class, place, "C", 500)
@@ -87,6 +88,7 @@ func TestCopyAndInsertStoreTheSame(t *testing.T) {
 }
 
 func TestBulkIsAllOrNothing(t *testing.T) {
+	t.Parallel()
 	_, tenant, _ := house(t)
 	class, place := furnish(t, tenant)
 	list := units(tenant, class, place, "A", 300)
@@ -119,6 +121,7 @@ func TestBulkIsAllOrNothing(t *testing.T) {
 
 // The days in both of two ranges are those that each holds.
 func TestOverlapsHoldTheDaysOfBoth(t *testing.T) {
+	t.Parallel()
 	draw := func(t *rapid.T, name string) store.DateRange {
 		var r store.DateRange
 		at := calendar.MustParse("2025-01-01").Add(rapid.IntRange(0, 30).Draw(t, name))
@@ -149,6 +152,7 @@ func TestOverlapsHoldTheDaysOfBoth(t *testing.T) {
 
 // A line is behind when its day is not the day at its site, whatever the day is elsewhere.
 func TestLinesAreBehindByTheirSitesDay(t *testing.T) {
+	t.Parallel()
 	_, tenant, _ := house(t)
 	class, place := furnish(t, tenant)
 	list := units(tenant, class, place, "A", 1)
@@ -187,6 +191,7 @@ func TestLinesAreBehindByTheirSitesDay(t *testing.T) {
 
 // Errors that mean a fault of the database are told apart from failures of the program.
 func TestFaultsAreToldApart(t *testing.T) {
+	t.Parallel()
 	st, tenant, _ := house(t)
 	raise := func(code string) error {
 		return st.DB.Exec("DO $$ BEGIN RAISE EXCEPTION 'x' USING ERRCODE = '" + code + "'; END $$").Error

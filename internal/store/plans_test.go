@@ -12,6 +12,7 @@ import (
 )
 
 func TestOnePlanIsCurrentAndOneRuns(t *testing.T) {
+	t.Parallel()
 	_, tenant, _ := house(t)
 	at := time.Date(2026, time.March, 4, 8, 0, 0, 0, time.UTC)
 	plan := func(status string, current bool) store.Plan {
@@ -59,6 +60,7 @@ func TestOnePlanIsCurrentAndOneRuns(t *testing.T) {
 }
 
 func TestACalendarIsOpenUnderOneAddress(t *testing.T) {
+	t.Parallel()
 	st, tenant, _ := house(t)
 	crew := store.Crew{OrganisationID: tenant.Org, ID: store.NewID(), Name: "Crew A", Kind: "own", People: 1, Skills: store.Array[string]{}, Kit: store.Array[string]{}}
 	require.NoError(t, store.Insert(tenant, crew))

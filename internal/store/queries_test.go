@@ -37,6 +37,7 @@ func houseAt(t *testing.T, url string) (*store.Store, store.Tenant, store.Member
 }
 
 func TestMembersAreFound(t *testing.T) {
+	t.Parallel()
 	st, tenant, m := house(t)
 	ctx := context.Background()
 	byLogin, err := st.MemberByLogin(ctx, "manager")
@@ -57,6 +58,7 @@ func TestMembersAreFound(t *testing.T) {
 
 // Of many senders of one key at the same moment exactly one is first; the others wait for it and get its answer.
 func TestOneKeyIsTakenOnce(t *testing.T) {
+	t.Parallel()
 	_, tenant, m := house(t)
 	key := uuid.New()
 	var group sync.WaitGroup
@@ -89,6 +91,7 @@ func TestOneKeyIsTakenOnce(t *testing.T) {
 
 // A key whose request failed is free again.
 func TestAFailedRequestGivesItsKeyBack(t *testing.T) {
+	t.Parallel()
 	_, tenant, m := house(t)
 	row := store.Idempotency{OrganisationID: tenant.Org, AccountID: m.Account.ID, Key: uuid.New(), RequestHash: "h", Answer: store.JSON("{}"), CreatedAt: time.Now()}
 	failure := errors.New("no")
@@ -107,6 +110,7 @@ func TestAFailedRequestGivesItsKeyBack(t *testing.T) {
 }
 
 func TestASiteSavedTwiceFromOneReadingIsStale(t *testing.T) {
+	t.Parallel()
 	_, tenant, _ := house(t)
 	site := store.Site{OrganisationID: tenant.Org, ID: store.NewID(), Name: "Hall", Status: "open", Zone: "UTC", Water: "unknown", Version: 1}
 	require.NoError(t, store.Insert(tenant, site))
@@ -126,6 +130,7 @@ func TestASiteSavedTwiceFromOneReadingIsStale(t *testing.T) {
 }
 
 func TestAuditRowsAreWritten(t *testing.T) {
+	t.Parallel()
 	_, tenant, m := house(t)
 	id := store.NewID()
 	require.NoError(t, tenant.Record(time.Now(), m.Account.ID, "unit", id, "added", map[string]string{"tag": "IM-1"}))
@@ -141,6 +146,7 @@ func TestAuditRowsAreWritten(t *testing.T) {
 }
 
 func TestEmptyLookupsAreEmpty(t *testing.T) {
+	t.Parallel()
 	_, tenant, _ := house(t)
 	facts, err := tenant.LoadFacts([]uuid.UUID{uuid.New()})
 	require.NoError(t, err)
@@ -157,6 +163,7 @@ func TestEmptyLookupsAreEmpty(t *testing.T) {
 }
 
 func TestRangesAndArraysRoundTrip(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		var r store.DateRange
 		if rapid.Bool().Draw(t, "from") {
@@ -194,6 +201,7 @@ func TestRangesAndArraysRoundTrip(t *testing.T) {
 }
 
 func TestColumnsOfTheWrongKindAreErrors(t *testing.T) {
+	t.Parallel()
 	var d store.Date
 	assert.Error(t, d.Scan("2025-01-01"))
 	var r store.DateRange
@@ -214,6 +222,7 @@ func TestColumnsOfTheWrongKindAreErrors(t *testing.T) {
 }
 
 func TestOpeningSaysWhatIsWrong(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	_, err := store.Open(ctx, "postgres://nobody@127.0.0.1:1/none")
 	assert.ErrorContains(t, err, "reaching the database")

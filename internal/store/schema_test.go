@@ -32,6 +32,7 @@ func texts(t *testing.T, conn *pgx.Conn, sql string, args ...any) []string {
 }
 
 func TestEveryDomainTableBelongsToAnOrganisation(t *testing.T) {
+	t.Parallel()
 	conn := connect(t)
 	tables := texts(t, conn, `SELECT tablename::text FROM pg_tables WHERE schemaname = 'public' ORDER BY 1`)
 	assert.Greater(t, len(tables), 30)
@@ -52,6 +53,7 @@ func TestEveryDomainTableBelongsToAnOrganisation(t *testing.T) {
 
 // A foreign key between domain tables carries the organisation, so that no row can point into another one.
 func TestForeignKeysCarryTheOrganisation(t *testing.T) {
+	t.Parallel()
 	conn := connect(t)
 	rows, err := conn.Query(context.Background(), `
 		SELECT c.conrelid::regclass::text, c.confrelid::regclass::text, c.conname::text,
@@ -74,6 +76,7 @@ func TestForeignKeysCarryTheOrganisation(t *testing.T) {
 
 // Every foreign key's columns lead some index, so that following it backwards is not a search of the table.
 func TestIndexedLookups(t *testing.T) {
+	t.Parallel()
 	conn := connect(t)
 	for table, column := range map[string]string{
 		"site_window": "site_id", "task": "unit_id", "unit_stay": "unit_id", "coil": "unit_id", "surface": "coil_id", "visit": "unit_id",
@@ -91,6 +94,7 @@ func TestIndexedLookups(t *testing.T) {
 
 // The database itself refuses what must never be, whatever a program does.
 func TestTheDatabaseRefusesImpossibleRows(t *testing.T) {
+	t.Parallel()
 	conn := connect(t)
 	ctx := context.Background()
 	exec := func(sql string) error {

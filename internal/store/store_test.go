@@ -18,6 +18,7 @@ import (
 func TestMain(m *testing.M) { pgtest.Main(m) }
 
 func TestMigrationsGoDownAndUpAgain(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	url := pgtest.New(t)
 	pending, err := store.Pending(ctx, url)
@@ -35,6 +36,7 @@ const released = 5
 
 // Data of the first release comes through every migration up, down and up again.
 func TestMigrationsCarryDataFromTheFirstRelease(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	url := pgtest.New(t)
 	require.NoError(t, store.Rollback(ctx, url, released))
@@ -87,6 +89,7 @@ func TestMigrationsCarryDataFromTheFirstRelease(t *testing.T) {
 }
 
 func TestValuesSurviveTheDatabase(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	st, err := store.Open(ctx, pgtest.New(t))
 	require.NoError(t, err)

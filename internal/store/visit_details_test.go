@@ -39,6 +39,7 @@ func unitOf(t *testing.T, tenant store.Tenant, tag string) store.Unit {
 
 // The newest visit that graded a unit is the one that counts, with its worst side.
 func TestLastFoundIsTheNewestVisit(t *testing.T) {
+	t.Parallel()
 	tenant, st := sampleTenant(t)
 	units := []uuid.UUID{unitOf(t, tenant, "FA-IM-1").ID, unitOf(t, tenant, "NL-CU-2").ID}
 	found, err := tenant.LastFound(units)
@@ -60,6 +61,7 @@ func TestLastFoundIsTheNewestVisit(t *testing.T) {
 
 // What came back from the field is listed as far as it may be seen.
 func TestAttentionKeepsToTheSitesSeen(t *testing.T) {
+	t.Parallel()
 	tenant, _ := sampleTenant(t)
 	all, err := tenant.Attention(calendar.MustParse("2026-01-01"), 100)
 	require.NoError(t, err)
@@ -86,6 +88,7 @@ func TestAttentionKeepsToTheSitesSeen(t *testing.T) {
 
 // An answer ends on the day another is given; one given the same day never held and goes away.
 func TestAnswersEndWithoutOverlap(t *testing.T) {
+	t.Parallel()
 	tenant, _ := sampleTenant(t)
 	first, second := calendar.MustParse("2026-01-01"), calendar.MustParse("2026-02-01")
 	give := func(choice string, from calendar.Day) {
@@ -115,6 +118,7 @@ func TestAnswersEndWithoutOverlap(t *testing.T) {
 
 // A link is found by its hash alone while it is in force; a contractor's only until it was used.
 func TestLinksAreFoundByTheirHash(t *testing.T) {
+	t.Parallel()
 	tenant, st := sampleTenant(t)
 	u := unitOf(t, tenant, "CC-BC-1")
 	place, err := store.Get[store.Placement](tenant, u.PlacementID)
@@ -157,6 +161,7 @@ func TestLinksAreFoundByTheirHash(t *testing.T) {
 
 // Two who change a reorder level at once: the second is told.
 func TestReorderLevelsAreNotLost(t *testing.T) {
+	t.Parallel()
 	tenant, _ := sampleTenant(t)
 	cleaners, err := store.All[store.Cleaner](tenant, "position")
 	require.NoError(t, err)

@@ -14,6 +14,7 @@ func ptr[T any](v T) *T { return &v }
 
 // Every way a reading is judged has a sentence, which names the limit and what it rests on.
 func TestEveryJudgementHasItsSentence(t *testing.T) {
+	t.Parallel()
 	r410 := heat.Context{Refrigerant: "R-410A", AmbientC: ptr(27.0), AirOnC: ptr(24.0)}
 	held := r410
 	held.HeadControl = true
@@ -49,6 +50,7 @@ func TestEveryJudgementHasItsSentence(t *testing.T) {
 }
 
 func TestProofsReadWell(t *testing.T) {
+	t.Parallel()
 	before := heat.Run{CondensingC: 48, AmbientC: 27, EvaporatingC: 4}
 	after := heat.Run{CondensingC: 42, AmbientC: 27, EvaporatingC: 5}
 	assert.Equal(t, "Condensing over ambient fell by 6.0 K, from 21.0 to 15.0 K: about 17 % less energy for the same cooling.", wording.Proof(heat.Proof(before, after)))

@@ -11,7 +11,6 @@ import (
 	"nextround/core/heat"
 	"nextround/core/reason"
 	"nextround/core/soil"
-	"nextround/internal/contract"
 )
 
 // sentences turn the reasons of the core into words. They stand in one place, so that the page, the interface
@@ -288,7 +287,7 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("Brought forward to %s.", dated(s["day"]))
 	},
 	"job_rides": func(n reason.Numbers, s reason.Names) string {
-		text := fmt.Sprintf("%s, due %s", UpperFirst(JobKindWords[contract.JobKind(s["what"])]), dated(s["due"]))
+		text := fmt.Sprintf("%s, due %s", UpperFirst(JobKindWords[s["what"]]), dated(s["due"]))
 		return text + fmt.Sprintf(": rides along, within %s.", Days(n["within"]))
 	},
 	"job_look": func(reason.Numbers, reason.Names) string {
@@ -430,23 +429,10 @@ func minutes(m float64) string {
 	return fmt.Sprintf("%d h %02d min", total/60, total%60)
 }
 
-// Reasons turns reasons into sentences for the reader; a code without a sentence shows itself.
-func Reasons(in []reason.Reason) []contract.Reason {
-	out := make([]contract.Reason, 0, len(in))
-	for _, r := range in {
-		out = append(out, Reason(r))
-	}
-	return out
-}
-
-// Reason turns one reason into a sentence.
-func Reason(r reason.Reason) contract.Reason {
-	c := contract.Reason{Code: r.Code, Text: r.Code}
+// Sentence turns one reason into a sentence for the reader; a code without a sentence shows itself.
+func Sentence(r reason.Reason) string {
 	if say, ok := sentences[r.Code]; ok {
-		c.Text = say(r.Numbers, r.Names)
+		return say(r.Numbers, r.Names)
 	}
-	if r.Evidence != "" {
-		c.Evidence = new(contract.Evidence(r.Evidence))
-	}
-	return c
+	return r.Code
 }

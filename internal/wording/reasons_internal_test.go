@@ -16,6 +16,7 @@ import (
 
 // Every reason code that the core or this package can give has a sentence, and every sentence is used.
 func TestEveryReasonHasASentence(t *testing.T) {
+	t.Parallel()
 	codes := map[string]bool{}
 	patterns := []*regexp.Regexp{
 		regexp.MustCompile(`Code:\s+"([a-z_]*[a-z])"`), regexp.MustCompile(`r\.Code, days = "([a-z_]+)"`), regexp.MustCompile(`r\.Code = "([a-z_]+)"`),
@@ -65,6 +66,7 @@ func TestEveryReasonHasASentence(t *testing.T) {
 }
 
 func TestSentencesReadWell(t *testing.T) {
+	t.Parallel()
 	for _, c := range []struct {
 		reason reason.Reason
 		want   string
@@ -84,7 +86,7 @@ func TestSentencesReadWell(t *testing.T) {
 		{reason.Reason{Code: "start_rate", Numbers: reason.Numbers{"rate": .02932, "reference_days": 365, "factor": 1}, Names: reason.Names{"class": "Cassette"}}, "Class and factors say 0.0293 load in 30 days: Cassette, 30 % blocked after 365 d if never cleaned, × site factor 1."},
 		{reason.Reason{Code: "rail_class_max", Numbers: reason.Numbers{"days": 1095}}, "At most the class maximum, 1095 d."},
 	} {
-		assert.Equal(t, c.want, Reason(c.reason).Text)
+		assert.Equal(t, c.want, Sentence(c.reason))
 	}
-	assert.Equal(t, "new_code", Reason(reason.Reason{Code: "new_code"}).Text, "an unknown code shows itself")
+	assert.Equal(t, "new_code", Sentence(reason.Reason{Code: "new_code"}), "an unknown code shows itself")
 }

@@ -1,10 +1,6 @@
 package wording
 
-import (
-	"strings"
-
-	"nextround/internal/contract"
-)
+import "strings"
 
 // UpperFirst begins a sentence with a capital letter.
 func UpperFirst(s string) string {
@@ -14,9 +10,8 @@ func UpperFirst(s string) string {
 	return strings.ToUpper(s[:1]) + s[1:]
 }
 
-// JobKindWords name the kinds of jobs.
-var JobKindWords = map[contract.JobKind]string{
-	contract.JobKindLight: "light clean", contract.JobKindDeep: "deep clean", contract.JobKindInspect: "inspection", contract.JobKindFilter: "filters",
-	contract.JobKindGrille: "grille wipe", contract.JobKindTablet: "pan tablets", contract.JobKindDrain: "drain", contract.JobKindPump: "pump",
-	contract.JobKindRecheck: "look at what is watched", contract.JobKindLook: "look with light", contract.JobKindSymptom: "look at a symptom",
+// JobKindWords name the kinds of jobs, by their codes.
+var JobKindWords = map[string]string{
+	"light": "light clean", "deep": "deep clean", "inspect": "inspection", "filter": "filters", "grille": "grille wipe", "tablet": "pan tablets",
+	"drain": "drain", "pump": "pump", "recheck": "look at what is watched", "look": "look with light", "symptom": "look at a symptom",
 }

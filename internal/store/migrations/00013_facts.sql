@@ -25,7 +25,7 @@ UPDATE equipment_class SET
     base_trough = code IN ('outdoor_condensing', 'packaged_unit', 'remote_condenser'),
     wheel = code IN ('wall_unit', 'air_handler'),
     opens_electrics = code NOT IN ('undercounter_cooler', 'display_cooler', 'reach_in', 'ice_machine'),
-    people = CASE WHEN code IN ('reach_in', 'through_wall') THEN 2 ELSE 1 END,
+    people = CASE WHEN code = 'through_wall' THEN 2 ELSE 1 END,
     usual_deep = CASE WHEN code = 'display_cooler' THEN 'brush_vacuum' WHEN code IN ('undercounter_cooler', 'reach_in', 'ice_machine') THEN 'long_brush' ELSE 'foam_rinse' END,
     usual_deep_air = CASE WHEN code = 'display_cooler' THEN 'brush_vacuum' WHEN code IN ('undercounter_cooler', 'reach_in', 'ice_machine') THEN 'long_brush' ELSE 'tank_sprayer' END;
 

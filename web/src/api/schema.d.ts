@@ -3350,8 +3350,12 @@ export interface components {
             reasons: components["schemas"]["Reason"][];
             sides: string[];
             riders: components["schemas"]["Rider"][];
-            /** @description Water, kit, people, what else it takes. */
+            /** @description Water, kit, people, what else it takes, in words. */
             needs: string[];
+            /** @description Water to carry along. */
+            water_l?: number;
+            /** @description Ladder to bring. */
+            ladder_m?: number;
             starts?: string;
             ends?: string;
             /** @description What doing it on this day costs for being late or early. */
