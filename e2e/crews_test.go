@@ -36,7 +36,7 @@ func TestACrewSaysWhatItBrings(t *testing.T) {
 	ok(t, p.Fill("How many", "1", 0))
 	ok(t, p.Click("Save the absence"))
 	ok(t, p.WaitText("Away: 1 of 2, 10 Mar 2026 to 12 Mar 2026"))
-	ok(t, p.Click("Take back the absence of Crew Eider"))
+	ok(t, p.Click("Delete the absence of Crew Eider"))
 	ok(t, p.WaitGone("Away: 1 of 2"))
 	ok(t, p.Click("Calendar address of Crew Eider"))
 	ok(t, p.WaitText("Shown this once"))

@@ -87,6 +87,6 @@ func unbroken(t *testing.T, p *browser.Page) {
 
 // How long, and how often, a test looks for what takes its time.
 const (
-	patience = 20 * time.Second
+	patience = 3 * time.Minute
 	step     = 20 * time.Millisecond
 )

@@ -127,7 +127,7 @@ func (j journeyOf) walk(t *testing.T) {
 	}
 	// The page is loaded anew with the wire cut: application, pack, draft and clock are all on the phone.
 	ok(t, p.Go(work))
-	ok(t, p.WaitText("Going on where it was left."))
+	ok(t, p.WaitText("Continuing where you stopped."))
 	ok(t, p.WaitText("No network: working from what was kept"))
 	if j.stands {
 		ok(t, p.WaitText("Evaporator has stood 0:"))
@@ -142,9 +142,9 @@ func (j journeyOf) walk(t *testing.T) {
 	ok(t, p.Click("Done"))
 	ok(t, p.Fill("Minutes on site", "48", 0))
 	ok(t, p.Click("Finish the visit"))
-	ok(t, p.WaitText("All there."))
-	ok(t, p.Click("Keep and send"))
-	ok(t, p.WaitText("Waits for network"))
+	ok(t, p.WaitText("Complete."))
+	ok(t, p.Click("Save and send"))
+	ok(t, p.WaitText("Waiting for network"))
 	accessible(t, p, "outbox")
 
 	// The visit arrives, its answer is lost; then it is sent again.
@@ -152,7 +152,7 @@ func (j journeyOf) walk(t *testing.T) {
 	ok(t, p.Click("Send now"))
 	require.Eventually(t, func() bool { return !wire.Whole() }, patience, step, "the answer was lost on its way")
 	assert.Equal(t, int64(1), countVisits(t, a, unit), "it arrived")
-	ok(t, p.WaitText("Waits for network"))
+	ok(t, p.WaitText("Waiting for network"))
 	wire.Join()
 	ok(t, p.Click("Send now"))
 	ok(t, p.WaitText("Sent"))
@@ -228,7 +228,7 @@ func TestAGateKeepsWhatIsBehindItShut(t *testing.T) {
 	ok(t, p.WaitText("Which point"))
 	ok(t, p.Fill("Which point", "plug behind", 0))
 	ok(t, p.Eval(fmt.Sprintf(`location.assign('/units/%s/work')`, unit), nil))
-	ok(t, p.WaitText("Going on where it was left."))
+	ok(t, p.WaitText("Continuing where you stopped."))
 	var kept string
 	ok(t, p.Eval(`document.querySelector('li.now input').value`, &kept))
 	assert.Equal(t, "plug behind", kept, "a closed tab loses at most the last tap")
@@ -284,15 +284,15 @@ func TestAContractorReturnsAVisit(t *testing.T) {
 	ok(t, p.Fill("Minutes on site", "5000", 0))
 	ok(t, p.Fill("note", "the bar was shut", 0))
 	ok(t, p.Click("Finish the visit"))
-	ok(t, p.Click("Keep and send"))
-	ok(t, p.WaitText("Not taken yet"))
+	ok(t, p.Click("Save and send"))
+	ok(t, p.WaitText("Not accepted yet"))
 	ok(t, p.WaitText("must be between 1 and 1440 min"))
-	ok(t, p.Click("Put it right"))
+	ok(t, p.Click("Correct it"))
 	ok(t, p.WaitText("step by step"))
 	ok(t, p.Fill("Minutes on site", "5", 0))
 	ok(t, p.Click("Finish the visit"))
-	ok(t, p.Click("Keep and send"))
-	ok(t, p.WaitText("Returned. Thank you."))
+	ok(t, p.Click("Save and send"))
+	ok(t, p.WaitText("Visit received"))
 	var stored string
 	require.NoError(t, a.Store.DB.Raw("SELECT note FROM visit WHERE source = 'contractor'").Scan(&stored).Error)
 	assert.Equal(t, "the bar was shut", stored)
@@ -327,7 +327,7 @@ func TestARoundIsKeptOnThePhone(t *testing.T) {
 	keptOnPhone(t, p)
 	wire.Cut()
 	ok(t, p.Go("/outbox"))
-	ok(t, p.WaitText("Kept to work from, also without network"))
+	ok(t, p.WaitText("Units kept on this phone, also usable without network"))
 	for _, tag := range units {
 		ok(t, p.WaitText(tag))
 	}

@@ -119,7 +119,7 @@ func TestPublishedThenASickDay(t *testing.T) {
 	ok(t, p.Click("Absence of Crew Eider"))
 	ok(t, p.Fill("Away from", "2026-03-05", 0))
 	ok(t, p.Fill("Last day", "2026-03-05", 0))
-	ok(t, p.Fill("Because of", "flu", 0))
+	ok(t, p.Fill("Reason", "flu", 0))
 	ok(t, p.Click("Save the absence"))
 	ok(t, p.WaitText("Away: 1 of 1, 5 Mar 2026, flu"))
 	ok(t, p.Go("/rounds"))
@@ -129,7 +129,7 @@ func TestPublishedThenASickDay(t *testing.T) {
 	ok(t, p.WaitText("What moved against the plan before"))
 	// To another day, or to another crew on the same one.
 	ok(t, p.Wait("what moved from the crew that is ill", `/5 Mar 2026.*Crew Eider.* to /.test(document.querySelector('.changes')?.innerText ?? '')`))
-	ok(t, p.WaitText("published, to be called off"))
+	ok(t, p.WaitText("published, to be withdrawn"))
 	ok(t, p.Check("Publish Crew Eider, 2026-03-05", 0))
 	ok(t, p.Eval(`[...document.querySelectorAll('button')].find(b => b.innerText.startsWith('Publish ')).click()`, nil))
 	ok(t, p.WaitText("1 round sent out."))

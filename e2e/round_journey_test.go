@@ -27,7 +27,7 @@ func TestFromRegisterToPrintedRound(t *testing.T) {
 	ok(t, p.WaitText("One row per coil."))
 	write("Ice cream machine")
 	ok(t, p.Upload(file))
-	ok(t, p.WaitText(`"Ice cream machine" is not a class of the house`))
+	ok(t, p.WaitText(`"Ice cream machine" is not a class of your organisation`))
 	ok(t, p.WaitText("1 problem; nothing is taken in"))
 	accessible(t, p, "import")
 	write("Ice machine")
@@ -52,12 +52,12 @@ func TestFromRegisterToPrintedRound(t *testing.T) {
 	ok(t, p.Check("0 Bare", 1))
 	ok(t, p.Fill("Minutes on site", "35", 0))
 	ok(t, p.Click("Send the visit"))
-	ok(t, p.WaitText("cautions: confirm that the cautions were read and kept"))
-	ok(t, p.Check("I read the cautions and kept them.", 0))
+	ok(t, p.WaitText("cautions: confirm that the cautions were read and followed"))
+	ok(t, p.Check("I read the cautions and followed them.", 0))
 	ok(t, p.Click("Send the visit"))
 	ok(t, p.WaitText("Recorded: PH-IM-1."))
 	ok(t, p.WaitText("Condenser, light clean: next due 3 Apr 2026"))
-	ok(t, p.WaitText("Its clock stands."))
+	ok(t, p.WaitText("Due date unchanged."))
 	ok(t, p.WaitText("Proposed from what was found: every 21 d."))
 
 	// The proposal is shown with its arithmetic and accepted.
@@ -69,7 +69,7 @@ func TestFromRegisterToPrintedRound(t *testing.T) {
 	ok(t, p.WaitText("Light clean: every 21 d"))
 	ok(t, p.WaitText("30 → 21 d Staircase, Maintenance manager"))
 
-	// The weeks are planned anew with the new unit in them; the next round is published and printed.
+	// The weeks are planned again with the new unit in them; the next round is published and printed.
 	ok(t, p.Go("/rounds"))
 	ok(t, p.WaitText("Something this plan rests on has changed"))
 	ok(t, p.Fill("Seconds to search", "1", 0))

@@ -78,7 +78,7 @@ func TestTheScreenTellsWhatStandsOut(t *testing.T) {
 	for tag, words := range map[string][]string{
 		"FA-IM-2": {"Behind a face likely no worse than", "nobody has seen it. Look with light next time.", "change the method", "alone never holds 30 %"},
 		"SY-RC-3": {"Its rate has changed: since the finding of", "Look for what changed there."},
-		"NL-CU-2": {"Seaward side is never reached: behind the cable tray. It stays due and is in no interval."},
+		"NL-CU-2": {"Seaward side is never reached: behind the cable tray. It stays due and counts in no interval."},
 		"HO-CU-1": {"Found bare the last 4 times: the light clean comes too often."},
 		"CC-BC-1": {"Without built in tight, one breathing path (×1.3)", "instead of"},
 		"HO-CU-2": {"By what its peers showed", "Nothing found at it yet: it has the rate of"},
@@ -139,13 +139,13 @@ func TestAcceptingManyProposals(t *testing.T) {
 	unbroken(t, p)
 }
 
-// Everything worked out anew from the house rules, with its progress.
+// Everything recalculated from the house rules, with its progress.
 func TestWorkingEverythingOutAnew(t *testing.T) {
 	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	ok(t, p.Go("/house-rules"))
-	ok(t, p.WaitText("Work everything out anew"))
+	ok(t, p.WaitText("Recalculate all rates and proposals"))
 	ok(t, p.Click("Start"))
 	ok(t, p.WaitText("All 73 units worked out."))
 	unbroken(t, p)
@@ -164,7 +164,7 @@ func TestChoosingTheDayOfTheRound(t *testing.T) {
 	ok(t, p.Click("Publish round"))
 	ok(t, p.WaitText("Published by Maintenance manager"))
 	ok(t, p.Go("/?day=2026-03-10"))
-	ok(t, p.WaitText("It is out."))
+	ok(t, p.WaitText("It is published."))
 	ok(t, p.Click("See it"))
 	ok(t, p.WaitText("Print sheets"))
 	unbroken(t, p)

@@ -22,7 +22,7 @@ func TestVisitOnAPhone(t *testing.T) {
 	ok(t, p.WaitText("Before anything is opened"))
 	ok(t, p.Eval(`document.documentElement.scrollWidth > innerWidth`, &wide))
 	assert.False(t, wide, "the form fits the phone's width")
-	ok(t, p.Check("I read the cautions and kept them.", 0))
+	ok(t, p.Check("I read the cautions and followed them.", 0))
 	for side := range 3 {
 		ok(t, p.Check("Reached", side))
 		ok(t, p.Check("2 Coat", side))
@@ -32,7 +32,7 @@ func TestVisitOnAPhone(t *testing.T) {
 	ok(t, p.Go("/portfolio?q=NL-CU-1"))
 	ok(t, p.Click("NL-CU-1"))
 	ok(t, p.Click("Record a past visit"))
-	ok(t, p.WaitText("Going on with what was written before."))
+	ok(t, p.WaitText("Continuing an earlier draft."))
 	ok(t, p.Check("Not reached", 3))
 	ok(t, p.Click("Send the visit"))
 	ok(t, p.WaitText("condenser, wall side: why not reached: say why it was not reached"))

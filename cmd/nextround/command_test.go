@@ -246,7 +246,7 @@ func TestDemoInAnotherDatabase(t *testing.T) {
 	require.NoError(t, clearForeign(ctx, sample, demoOptions{}))
 	holds, err := store.Holds(ctx, sample)
 	require.NoError(t, err)
-	assert.True(t, holds.Empty, "sample data of the last time is made anew")
+	assert.True(t, holds.Empty, "sample data of the last time is made again")
 	st, err := store.Open(ctx, own)
 	require.NoError(t, err)
 	defer st.Close()
@@ -317,7 +317,7 @@ func TestDemoStartsServesAndStops(t *testing.T) {
 		case url = <-out.found:
 		case err := <-ended:
 			t.Fatalf("the demonstration ended: %v", err)
-		case <-time.After(time.Minute):
+		case <-time.After(10 * time.Minute):
 			t.Fatal("the demonstration did not start")
 		}
 		res, err := http.Get(url + "/readyz")

@@ -40,7 +40,7 @@ func demoCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "demo",
 		Short: "Serve the invented sample data from a private PostgreSQL",
-		Long: "Serve the invented sample data from a private PostgreSQL cluster on a free loopback port. The data is made anew\n" +
+		Long: "Serve the invented sample data from a private PostgreSQL cluster on a free loopback port. The data is made again\n" +
 			"each time unless --keep is given; the clock stands still at " + demo.Clock.Format("2 January 2006") + ".\n\n" +
 			"With --own an empty database is served in place of the sample data, on the real clock, and kept from time to time;\n" +
 			"the first page sets up an organisation.\n\n" +

@@ -36,7 +36,7 @@ type LadderQuestion struct {
 	Economics heat.Economics `json:"economics"`
 	Light     Rung           `json:"light"`
 	Deep      Rung           `json:"deep"`
-	// Limit is the blocked share the house allows; 0 means the default.
+	// Limit is the blocked share the organisation allows; 0 means the default.
 	Limit float64 `json:"limit_share,omitempty"`
 	// OverPrice v is the price of a day over the limit at Rate; 0 is pure money.
 	OverPrice float64 `json:"over_price,omitempty"`

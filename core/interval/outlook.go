@@ -80,7 +80,7 @@ type Outlook struct {
 	From     *calendar.Day     `json:"from,omitempty"`
 	Months   soil.MonthWeights `json:"month_weights"`
 	FanShare float64           `json:"fan_share"`
-	// Limit is the blocked share the house allows, Risk the probability it may be passed with; 0 means the defaults.
+	// Limit is the blocked share the organisation allows, Risk the probability it may be passed with; 0 means the defaults.
 	Limit float64 `json:"limit_share,omitempty"`
 	Risk  float64 `json:"risk_share,omitempty"`
 	// Scatter σ of η, left out the usual; 0 where the rate is exactly known.

@@ -12,13 +12,13 @@ import (
 // LongestStretch bounds a proposal to this multiple of the longest interval really run (assumption).
 const LongestStretch = 1.5
 
-// DefaultLimit is the blocked share the house allows when nothing else is set (assumption).
+// DefaultLimit is the blocked share the organisation allows when nothing else is set (assumption).
 const DefaultLimit = 0.30
 
 // Week is the grain of a proposal.
 const Week = 7
 
-// Lead says what leads the proposal once there is enough evidence: the house's rule.
+// Lead says what leads the proposal once there is enough evidence: the organisation's rule.
 type Lead string
 
 // The rules.
@@ -63,10 +63,10 @@ type Task struct {
 	Factor float64 `json:"factor"`
 	// InForceDays is the interval in force; 0 when none has been set.
 	InForceDays int `json:"in_force_days"`
-	// Limit is the blocked share the house allows, in (0, 1); 0 means DefaultLimit.
+	// Limit is the blocked share the organisation allows, in (0, 1); 0 means DefaultLimit.
 	Limit float64 `json:"limit_share"`
 	Sides []Side  `json:"sides"`
-	// Leads is the house's rule; left out, LeadCost.
+	// Leads is the organisation's rule; left out, LeadCost.
 	Leads Lead  `json:"leads,omitempty"`
 	Caps  []Cap `json:"caps,omitempty"`
 	// AnchorMonth is the month an outdoor deep clean should fall in, 0 for none; Last the last clean it counts from.
@@ -171,7 +171,7 @@ func (t Task) Check() error {
 }
 
 // Propose sets the next interval of a task. What leads depends on what was found: nothing, habit; once, the staircase; more
-// often, the house's rule (least cost, or the limit which the least cost may shorten). The figure is then bounded in this
+// often, the organisation's rule (least cost, or the limit which the least cost may shorten). The figure is then bounded in this
 // order: class maximum, 1.5 × the longest interval really run, no lengthening without a second finding nor while the core
 // of any side is unseen, the season's anchor, hard caps, whole weeks (rounded down, at least one; rounded up where a cap
 // keeps cleans apart). A difference of less than a week is no change. The error is an invalid.Error naming the fields.

@@ -98,7 +98,7 @@ func twoLight(runs []Run, star soil.Grade) bool {
 
 // StaircaseDays is the staircase over all sides of a task: the shortest step any side asks for. It has no
 // opinion (Days 0) until a side has a finding. inForce is the interval in force in days, limit the blocked
-// share the house allows.
+// share the organisation allows.
 func StaircaseDays(sides []Side, inForce int, limit float64) Opinion {
 	o := Opinion{School: Staircase}
 	for _, s := range sides {

@@ -55,7 +55,7 @@ type Found struct {
 	CoreGrade *soil.Grade `json:"core_grade,omitempty"`
 }
 
-// Prices of the house, in its currency.
+// Prices of the organisation, in its currency.
 type Prices struct {
 	LabourHour float64 `json:"labour_hour,omitempty"`
 	WaterM3    float64 `json:"water_m3,omitempty"`
@@ -69,7 +69,7 @@ type AdviceInput struct {
 	// Work is light or deep.
 	Work  string `json:"work"`
 	Rules Rules  `json:"rules,omitempty"`
-	// LimitShare is the blocked share the house allows; 0 takes 0.30.
+	// LimitShare is the blocked share the organisation allows; 0 takes 0.30.
 	LimitShare float64       `json:"limit_share,omitempty"`
 	Cleaners   []Cleaner     `json:"cleaners,omitempty"`
 	Methods    []soil.Method `json:"methods,omitempty"`
@@ -86,7 +86,7 @@ type Option struct {
 	Cleaner     string         `json:"cleaner,omitempty"`
 	CleanerName string         `json:"cleaner_name,omitempty"`
 	Direction   soil.Direction `json:"direction"`
-	// LeftShare is the blocked share expected after; LeftGrade its grade. Enough says that the house's rule is met.
+	// LeftShare is the blocked share expected after; LeftGrade its grade. Enough says that the organisation's rule is met.
 	LeftShare float64    `json:"left_share"`
 	LeftGrade soil.Grade `json:"left_grade"`
 	Enough    bool       `json:"enough"`
@@ -437,7 +437,7 @@ func (a *adviser) pair(m soil.Method, over []string, banned map[string]bool, out
 	}
 }
 
-// parts of water for a concentrate by the house's school of strength.
+// parts of water for a concentrate by the organisation's school of strength.
 func (a *adviser) parts(c *Cleaner) *float64 {
 	if c == nil || c.Form != Concentrate || c.PartsTo <= 0 {
 		return nil

@@ -100,9 +100,9 @@ func TestDwellEqualsExhaustiveSearch(t *testing.T) {
 		plan, err := method.Dwell(method.DwellInput{Coils: coils})
 		require.NoError(t, err)
 		assert.InDelta(t, exhaustive(coils, horizon), plan.TotalM, 1e-9)
-		any, err := method.Dwell(method.DwellInput{Coils: coils, AnyOrder: true})
+		anyOrder, err := method.Dwell(method.DwellInput{Coils: coils, AnyOrder: true})
 		require.NoError(t, err)
-		assert.LessOrEqual(t, any.TotalM, plan.TotalM+1e-9, "a free order is never slower")
+		assert.LessOrEqual(t, anyOrder.TotalM, plan.TotalM+1e-9, "a free order is never slower")
 	})
 }
 

@@ -168,7 +168,7 @@ var Questions = []Question{
 		{"none", "None", "a dry pan needs none"},
 	}, "tablets", "each 91 d where water stands", true},
 	{"how_clean", "How clean is clean", []Choice{
-		{"limit", "The score as left within the house's limit", "measured, not felt"},
+		{"limit", "The score as left within the organisation's limit", "measured, not felt"},
 		{"perfect", "Every part clean", "what is left is where the next soil starts"},
 		{"better", "Much better is enough", "the last tenth costs as much as the rest"},
 	}, "limit", "measured, not felt", false},

@@ -113,7 +113,7 @@ func CheckResults(steps []Step, results []Result) error {
 		at := fmt.Sprintf("steps[%d]", i)
 		switch _, twice := given[r.Step]; {
 		case twice:
-			bad.Addf(at+".step", "stands twice")
+			bad.Addf(at+".step", "is given twice")
 		case r.State != Done && r.State != Skipped:
 			bad.Addf(at+".state", "must be done or skipped")
 		case r.State == Skipped && strings.TrimSpace(r.Reason) == "" && known[r.Step].Gate:

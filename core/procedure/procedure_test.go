@@ -44,7 +44,7 @@ func TestGatesDoNotOpenInSilence(t *testing.T) {
 		"Prove it dead: done, or why": func(r []procedure.Result) []procedure.Result { return r[:1] },
 		"say why it was skipped":      func(r []procedure.Result) []procedure.Result { r[1].State = procedure.Skipped; return r },
 		"before the gate in front":    func(r []procedure.Result) []procedure.Result { r[1].At = at.Add(-time.Minute); return r },
-		"stands twice":                func(r []procedure.Result) []procedure.Result { return append(r, r[0]) },
+		"is given twice":              func(r []procedure.Result) []procedure.Result { return append(r, r[0]) },
 		"done or skipped":             func(r []procedure.Result) []procedure.Result { r[0].State = "perhaps"; return r },
 	} {
 		assert.ErrorContains(t, procedure.CheckResults(few(), change(append([]procedure.Result{}, ok...))), why)

@@ -34,7 +34,7 @@ type Crew struct {
 	// the price of the clean and is not counted again.
 	Hour float64 `json:"hour_cost"`
 	// OvertimeHour is paid for each hour beyond the shift, DayFee for each day it comes, WorkHour for each hour of work on
-	// site beyond what the house's own people cost: contractors have them.
+	// site beyond what the organisation's own people cost: contractors have them.
 	OvertimeHour float64 `json:"overtime_hour_cost,omitempty"`
 	DayFee       float64 `json:"day_fee,omitempty"`
 	WorkHour     float64 `json:"work_hour_cost,omitempty"`

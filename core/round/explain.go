@@ -81,7 +81,7 @@ func (m *model) closedBetween(j int, day calendar.Day) int {
 	return n
 }
 
-// whyNot says why a job is on no round: what rules it out, else what it would add at its best.
+// whyNot says why a job is not on any round: what rules it out, else what it would add at its best.
 func (m *model) whyNot(t *tour, j int) reason.Reason {
 	job := m.Jobs[j]
 	if m.able[j] == 0 {

@@ -71,7 +71,7 @@ type Timed struct {
 	Reasons []reason.Reason `json:"reasons"`
 }
 
-// LeftOut is a job that is on no round, and why.
+// LeftOut is a job that is not on any round, and why.
 type LeftOut struct {
 	Job    string        `json:"job"`
 	Cost   float64       `json:"cost"`

@@ -180,14 +180,14 @@ func TestTheSameSeedGivesTheSamePlan(t *testing.T) {
 func TestASearchCanBeCalledOff(t *testing.T) {
 	t.Parallel()
 	p := instance.Portfolio(instance.Size{Jobs: 80, Crews: 2, Days: 28, Seed: 4})
-	asked, heard := 0, []round.Progress{}
+	asked, reported := 0, []round.Progress{}
 	plan, err := round.Make(p, round.Search{
-		Spent: func() float64 { asked++; return float64(asked) / 200 }, Heard: func(x round.Progress) { heard = append(heard, x) },
+		Spent: func() float64 { asked++; return float64(asked) / 200 }, Report: func(x round.Progress) { reported = append(reported, x) },
 	})
 	require.NoError(t, err)
-	assert.Empty(t, round.Verify(p, plan), "what is there when it is called off is a plan")
-	require.NotEmpty(t, heard)
-	assert.Equal(t, heard[len(heard)-1].Iterations, plan.Iterations)
+	assert.Empty(t, round.Verify(p, plan), "what is there when it is withdrawn is a plan")
+	require.NotEmpty(t, reported)
+	assert.Equal(t, reported[len(reported)-1].Iterations, plan.Iterations)
 }
 
 func TestTheCheckerFindsWhatIsBroken(t *testing.T) {

@@ -19,8 +19,8 @@ type Search struct {
 	// Spent, where it is given, tells the share of the time that is used up: the search ends at 1, whatever Iterations says,
 	// and cools by it. It is how a search is held to a time or cancelled.
 	Spent func() float64 `json:"-"`
-	// Heard is told after each segment.
-	Heard func(Progress) `json:"-"`
+	// Report is called after each segment.
+	Report func(Progress) `json:"-"`
 }
 
 // check lists every field that cannot be used.
@@ -60,7 +60,7 @@ const (
 	// Every so many steps, jobs may go in that are not worth it by themselves.
 	impatient = 3
 	// A small problem is begun anew every so many steps.
-	afresh = 5
+	restartOdds = 5
 )
 
 // worker is one search.
@@ -119,7 +119,7 @@ func (w *worker) step(share float64) {
 	next := w.now.copy()
 	taken := destroyers[d](w, q)
 	how := repairs[r]
-	if m.thorough && w.rng.IntN(afresh) == 0 {
+	if m.thorough && w.rng.IntN(restartOdds) == 0 {
 		// A small problem is begun anew now and then, in whatever order chance gives.
 		taken, how = w.allJobs(), filling{k: 1 + w.rng.IntN(2), noise: 2 * w.rng.Float64()}
 	}
@@ -229,8 +229,8 @@ func (m *model) search(start *tour, s Search) (*tour, int) {
 				w.stalled++
 			}
 		}
-		if s.Heard != nil {
-			s.Heard(Progress{Iterations: done, Cost: best.total, Placed: m.placed(best), Share: math.Min(1, share)})
+		if s.Report != nil {
+			s.Report(Progress{Iterations: done, Cost: best.total, Placed: m.placed(best), Share: math.Min(1, share)})
 		}
 	}
 	return best, done

@@ -181,7 +181,7 @@ func (p *program) again() {
 		}
 		p.up()
 		return false
-	}, time.Minute, 30*time.Millisecond)
+	}, 5*time.Minute, 30*time.Millisecond)
 }
 
 // house fills a database with units and gives what clients send.
@@ -249,7 +249,7 @@ func newSender(t *testing.T, servers []*program, retries *atomic.Int64) *sender 
 	require.NoError(t, err)
 	return &sender{
 		t: t, servers: servers, until: time.Now().Add(patience), retries: retries,
-		http: &http.Client{Jar: jar, Timeout: 10 * time.Second},
+		http: &http.Client{Jar: jar, Timeout: time.Minute},
 	}
 }
 
@@ -320,7 +320,7 @@ func TestNothingConfirmedIsLostAndNothingDoneTwice(t *testing.T) {
 	address := door.behind(t, direct())
 	servers := []*program{start(t, address), start(t, address)}
 	for _, s := range servers {
-		require.Eventually(t, s.ready, time.Minute, 30*time.Millisecond)
+		require.Eventually(t, s.ready, 5*time.Minute, 30*time.Millisecond)
 	}
 
 	keys := make([]uuid.UUID, submissions)
@@ -361,7 +361,7 @@ func TestNothingConfirmedIsLostAndNothingDoneTwice(t *testing.T) {
 			cluster = back
 		}
 		return err == nil
-	}, time.Minute, 100*time.Millisecond)
+	}, 5*time.Minute, 100*time.Millisecond)
 	door.behind(t, direct())
 	group.Wait()
 	assert.Equal(t, int64(submissions), confirmed.Load())

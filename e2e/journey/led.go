@@ -153,7 +153,7 @@ func (l Led) soils() error {
 func (l Led) readings() error {
 	p := l.Page
 	if !l.Hand {
-		return all(func() error { return p.Click("Ask the gauge set") }, func() error { return p.Click("Take the good ones") }, l.causes)
+		return all(func() error { return p.Click("Ask the gauge set") }, func() error { return p.Click("Use the trusted ones") }, l.causes)
 	}
 	return all(func() error { return p.Choose("Reading", "Ambient", 0) }, func() error { return p.Fill("Value", "20", 0) },
 		func() error { return p.Click("Add the reading") })
@@ -165,11 +165,11 @@ func (l Led) causes() error {
 		return err
 	}
 	var n int
-	if err := l.Page.Eval(`[...document.querySelectorAll('li.now .label')].filter(e => e.innerText === 'What is behind it').length`, &n); err != nil {
+	if err := l.Page.Eval(`[...document.querySelectorAll('li.now .label')].filter(e => e.innerText === 'What is the cause').length`, &n); err != nil {
 		return err
 	}
 	for i := range n {
-		if err := l.Page.Fill("What is behind it", "soiled coil", i); err != nil {
+		if err := l.Page.Fill("What is the cause", "soiled coil", i); err != nil {
 			return err
 		}
 	}

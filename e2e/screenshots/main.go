@@ -118,9 +118,9 @@ var views = []view{
 	{"+story-rate-doubled", false, story("SY-RC-3", "Its rate has changed")},
 	{"+story-side-never-reached", false, story("NL-CU-2", "is never reached")},
 	{"+story-always-bare", false, story("HO-CU-1", "Found bare the last")},
-	{"+story-cause", false, story("CC-BC-1", "If the cause went")},
+	{"+story-cause", false, story("CC-BC-1", "If the cause were removed")},
 	{"+story-peers", false, story("HO-CU-2", "it has the rate of")},
-	{"+unit-full", false, func(p *browser.Page) error { return unit(p, "FA-IM-2", "Neighbours") }},
+	{"+unit-full", false, func(p *browser.Page) error { return unit(p, "FA-IM-2", "Peers") }},
 	{"visit", false, func(p *browser.Page) error {
 		return steps(func() error { return unit(p, "FA-IM-2", "Why this rate") }, func() error { return p.Click("Record a past visit") },
 			func() error { return p.WaitText("Before anything is opened") })

@@ -31,7 +31,7 @@ INSERT INTO task_reset (organisation_id, task_id, surface_id, visit_id)
 	JOIN visit v ON v.organisation_id = t.organisation_id AND v.unit_id = t.unit_id;
 ANALYZE`
 
-// Everything worked out anew: posterior, state and proposal of every coil with twelve visits, database and all.
+// Everything recalculated: posterior, state and proposal of every coil with twelve visits, database and all.
 func BenchmarkReestimation(b *testing.B) {
 	g := ready(b)
 	if _, err := g.store.Pool.Exec(context.Background(), visited); err != nil {

@@ -242,7 +242,7 @@ func TestErrorsPointAtFields(t *testing.T) {
 		"empty":   {`{"site":"","placement":"P","tag":"T","class":"C","coil_roles":[],"last_clean":{"quality":"never"}}`, 422, "/site", "is empty"},
 		"none":    {`{"site":"H","placement":"P","tag":"T","class":"C","coil_roles":[],"last_clean":{"quality":"never"}}`, 422, "/coil_roles", "at least one is needed"},
 		"long":    {`{"site":"H","placement":"P","tag":"` + strings.Repeat("x", 61) + `","class":"C","coil_roles":["back"],"last_clean":{"quality":"never"}}`, 422, "/tag", "is longer than 60 characters"},
-		"service": {`{"site":"H","placement":"P","tag":"T","class":"Dragon","coil_roles":["condenser"],"last_clean":{"quality":"never"}}`, 422, "/class", "is not a class of the house"},
+		"service": {`{"site":"H","placement":"P","tag":"T","class":"Dragon","coil_roles":["condenser"],"last_clean":{"quality":"never"}}`, 422, "/class", "is not a class of your organisation"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			status, header, body := s.send("POST", "/api/v1/units", c.body)
@@ -269,7 +269,7 @@ func (c *client) finished(run contract.ImportRun) contract.ImportRun {
 	require.Eventually(c.t, func() bool {
 		run = fetch[contract.ImportRun](c.t, c, "/api/v1/imports/"+run.ID.String())
 		return run.Status != contract.ImportRunStatusRunning
-	}, time.Minute, 10*time.Millisecond)
+	}, 5*time.Minute, 10*time.Millisecond)
 	return run
 }
 

@@ -266,7 +266,7 @@ func TestDetailsAreCheckedAtTheirField(t *testing.T) {
 			v.Watched = &[]contract.WatchLook{{WatchID: uuid.New(), State: "same"}}
 			return "/watched/0/watch_id"
 		},
-		"cannot be set aside": func(v *contract.NewVisit) string {
+		"cannot be overridden": func(v *contract.NewVisit) string {
 			v.Exceptions = &[]contract.RuleException{{Ban: "frost", Reason: "hurry"}}
 			return "/exceptions/0/ban"
 		},
@@ -302,7 +302,7 @@ func TestDetailsAreCheckedAtTheirField(t *testing.T) {
 	}
 }
 
-// A hard rule cannot be set aside; a soft one asks why.
+// A hard rule cannot be overridden; a soft one asks why.
 func TestRulesHoldWhatIsUsed(t *testing.T) {
 	s := newSample(t)
 	s.signInAs("technician", demo.Password)
@@ -417,7 +417,7 @@ func TestLinksReachWhatTheyAreFor(t *testing.T) {
 	_, answer = p.kept(s.client, "GET", theirs, "")
 	var own contract.VisitPack
 	require.NoError(t, json.Unmarshal([]byte(answer), &own))
-	require.Len(t, own.Catalogue.People, 1, "of the house's people only the contractor is named")
+	require.Len(t, own.Catalogue.People, 1, "of the organisation's people only the contractor is named")
 	visit := led(t, own)
 	visit.Day = dayOfDemo()
 	key := uuid.NewString()

@@ -526,7 +526,7 @@ func (h handlers) RemoveAttachment(ctx context.Context, r gen.RemoveAttachmentRe
 	return gen.RemoveAttachment204Response{}, h.service.Organisation.RemoveAttachment(ctx, actorOf(ctx), r.AttachmentID)
 }
 
-// GetHouseRules shows the house's catalogues.
+// GetHouseRules shows the organisation's catalogues.
 func (h handlers) GetHouseRules(ctx context.Context, _ gen.GetHouseRulesRequestObject) (gen.GetHouseRulesResponseObject, error) {
 	out, err := h.service.Organisation.HouseRules(ctx, actorOf(ctx))
 	return gen.GetHouseRules200JSONResponse(out), err

@@ -29,7 +29,7 @@ func (h handlers) ListEstimations(ctx context.Context, _ gen.ListEstimationsRequ
 	return gen.ListEstimations200JSONResponse(out), err
 }
 
-// StartEstimation works everything out anew.
+// StartEstimation recalculates everything.
 func (h handlers) StartEstimation(ctx context.Context, _ gen.StartEstimationRequestObject) (gen.StartEstimationResponseObject, error) {
 	out, err := h.service.Learning.StartEstimation(ctx, actorOf(ctx))
 	return gen.StartEstimation202JSONResponse(out), err

@@ -3534,8 +3534,8 @@ type NewPerson struct {
 
 // NewPlan defines model for NewPlan.
 type NewPlan struct {
-	// Afresh From scratch, not from the plan there is: whatever is cheaper moves.
-	Afresh *bool `json:"afresh,omitempty"`
+	// FromScratch Not starting from the plan there is: whatever is cheaper moves.
+	FromScratch *bool `json:"from_scratch,omitempty"`
 
 	// Iterations Searches so many steps instead of for a time.
 	Iterations *int `json:"iterations,omitempty"`
@@ -4121,7 +4121,7 @@ type PreferencesUnits string
 
 // Problem defines model for Problem.
 type Problem struct {
-	// Current What stands now if somebody else saved first.
+	// Current Saved meanwhile if somebody else saved first.
 	Current   *map[string]interface{} `json:"current,omitempty"`
 	Detail    *string                 `json:"detail,omitempty"`
 	Errors    *[]FieldError           `json:"errors,omitempty"`

@@ -51,7 +51,7 @@ type Sprayer struct {
 	TankL float64
 }
 
-// Sprayers are examples to be replaced by the house's own (assumption).
+// Sprayers are examples to be replaced by the organisation's own (assumption).
 var Sprayers = []Sprayer{
 	{"hose_a", "Hose-end foamer", "A", 3, 0},
 	{"hose_b", "Hose-end foamer", "B", 4, 0},
@@ -62,13 +62,13 @@ var Sprayers = []Sprayer{
 	{"tank_3", "Pump-up tank, marked fills", "3", 4, 8},
 }
 
-// Rate is a price of the house, in its currency.
+// Rate is a price of the organisation, in its currency.
 type Rate struct {
 	Code, Name, Unit string
 	Amount           float64
 }
 
-// Rates are start values to be replaced by the house's own (assumption).
+// Rates are start values to be replaced by the organisation's own (assumption).
 var Rates = []Rate{
 	{"labour", "Own labour", "per hour", 48},
 	{"contractor", "Contractor", "per hour", 75},
@@ -85,7 +85,7 @@ var Rates = []Rate{
 	{"road_factor", "Road against straight line", "times", 1.3},
 	{"move_published", "Moving what was published", "each", 40},
 	{"move_planned", "Moving what was only planned", "each", 4},
-	{"late_day", "A job past its day", "per day", .5},
+	{"late_day", "A job past its due date", "per day", .5},
 	{"cap_missed", "A hard cap passed", "each", 500},
 }
 
@@ -93,7 +93,7 @@ var Rates = []Rate{
 var Cautions = []string{
 	"Tell the people here before anything is switched off.",
 	"Isolate at the breaker, disconnect or plug; a thermostat or keypad alone leaves other circuits live. Lock or tag it.",
-	"Let stored charge go, then prove it dead between both lines and to ground with a meter tried on a live source before and after.",
+	"Discharge the capacitors, then prove it dead between both lines and to ground with a meter tried on a live source before and after.",
 	"Gloves and eyes before opening; again, by the cleaner's data sheet, before dosing. Dust mask indoors.",
 	"Look for nests before pulling a panel; photograph wiring before drawing a plug. Grille edges and fins cut.",
 	"Two people for anything that can tip; ladder footed; roof edge kept clear.",
@@ -109,13 +109,13 @@ var Cautions = []string{
 const Deferral = "These are the usual cautions only. Local codes, the maker's manual, the safety data sheet and " +
 	"licensed practice come first, electrical and refrigerant work especially."
 
-// LimitShare is the blocked share the house allows until it decides otherwise (assumption).
+// LimitShare is the blocked share the organisation allows until it decides otherwise (assumption).
 const LimitShare = 0.30
 
 // LimitReason is why.
 const LimitReason = "a coil cut by more than this is taken as due"
 
-// RiskShare is the probability with which the limit may be passed until the house decides otherwise (assumption).
+// RiskShare is the probability with which the limit may be passed until the organisation decides otherwise (assumption).
 const RiskShare = 0.20
 
 // RiskReason is why.

@@ -15,8 +15,8 @@ func TestClassesAreComplete(t *testing.T) {
 	t.Parallel()
 	codes, names := map[string]bool{}, map[string]bool{}
 	for _, c := range defaults.Classes {
-		assert.False(t, codes[c.Code], "%s stands twice", c.Code)
-		assert.False(t, names[c.Name], "%s stands twice", c.Name)
+		assert.False(t, codes[c.Code], "%s is given twice", c.Code)
+		assert.False(t, names[c.Name], "%s is given twice", c.Name)
 		codes[c.Code], names[c.Name] = true, true
 		assert.Greater(t, c.ReferenceDays, 0.0, c.Code)
 		assert.GreaterOrEqual(t, c.MaxDays, c.DeepDays, c.Code)
@@ -32,7 +32,7 @@ func TestClassesAreComplete(t *testing.T) {
 		area, sides := map[string]float64{}, map[string]bool{}
 		for _, s := range c.Sides {
 			area[s.Role] += s.Area
-			assert.False(t, sides[s.Role+s.Name], "%s: %s stands twice", c.Code, s.Name)
+			assert.False(t, sides[s.Role+s.Name], "%s: %s is given twice", c.Code, s.Name)
 			sides[s.Role+s.Name] = true
 		}
 		require.NotEmpty(t, area, c.Code)

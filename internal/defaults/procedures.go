@@ -13,7 +13,7 @@ var common = []procedure.Step{
 	{Code: "tell_occupants", Phase: procedure.Safe, Gate: true, Text: "Tell the people here", Why: "nobody switches it back on, and nobody slips"},
 	{Code: "isolate", Phase: procedure.Safe, Gate: true, Text: "Isolate at the breaker, disconnect or plug", Why: "a thermostat or keypad alone leaves other circuits live", Cautions: []string{"One hand only at a live disconnect."}, Form: "isolation"},
 	{Code: "lock_tag", Phase: procedure.Safe, Gate: true, Text: "Lock or tag it; keep a plug in sight", Why: "somebody else will find it off and put it on", Form: "isolation"},
-	{Code: "discharge", Phase: procedure.Safe, Gate: true, Text: "Let stored charge go", Why: "capacitors bite after the power is gone", Form: "isolation"},
+	{Code: "discharge", Phase: procedure.Safe, Gate: true, Text: "Discharge the capacitors", Why: "capacitors bite after the power is gone", Form: "isolation"},
 	{Code: "prove_dead", Phase: procedure.Safe, Gate: true, Text: "Prove it dead: L1–L2, L1–ground, L2–ground, meter tried on a live source before and after", Why: "a meter that is broken also reads nothing", Form: "isolation"},
 	{Code: "ppe_open", Phase: procedure.Safe, Gate: true, Text: "Put on what opening asks for: gloves, eyes", Why: "grille edges and fins cut", Cautions: []string{"Missing? Stop here."}},
 	{Code: "ladder", Phase: procedure.Safe, Gate: true, Text: "Foot the ladder; keep clear of the edge", Why: "falls are what hurts most", When: []string{"ladder"}},
@@ -132,7 +132,7 @@ var ownSteps = map[string][]own{
 	},
 }
 
-// Procedure is a class's template; a class of the house's own gets the common order.
+// Procedure is a class's template; a class of the organisation's own gets the common order.
 func Procedure(class string) []procedure.Step {
 	out := append([]procedure.Step{}, common...)
 	for _, o := range ownSteps[class] {

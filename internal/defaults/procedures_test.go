@@ -13,7 +13,7 @@ import (
 // Every class goes through the whole order of the work, each step with its reason, whatever the visit is like.
 func TestEveryClassHasItsProcedure(t *testing.T) {
 	t.Parallel()
-	plain := len(defaults.Procedure("something of the house's own"))
+	plain := len(defaults.Procedure("something of the organisation's own"))
 	for _, c := range defaults.Classes {
 		steps := defaults.Procedure(c.Code)
 		require.NoError(t, procedure.CheckTemplate(steps), c.Code)

@@ -31,7 +31,7 @@ func (r *Facts) Economics(d Unit, c store.Coil) heat.Economics {
 	return e
 }
 
-// OverPrice is the price of a day over the limit: the site's, else the class's, else the house's.
+// OverPrice is the price of a day over the limit: the site's, else the class's, else the organisation's.
 func (r *Facts) OverPrice(d Unit) float64 {
 	switch {
 	case d.Site.OverPrice != nil:

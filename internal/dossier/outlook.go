@@ -136,7 +136,7 @@ func (o outlooks) waitWeek(best *interval.Best, dueIn int) float64 {
 	return w.Money
 }
 
-// leads is the house's rule on what leads the interval of a unit.
+// leads is the organisation's rule on what leads the interval of a unit.
 func (r *Facts) leads(d Unit) interval.Lead {
 	return interval.Lead(r.Practice(d.Site.ID, d.Unit.ID)[organisation.IntervalQuestion])
 }

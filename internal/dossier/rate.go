@@ -15,7 +15,7 @@ import (
 	"nextround/internal/store"
 )
 
-// Peers are the groups from which sides borrow: by class and role at a site, and by class and role in the house.
+// Peers are the groups from which sides borrow: by class and role at a site, and by class and role in the organisation.
 type Peers struct {
 	here  map[peerKey]learn.Group
 	house map[peerKey]learn.Group
@@ -25,7 +25,7 @@ type Peers struct {
 type peerKey struct {
 	class uuid.UUID
 	role  string
-	site  uuid.UUID // nil in the house's
+	site  uuid.UUID // nil in the organisation's
 }
 
 func (k peerKey) house() peerKey { return peerKey{class: k.class, role: k.role} }
@@ -138,10 +138,10 @@ func EstimateRow(org uuid.UUID, d Unit, c store.Coil, side Side, at time.Time) s
 	return row
 }
 
-// movedBy is how far the mean of a group has to move before its members are worked out anew, on ln λ.
+// movedBy is how far the mean of a group has to move before its members are recalculated, on ln λ.
 const movedBy = .02
 
-// Moved reports whether what a side tells now moves its group, at the site or in the house.
+// Moved reports whether what a side tells now moves its group, at the site or in the organisation.
 func (p Peers) Moved(after store.RateEstimate) bool {
 	before := p.own[after.SurfaceID]
 	told := func(r store.RateEstimate) *learn.Normal {

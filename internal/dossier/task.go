@@ -111,8 +111,8 @@ func CoreSeenLately(side Side) bool {
 	return false
 }
 
-// evidenceOf is the hash of what a proposal rests on: what was found, and what the house wants. The interval in force, the
-// day, and what peers say are left out, so that a proposal is not made anew because time goes by.
+// evidenceOf is the hash of what a proposal rests on: what was found, and what the house rules want. The interval in force, the
+// day, and what peers say are left out, so that a proposal is not made again because time goes by.
 func evidenceOf(in interval.Task, coil Coil) string {
 	rests := struct {
 		Task   interval.Task

@@ -44,7 +44,7 @@ func Calendar(name string, entries []CalendarEntry) []byte {
 	return []byte(c.Serialize(ics.WithNewLineWindows))
 }
 
-// ExampleEntries are a round that was changed once, over the hour that the clocks go forward, and one called off; with all
+// ExampleEntries are a round that was changed once, over the hour that the clocks go forward, and one withdrawn; with all
 // that has to be escaped.
 func ExampleEntries() []CalendarEntry {
 	at := func(hour int) time.Time { return time.Date(2026, time.March, 29, hour, 30, 0, 0, time.UTC) }
@@ -56,7 +56,7 @@ func ExampleEntries() []CalendarEntry {
 		},
 		{
 			UID: "01a20bbc-3b1f-7569-b022-a755ea24ba1b@nextround", Sequence: 3, Starts: at(9), Ends: at(10), Changed: at(8),
-			Summary: "Called off: Crew Tern: Maritime Museum", CalledOff: true,
+			Summary: "Withdrawn: Crew Tern: Maritime Museum", CalledOff: true,
 		},
 	}
 }

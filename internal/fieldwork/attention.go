@@ -47,7 +47,7 @@ func attentionText(r store.AttentionRow) string {
 		return "Skipped: " + r.Text
 	case contract.AttentionLineKindException:
 		b, _ := method.BanByCode(r.Text)
-		return "Set aside: " + b.Text
+		return "Override: " + b.Text
 	case contract.AttentionLineKindReading:
 		f, _ := heat.FactsOf(heat.Kind(r.Text))
 		return fmt.Sprintf("Out of limits: %s, %.4g %s", f.Name, r.Number, f.Unit)

@@ -115,11 +115,11 @@ func (v *visitSheet) checkCounts(visit store.Visit) {
 	for i, c := range optional.Value(v.req.Counts) {
 		at := fmt.Sprintf("/counts/%d", i)
 		if seen[c.What] {
-			v.bad.Addf(at+"/what", "stands twice")
+			v.bad.Addf(at+"/what", "is given twice")
 		}
 		seen[c.What] = true
 		if c.Taken != c.Back && optional.Trim(c.Why) == "" {
-			v.bad.Addf(at+"/why", "%d of %d %s came back: say where the others are", c.Back, c.Taken, c.What)
+			v.bad.Addf(at+"/why", "%d of %d %s came back: say where the missing ones are", c.Back, c.Taken, c.What)
 		}
 		v.details.counts = append(v.details.counts, store.CountBack{
 			OrganisationID: visit.OrganisationID, VisitID: visit.ID, What: string(c.What), Taken: c.Taken, Back: c.Back, Why: optional.Trim(c.Why),
@@ -245,7 +245,7 @@ func (v *visitSheet) checkIsolation(visit store.Visit) {
 		}
 	}
 	if v.done("discharge") && !in.Discharged {
-		v.bad.Addf("/isolation/discharged", "the step says done; confirm that stored charge was let go")
+		v.bad.Addf("/isolation/discharged", "the step says done; confirm that the capacitors were discharged")
 	}
 	if v.done("prove_dead") && !unplugged && !in.MeterTried {
 		v.bad.Addf("/isolation/meter_tried", "confirm that the meter was tried on a live source before and after")
@@ -286,7 +286,7 @@ func (v *visitSheet) checkReadings(visit store.Visit) {
 		}
 		cause := optional.Trim(in.Cause)
 		if j.CauseNeeded && cause == "" {
-			v.bad.Addf(at+"/cause", "out of limits: say what is behind it")
+			v.bad.Addf(at+"/cause", "out of limits: say what the cause is")
 		}
 		if in.CoilID != nil && v.coil(*in.CoilID) == nil {
 			v.bad.Addf(at+"/coil_id", "is not a coil of %s", v.d.Unit.Tag)
@@ -335,7 +335,7 @@ func (v *visitSheet) checkWatched(visit store.Visit) {
 			v.bad.Addf(at+"/watch_id", "is not watched on %s", v.d.Unit.Tag)
 		}
 		if seen[w.WatchID] {
-			v.bad.Addf(at+"/watch_id", "stands twice")
+			v.bad.Addf(at+"/watch_id", "is given twice")
 		}
 		seen[w.WatchID] = true
 		v.details.looks = append(v.details.looks, store.WatchLook{
@@ -382,7 +382,7 @@ func (v *visitSheet) checkSymptoms() {
 }
 
 // checkChoices keeps the exceptions and, where the work was led step by step, holds what was used against the rules: a
-// hard ban cannot be set aside, a soft one asks why.
+// hard ban cannot be overridden, a soft one asks why.
 func (v *visitSheet) checkChoices(visit store.Visit) {
 	for q, c := range optional.Value(v.req.Choices) {
 		if known, ok := method.QuestionByCode(q); !ok || !known.Recorded || !known.Has(c) {
@@ -398,10 +398,10 @@ func (v *visitSheet) checkChoices(visit store.Visit) {
 			v.bad.Addf(at+"/ban", "is not a rule")
 			continue
 		case ban.Hard:
-			v.bad.Addf(at+"/ban", "cannot be set aside: %s", ban.Text)
+			v.bad.Addf(at+"/ban", "cannot be overridden: %s", ban.Text)
 			continue
 		case strings.TrimSpace(x.Reason) == "":
-			v.bad.Addf(at+"/reason", "say why the rule was set aside")
+			v.bad.Addf(at+"/reason", "say why the rule was overridden")
 		}
 		aside = append(aside, x.Ban)
 		v.details.exceptions = append(v.details.exceptions, store.RuleException{
@@ -422,14 +422,14 @@ func (v *visitSheet) checkChoices(visit store.Visit) {
 				if ban.Hard {
 					v.bad.Addf(at+"/method_id", "ruled out: %s", ban.Text)
 				} else {
-					v.bad.Addf("/exceptions", "%s Say why it was set aside (%s).", ban.Text, ban.Code)
+					v.bad.Addf("/exceptions", "%s Say why it was overridden (%s).", ban.Text, ban.Code)
 				}
 			}
 		}
 	}
 }
 
-// banOn is the rule that speaks against a treatment; nil when it is among the advice, or is of the house's own making.
+// banOn is the rule that speaks against a treatment; nil when it is among the advice, or is of the organisation's own making.
 func (v *visitSheet) banOn(coil dossier.Coil, c contract.VisitCoil, t contract.VisitTreatment, aside []string) *method.Ban {
 	in := v.r.AdviceInput(v.d, coil)
 	in.Work, in.Overrides = string(t.Work), aside
@@ -471,7 +471,7 @@ func (v *visitSheet) mapCells(at string, finding uuid.UUID, org uuid.UUID, l con
 		cell := fmt.Sprintf("%s/cells/%d", at, i)
 		row := store.FindingCell{OrganisationID: org, FindingID: finding, RowNo: c.Row, ColumnNo: c.Column, Grade: c.Grade, WhyNot: optional.Trim(c.WhyNot)}
 		if seen[[2]int{c.Row, c.Column}] {
-			v.bad.Addf(cell, "stands twice")
+			v.bad.Addf(cell, "is given twice")
 			continue
 		}
 		seen[[2]int{c.Row, c.Column}] = true
@@ -554,7 +554,7 @@ func (v *visitSheet) checkSetting(at string, t contract.VisitTreatment, cleaner 
 		}
 		return
 	}
-	v.bad.Addf(at+"/setting_id", "is not a sprayer's setting of the house")
+	v.bad.Addf(at+"/setting_id", "is not one of your sprayers' settings")
 }
 
 // readingLine is a stored reading with its sentence.

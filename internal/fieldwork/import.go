@@ -270,7 +270,7 @@ func (v visitReader) people(row exchange.VisitRow) []contract.VisitPerson {
 	for _, p := range row.People {
 		id, ok := v.person[strings.ToLower(p.Name)]
 		if !ok {
-			v.problems.Addf(row.Line, "people", "%q is nobody of the house; add them under People first", p.Name)
+			v.problems.Addf(row.Line, "people", "%q is nobody of the organisation; add them under People first", p.Name)
 			continue
 		}
 		out = append(out, contract.VisitPerson{PersonID: id, Minutes: p.Minutes})
@@ -284,7 +284,7 @@ func (v visitReader) named(row exchange.VisitRow, kind, column, name string) *uu
 	}
 	id, ok := v.names[kind+"/"+strings.ToLower(name)]
 	if !ok {
-		v.problems.Addf(row.Line, column, "%q is not a %s of the house", name, kind)
+		v.problems.Addf(row.Line, column, "%q is not a %s of the organisation", name, kind)
 		return nil
 	}
 	return &id

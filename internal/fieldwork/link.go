@@ -126,7 +126,7 @@ func (s *Service) AddGuestLink(ctx context.Context, a organisation.Actor, in con
 			err = organisation.SeesSite(t, row.SiteID)
 		}
 		if errors.Is(err, organisation.ErrNotFound) {
-			return invalid.At("/site_id", "is not a site or unit of the house")
+			return invalid.At("/site_id", "is not one of your sites or units")
 		}
 		if err != nil {
 			return err
@@ -325,7 +325,7 @@ func (s *Service) GuestPhoto(ctx context.Context, token, entity string, id uuid.
 	return err
 }
 
-// GuestVisitPack is the pack of a contractor's one unit; of the house's people it names only the contractor.
+// GuestVisitPack is the pack of a contractor's one unit; of the organisation's people it names only the contractor.
 func (s *Service) GuestVisitPack(ctx context.Context, token string) (contract.VisitPack, error) {
 	g, err := s.guestOf(ctx, token, contract.GuestLinkKindContractor)
 	if err != nil {

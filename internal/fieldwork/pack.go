@@ -156,13 +156,13 @@ func lastReadings(r *dossier.Facts, t store.Tenant, unit uuid.UUID) ([]contract.
 	return out, nil
 }
 
-// mostNeighbours bounds what is compared.
-const mostNeighbours = 60
+// mostPeers bounds what is compared.
+const mostPeers = 60
 
 // neighbours are units of the same class at the site, to be compared with.
 func neighbours(t store.Tenant, d dossier.Unit) ([]contract.Neighbour, error) {
 	out := []contract.Neighbour{}
-	lines, err := t.CoilLines(store.CoilFilter{SiteID: &d.Site.ID, ClassID: &d.Class.ID, Today: d.Today}, store.CoilPage{Sort: "tag", Limit: mostNeighbours})
+	lines, err := t.CoilLines(store.CoilFilter{SiteID: &d.Site.ID, ClassID: &d.Class.ID, Today: d.Today}, store.CoilPage{Sort: "tag", Limit: mostPeers})
 	if err != nil {
 		return nil, err
 	}

@@ -59,7 +59,7 @@ func TestWhoMayDoWhatInTheField(t *testing.T) {
 			_, err := h.Rooms.Fieldwork.SaveStockItem(h.Ctx, a, k, contract.StockItemChange{ReorderAtL: 1})
 			return err
 		}},
-		{"answer for the house", func(a organisation.Actor) error {
+		{"answer for the organisation", func(a organisation.Actor) error {
 			_, err := h.Rooms.Organisation.SavePractice(h.Ctx, a, "air", contract.PracticeChange{Choice: new("never"), Reason: "x"})
 			return err
 		}},

@@ -76,7 +76,7 @@ func (s *Service) SiteReport(ctx context.Context, a organisation.Actor, id uuid.
 		for _, task := range c.Tasks {
 			line := fmt.Sprintf("%s clean of the %s: %s (every %d days", capital(task.Kind), c.Role, dayWords(task.Due.Day), task.EveryDays)
 			if len(task.Result.Reasons) > 0 {
-				// The first clause says what was found; the arithmetic is for the house.
+				// The first clause says what was found; the arithmetic is for the organisation.
 				why, _, _ := strings.Cut(contract.ReasonOf(task.Result.Reasons[0]).Text, ". ")
 				line += "; " + strings.TrimSuffix(lowerFirst(why), ".")
 			}

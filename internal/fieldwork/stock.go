@@ -65,7 +65,7 @@ func (s *Service) AddStockMove(ctx context.Context, a organisation.Actor, in con
 	}
 	err := s.Tenant(ctx, a).InTransaction(func(t store.Tenant) error {
 		if _, err := store.Get[store.Cleaner](t, in.CleanerID); err != nil {
-			return invalid.At("/cleaner_id", "is not a cleaner of the house")
+			return invalid.At("/cleaner_id", "is not one of your cleaners")
 		}
 		row := store.StockMove{
 			OrganisationID: t.Org, ID: store.NewID(), CleanerID: in.CleanerID, Kind: string(in.Kind), Litres: in.Litres, Day: store.Date(in.Day),
@@ -95,7 +95,7 @@ func (s *Service) SaveStockItem(ctx context.Context, a organisation.Actor, clean
 		row := store.StockItem{OrganisationID: t.Org, CleanerID: cleaner, ReorderAtL: in.ReorderAtL, LeadDays: in.LeadDays, Version: in.Version + 1}
 		if err := t.SaveStockItem(row, in.Version); err != nil {
 			if errors.Is(err, store.ErrStale) {
-				return organisation.Conflict{Reason: "somebody else changed this meanwhile; look again"}
+				return organisation.Conflict{Reason: "somebody else changed this meanwhile; reload and try again"}
 			}
 			return err
 		}
@@ -109,7 +109,7 @@ func (s *Service) SaveStockItem(ctx context.Context, a organisation.Actor, clean
 }
 
 // Doses are the cleaner used against what was planned, by crew, cleaner and unit, in volume and money. Where no plan was
-// kept it is worked out anew from the coil, its soil and the mix.
+// kept it is recalculated from the coil, its soil and the mix.
 func (s *Service) Doses(ctx context.Context, a organisation.Actor) (contract.Doses, error) {
 	t := s.Tenant(ctx, a)
 	out := contract.Doses{PerKw: map[string]float64{}}

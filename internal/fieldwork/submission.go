@@ -161,7 +161,7 @@ func (v *visitSheet) check(visit store.Visit) error {
 		return v.bad.Err()
 	}
 	if !v.req.CautionsRead && !v.past {
-		v.bad.Addf("/cautions_read", "confirm that the cautions were read and kept")
+		v.bad.Addf("/cautions_read", "confirm that the cautions were read and followed")
 	}
 	if len(v.req.Coils) == 0 {
 		v.bad.Addf("/coils", "at least one coil is needed")
@@ -176,7 +176,7 @@ func (v *visitSheet) check(visit store.Visit) error {
 			v.bad.Addf(at+"/coil_id", "is not a coil of %s", v.d.Unit.Tag)
 			continue
 		case seen[c.CoilID]:
-			v.bad.Addf(at+"/coil_id", "stands twice")
+			v.bad.Addf(at+"/coil_id", "is given twice")
 			continue
 		}
 		seen[c.CoilID] = true
@@ -210,7 +210,7 @@ func (v *visitSheet) checkPeople(visit store.Visit) {
 			v.bad.Addf(at+"/person_id", "is not a person of the organisation")
 		}
 		if seen[p.PersonID] {
-			v.bad.Addf(at+"/person_id", "stands twice")
+			v.bad.Addf(at+"/person_id", "is given twice")
 		}
 		if p.Minutes < 1 || p.Minutes > 1440 {
 			v.bad.Addf(at+"/minutes", "must be between 1 and 1440 min")
@@ -227,7 +227,7 @@ func (v *visitSheet) checkCoil(at string, visit store.Visit, coil *dossier.Coil,
 	reached, given := map[uuid.UUID]bool{}, map[uuid.UUID]int{}
 	for i, side := range c.Sides {
 		if _, twice := given[side.SurfaceID]; twice {
-			v.bad.Addf(fmt.Sprintf("%s/sides/%d/surface_id", at, i), "stands twice")
+			v.bad.Addf(fmt.Sprintf("%s/sides/%d/surface_id", at, i), "is given twice")
 		}
 		given[side.SurfaceID] = i
 	}
@@ -294,7 +294,7 @@ func (v *visitSheet) checkSide(at string, visit store.Visit, side contract.Visit
 	}
 	for i, id := range optional.Value(side.SoilIds) {
 		if _, ok := v.r.SoilByID[id]; !ok {
-			v.bad.Addf(fmt.Sprintf("%s/soil_ids/%d", at, i), "is not a soil of the house")
+			v.bad.Addf(fmt.Sprintf("%s/soil_ids/%d", at, i), "is not a soil of the organisation")
 			continue
 		}
 		v.rows.soils = append(v.rows.soils, store.FindingSoil{OrganisationID: visit.OrganisationID, FindingID: found, SoilID: id})
@@ -329,7 +329,7 @@ func (v *visitSheet) checkTreatment(at string, visit store.Visit, coil *dossier.
 	}
 	method, ok := v.r.Method[t.MethodID]
 	if !ok {
-		v.bad.Addf(at+"/method_id", "is not a method of the house")
+		v.bad.Addf(at+"/method_id", "is not one of your methods")
 	}
 	v.checkCleaner(at, method, t, &row)
 	v.checkDose(at, visit, t, &row)
@@ -360,7 +360,7 @@ func (v *visitSheet) checkCleaner(at string, method store.Method, t contract.Vis
 	if t.CleanerID != nil {
 		cleaner, ok := v.r.Cleaner[*t.CleanerID]
 		if !ok {
-			v.bad.Addf(at+"/cleaner_id", "is not a cleaner of the house")
+			v.bad.Addf(at+"/cleaner_id", "is not one of your cleaners")
 		}
 		form = cleaner.Form
 		if ok && method.Code != "" && !method.Wet {

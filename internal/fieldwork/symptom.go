@@ -17,7 +17,7 @@ import (
 	"nextround/internal/store"
 )
 
-// nearLimit is the share of the house's limit from which the coil is looked at first (assumption).
+// nearLimit is the share of the organisation's limit from which the coil is looked at first (assumption).
 const nearLimit = .8
 
 // elsewhere says where to look when the coil is not likely (common practice, no source).
@@ -59,7 +59,7 @@ func (s *Service) addSymptom(ctx context.Context, a organisation.Actor, in contr
 			row.UnitID, row.SiteID, row.Day, row.ForecastShare = in.UnitID, d.Site.ID, store.Date(d.Today), worstBlocked(d)
 		case in.SiteID != nil:
 			if err := organisation.SeesSite(t, *in.SiteID); err != nil {
-				return invalid.At("/site_id", "is not a site of the house")
+				return invalid.At("/site_id", "is not one of your sites")
 			}
 			site, err := store.Get[store.Site](t, *in.SiteID)
 			if err != nil {
@@ -198,7 +198,7 @@ func (s *Service) Triage(ctx context.Context, a organisation.Actor, id uuid.UUID
 			return err
 		}
 		if row.Status == "closed" {
-			return organisation.Conflict{Reason: "this was closed already"}
+			return organisation.Conflict{Reason: "this was already closed"}
 		}
 		switch in.Decision {
 		case contract.TriageDecisionBringForward:

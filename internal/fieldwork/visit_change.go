@@ -174,7 +174,7 @@ func (s *Service) AmendVisit(ctx context.Context, a organisation.Actor, key, id 
 	})
 }
 
-// VoidVisit takes a visit out of the record; it is kept, and what rested on it is worked out anew.
+// VoidVisit takes a visit out of the record; it is kept, and what rested on it is recalculated.
 func (s *Service) VoidVisit(ctx context.Context, a organisation.Actor, id uuid.UUID, reason string) (contract.VisitRecord, error) {
 	var out contract.VisitRecord
 	if err := a.Only(contract.RoleManager); err != nil {

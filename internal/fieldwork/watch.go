@@ -150,7 +150,7 @@ func (s *Service) CloseWatchItem(ctx context.Context, a organisation.Actor, id u
 			return err
 		}
 		if row.Closed != nil {
-			return organisation.Conflict{Reason: "this was closed already"}
+			return organisation.Conflict{Reason: "this was already closed"}
 		}
 		today, err := s.SiteToday(t, u.PlacementID)
 		if err != nil {

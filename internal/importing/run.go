@@ -21,7 +21,7 @@ import (
 // How an import tells of itself and is told to stop.
 const (
 	tellEvery    = 250 * time.Millisecond
-	silentAfter  = time.Minute // a run not heard of for so long has lost its server
+	silentAfter  = time.Minute // a run silent for so long has lost its server
 	importsShown = 50
 )
 
@@ -56,7 +56,7 @@ type Job struct {
 	Told   map[string]string
 	// outside is the connection on which progress is told: what the import writes is not seen until it is done.
 	outside store.Tenant
-	heard   time.Time
+	toldAt  time.Time
 }
 
 // StartImport begins to take in a file and answers at once; Import says how far it is. Work that is under way when
@@ -87,7 +87,7 @@ func (s *Service) newImport(ctx context.Context, a organisation.Actor, req Reque
 	}
 	taker, ok := s.takers[req.Kind]
 	if !ok {
-		return nil, invalid.At("kind", "%q is not a kind of file that can be taken in", req.Kind)
+		return nil, invalid.At("kind", "%q is not a kind of file that can be imported", req.Kind)
 	}
 	j := &Job{s: s, taker: taker, A: a, req: req, Told: map[string]string{}}
 	j.Report = contract.ImportReport{NewSites: []string{}, Problems: []contract.FieldError{}, Columns: []contract.ImportColumn{}, Missing: []string{}}
@@ -113,9 +113,9 @@ func (s *Service) newImport(ctx context.Context, a organisation.Actor, req Reque
 	now := s.RealNow()
 	j.run = store.ImportRun{
 		OrganisationID: a.Org.ID, ID: store.NewID(), At: s.Stamp(), AccountID: a.AccountID, FileName: req.FileName, FileHash: organisation.HashFile(req.File),
-		Kind: req.Kind, Status: "running", Step: "reading", HeardAt: &now, Report: store.ToJSON(j.stored()),
+		Kind: req.Kind, Status: "running", Step: "reading", AliveAt: &now, Report: store.ToJSON(j.stored()),
 	}
-	j.heard = time.Now()
+	j.toldAt = time.Now()
 	return j, store.Insert(j.outside, j.run)
 }
 
@@ -154,10 +154,10 @@ func (j *Job) Tell(ctx context.Context, step string, done, total int) error {
 	if err := ctx.Err(); err != nil {
 		return err
 	}
-	if step == j.run.Step && time.Since(j.heard) < tellEvery {
+	if step == j.run.Step && time.Since(j.toldAt) < tellEvery {
 		return nil
 	}
-	j.run.Step, j.run.Done, j.run.Total, j.heard = step, done, total, time.Now()
+	j.run.Step, j.run.Done, j.run.Total, j.toldAt = step, done, total, time.Now()
 	wanted, err := j.outside.TellImport(j.run.ID, step, done, total, j.s.RealNow())
 	if err == nil && wanted {
 		err = errCancelled
@@ -184,7 +184,7 @@ func (j *Job) work(ctx context.Context) {
 	j.run.Report = store.ToJSON(j.stored())
 	j.run.Step = ""
 	now := j.s.RealNow()
-	j.run.HeardAt = &now
+	j.run.AliveAt = &now
 	if err := store.Save(j.outside, j.run.ID, &j.run); err != nil {
 		slog.ErrorContext(ctx, "import's end could not be kept", "run", j.run.ID, "error", err)
 	}
@@ -259,7 +259,7 @@ func importView(r store.ImportRun, names organisation.Names, now time.Time) cont
 		ID: r.ID, Kind: r.Kind, FileName: r.FileName, At: r.At, Status: contract.ImportRunStatus(r.Status), Step: r.Step, Done: r.Done,
 		Total: r.Total, By: new(names.Of(&r.AccountID)),
 	}
-	if r.Status == "running" && r.HeardAt != nil && now.Sub(*r.HeardAt) > silentAfter {
+	if r.Status == "running" && r.AliveAt != nil && now.Sub(*r.AliveAt) > silentAfter {
 		out.Status = "failed" // its server is gone, and its transaction with it
 	}
 	var kept storedReport

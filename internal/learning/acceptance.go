@@ -201,7 +201,7 @@ func (s *Service) onTask(ctx context.Context, a organisation.Actor, task uuid.UU
 			return err
 		}
 		if x.CoilID == nil {
-			return organisation.Conflict{Reason: "a companion clock has no caps"}
+			return organisation.Conflict{Reason: "a companion task has no caps"}
 		}
 		if err := do(t, x); err != nil {
 			return err

@@ -51,19 +51,19 @@ func TestAUnitsOwnRateLeadsItsInterval(t *testing.T) {
 func TestPeersAtTheSiteHearAtOnce(t *testing.T) {
 	t.Parallel()
 	h := roomstest.New(t)
-	told, heard := h.Unit("UC-1", "undercounter_cooler", "2024-06-01"), h.Unit("UC-2", "undercounter_cooler", "2025-12-01")
+	told, peer := h.Unit("UC-1", "undercounter_cooler", "2024-06-01"), h.Unit("UC-2", "undercounter_cooler", "2025-12-01")
 	other := h.Unit("IM-1", "ice_machine", "2025-12-01")
-	before := h.Look(heard.ID).Coils[0].Sides[0]
+	before := h.Look(peer.ID).Coils[0].Sides[0]
 	assert.Equal(t, contract.RateAssumed, before.RateFrom)
 	stale := h.PortfolioLine("UC-2")
 	h.Visits(told, "2024-09-01", 91, 3, 1, contract.LightThrough)
-	after := h.Look(heard.ID).Coils[0].Sides[0]
+	after := h.Look(peer.ID).Coils[0].Sides[0]
 	assert.Equal(t, contract.RatePeers, after.RateFrom)
 	assert.Less(t, after.RatePer30Days, .8*before.RatePer30Days)
 	assert.Equal(t, "peers_only", after.Reasons[0].Code)
 	assert.Less(t, *h.PortfolioLine("UC-2").Coil.RatePer30Days, .8**stale.Coil.RatePer30Days, "its line in the portfolio too")
 	assert.Equal(t, contract.RateAssumed, h.Look(other.ID).Coils[0].Sides[0].RateFrom, "another class hears nothing")
-	neighbours := h.Look(heard.ID).Coils[0].Neighbours
+	neighbours := h.Look(peer.ID).Coils[0].Neighbours
 	require.Len(t, neighbours, 1)
 	assert.Equal(t, "UC-1", neighbours[0].Tag)
 	assert.True(t, neighbours[0].SameSite)
@@ -150,7 +150,7 @@ func TestManyProposalsAtOnce(t *testing.T) {
 	assert.ErrorIs(t, err, organisation.ErrForbidden)
 }
 
-// The house's rule decides what leads; the price of a day over the limit may differ by site.
+// The organisation's rule decides what leads; the price of a day over the limit may differ by site.
 func TestWhatTheHouseWantsLeads(t *testing.T) {
 	t.Parallel()
 	h := roomstest.New(t)
@@ -200,7 +200,7 @@ func TestRemovalIsTheHousesOwn(t *testing.T) {
 	assert.InDelta(t, (learn.RemovalWeight*m.Dust[0]+10*own)/(learn.RemovalWeight+10), row.FaceShare, 1e-9)
 }
 
-// Everything worked out anew comes to what was there, and twice to the same.
+// Everything recalculated comes to what was there, and twice to the same.
 func TestRebuildComesToTheSame(t *testing.T) {
 	t.Parallel()
 	h := roomstest.New(t)

@@ -112,7 +112,7 @@ func (s *Service) changeInterval(t store.Tenant, a organisation.Actor, id uuid.U
 		return err
 	}
 	if task.CoilID == nil {
-		return organisation.Conflict{Reason: "the interval of a companion clock is set on the unit's card"}
+		return organisation.Conflict{Reason: "the interval of a companion task is set on the unit's card"}
 	}
 	c.OrganisationID, c.ID, c.TaskID, c.FromDays = t.Org, store.NewID(), task.ID, task.EveryDays
 	c.AccountID, c.At = &a.AccountID, s.Stamp()

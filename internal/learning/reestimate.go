@@ -25,7 +25,7 @@ import (
 	"nextround/internal/wording"
 )
 
-// The steps of a run that works everything out anew: what methods take away and what each side says of its own rate, then
+// The steps of a run that recalculates everything: what methods take away and what each side says of its own rate, then
 // what follows from all of them together.
 const (
 	stepLearning  = "learning"
@@ -111,7 +111,7 @@ func queuePart(ctx context.Context, t store.Tenant, args Part) error {
 	return err
 }
 
-// StartEstimation works everything out anew in the background; where a run is under way, that one is given.
+// StartEstimation recalculates everything in the background; where a run is under way, that one is given.
 func (s *Service) StartEstimation(ctx context.Context, a organisation.Actor) (contract.EstimationRun, error) {
 	if err := a.OnlyHouse(contract.RoleManager); err != nil {
 		return contract.EstimationRun{}, err
@@ -128,7 +128,7 @@ func (s *Service) StartEstimation(ctx context.Context, a organisation.Actor) (co
 			return err
 		}
 		row = store.EstimationRun{
-			OrganisationID: t.Org, ID: store.NewID(), AccountID: &a.AccountID, At: s.Stamp(), Status: runQueued, Step: stepLearning, Total: total, HeardAt: s.Stamp(),
+			OrganisationID: t.Org, ID: store.NewID(), AccountID: &a.AccountID, At: s.Stamp(), Status: runQueued, Step: stepLearning, Total: total, AliveAt: s.Stamp(),
 		}
 		if err := store.Insert(t, row); err != nil {
 			return err
@@ -136,7 +136,7 @@ func (s *Service) StartEstimation(ctx context.Context, a organisation.Actor) (co
 		if err := queuePart(ctx, t, Part{t.Org, row.ID, stepLearning, uuid.Nil}); err != nil {
 			return err
 		}
-		return t.Record(row.At, a.AccountID, "estimation", row.ID, "everything worked out anew", organisation.AuditDetail{Note: wording.Count(total, "unit")})
+		return t.Record(row.At, a.AccountID, "estimation", row.ID, "everything recalculated", organisation.AuditDetail{Note: wording.Count(total, "unit")})
 	})
 	if errors.Is(err, store.ErrDuplicate) {
 		return s.StartEstimation(ctx, a) // somebody else was first
@@ -216,7 +216,7 @@ func (s *Service) WorkPart(ctx context.Context, p Part) error {
 		if run.Step != p.Step || run.After != p.After || (run.Status != runQueued && run.Status != runRunning) {
 			return nil // this part was done before
 		}
-		run.Status, run.HeardAt = runRunning, s.Stamp()
+		run.Status, run.AliveAt = runRunning, s.Stamp()
 		if run.CancelWanted {
 			run.Status, run.Note = runCancelled, "stopped when asked; what was worked out so far stays"
 			return t.SaveEstimationRun(run)
@@ -296,7 +296,7 @@ func (s *Service) learnUnits(t store.Tenant, ids []uuid.UUID) error {
 	return t.PutRateEstimates(rows)
 }
 
-// learnRemovals blends what methods were taken to remove with what the house found and left.
+// learnRemovals blends what methods were taken to remove with what was found and left.
 func (s *Service) learnRemovals(t store.Tenant) error {
 	counts, err := t.Pairs()
 	if err != nil {
@@ -356,8 +356,8 @@ func (s *Service) failRun(ctx context.Context, p Part, why error) error {
 		if err != nil {
 			return err
 		}
-		run.Status, run.Note, run.HeardAt = runFailed, "could not go on after several attempts", s.Stamp()
-		slog.ErrorContext(ctx, "working everything out anew", "run", p.Run, "error", why)
+		run.Status, run.Note, run.AliveAt = runFailed, "could not go on after several attempts", s.Stamp()
+		slog.ErrorContext(ctx, "recalculating everything", "run", p.Run, "error", why)
 		return t.SaveEstimationRun(run)
 	})
 }

@@ -45,11 +45,11 @@ func (s *Service) RefreshTelling(t store.Tenant, units []uuid.UUID, tell func(do
 		if err != nil {
 			return err
 		}
-		heard, err := s.refreshBatch(t, r)
+		changed, err := s.refreshBatch(t, r)
 		if err != nil {
 			return err
 		}
-		moved = append(moved, heard...)
+		moved = append(moved, changed...)
 	}
 	if len(moved) == 0 || len(units) > peersTouched {
 		return nil // those of a large change are all worked out anyway
@@ -67,7 +67,7 @@ func (s *Service) RefreshTelling(t store.Tenant, units []uuid.UUID, tell func(do
 	return s.refreshPeers(t, c, free)
 }
 
-// peersTouched is how many peers a visit works out anew at once.
+// peersTouched is how many peers a visit recalculates at once.
 const peersTouched = 200
 
 // refreshPeers brings in line what rests on what peers say; it goes no further.
@@ -122,11 +122,11 @@ func (s *Service) derive(org uuid.UUID, r *dossier.Facts, decided map[store.Evid
 		if err != nil {
 			return out, err
 		}
-		heard := false
+		told := false
 		for i := range d.Coils {
 			for _, side := range d.Coils[i].Sides {
 				row := dossier.EstimateRow(org, d, d.Coils[i].Coil, side, s.Stamp())
-				heard = heard || r.Peers.Moved(row)
+				told = told || r.Peers.Moved(row)
 				out.rates = append(out.rates, row)
 			}
 			for k := range d.Coils[i].Tasks {
@@ -134,7 +134,7 @@ func (s *Service) derive(org uuid.UUID, r *dossier.Facts, decided map[store.Evid
 			}
 			out.lines = append(out.lines, s.coilLine(org, d, d.Coils[i]))
 		}
-		if heard {
+		if told {
 			out.moved = append(out.moved, u.ID)
 		}
 	}

@@ -11,7 +11,7 @@ import (
 	"nextround/internal/rooms/roomstest"
 )
 
-// What is derived can be dropped and worked out anew, and comes out the same; soil grows with the days.
+// What is derived can be dropped and recalculated, and comes out the same; soil grows with the days.
 func TestRebuildGivesTheSame(t *testing.T) {
 	t.Parallel()
 	h := roomstest.New(t)
@@ -24,7 +24,7 @@ func TestRebuildGivesTheSame(t *testing.T) {
 	again := h.Portfolio(h.Viewer)
 	for _, rows := range [][]contract.PortfolioRow{before, again} {
 		for i := range rows[0].Coil.Tasks {
-			rows[0].Coil.Tasks[i].ProposalID = nil // a proposal made anew is another one
+			rows[0].Coil.Tasks[i].ProposalID = nil // a proposal made again is another one
 		}
 	}
 	assert.Equal(t, before, again)

@@ -22,7 +22,7 @@ type Actor struct {
 	Sites []uuid.UUID
 }
 
-// OnlyHouse is only, for what concerns the whole house: those who see some sites only are kept out.
+// OnlyHouse is only, for what concerns the whole organisation: those who see some sites only are kept out.
 func (a Actor) OnlyHouse(roles ...contract.Role) error {
 	if a.Sites != nil {
 		return ErrForbidden

@@ -89,7 +89,7 @@ func (s *Service) AddAttachment(ctx context.Context, a Actor, in NewAttachment) 
 	}
 	if in.SurfaceID != nil {
 		if _, err := store.Get[store.Surface](t, *in.SurfaceID); err != nil {
-			return out, invalid.At("surface_id", "is not a side of the house")
+			return out, invalid.At("surface_id", "is not a side of your organisation")
 		}
 	}
 	err = t.InTransaction(func(t store.Tenant) error {
@@ -99,7 +99,7 @@ func (s *Service) AddAttachment(ctx context.Context, a Actor, in NewAttachment) 
 		}
 		for _, x := range there {
 			if x.Sha256 == row.Sha256 {
-				return Conflict{Reason: "this file is kept with the record already, as " + x.Name}
+				return Conflict{Reason: "this file is already kept with the record, as " + x.Name}
 			}
 		}
 		if err := store.Insert(t, row); err != nil {

@@ -27,7 +27,7 @@ func (c Catalogue) Prices() method.Prices {
 	return out
 }
 
-// Table is the house's own saturation table of a refrigerant, nil when it has none.
+// Table is the organisation's own saturation table of a refrigerant, nil when it has none.
 func (c Catalogue) Table(code string) []heat.TablePoint {
 	for _, t := range c.Tables {
 		if t.Code == code {
@@ -40,7 +40,7 @@ func (c Catalogue) Table(code string) []heat.TablePoint {
 	return nil
 }
 
-// Price of the house by its code, 0 where there is none.
+// Price of the organisation by its code, 0 where there is none.
 func (c Catalogue) Price(code string) float64 {
 	for _, r := range c.Rates {
 		if r.Code == code {

@@ -12,7 +12,7 @@ var (
 	ErrNotFound    = store.ErrNotFound
 	ErrSignIn      = errors.New("login or password is not right")
 	ErrKeyReused   = errors.New("this key was already used for another request")
-	ErrConcurrency = errors.New("somebody changed this at the same moment; look again and repeat")
+	ErrConcurrency = errors.New("somebody changed this at the same moment; reload and try again")
 )
 
 // Conflict says why something cannot be done as things stand.
@@ -26,5 +26,5 @@ type Stale struct{ Current any }
 
 // Error says so.
 func (Stale) Error() string {
-	return "somebody else saved this meanwhile; nothing of yours was stored: compare, then save again"
+	return "somebody else saved this meanwhile. Yours was not saved: compare, then save again"
 }

@@ -264,7 +264,7 @@ func (h rulesTable[T]) save(s *Service, t store.Tenant, a Actor, id uuid.UUID, v
 		if values == nil {
 			d, ok := standard[code]
 			if !ok {
-				return contract.HouseRow{}, Conflict{Reason: "this row is the house's own; it has no default"}
+				return contract.HouseRow{}, Conflict{Reason: "this row is your own; it has no default"}
 			}
 			action, version = "default put back", f.Version
 			for _, c := range h.columns {
@@ -528,7 +528,7 @@ var houseTables = []houseTable{
 		},
 	},
 	rulesTable[store.Rate]{
-		key: "rates", title: "Rates", note: "Prices in the house's currency: they cost the advice, the soil and the intervals. What a day over the limit is worth may differ by class and site.", moves: true,
+		key: "rates", title: "Rates", note: "Prices in the organisation's currency: they cost the advice, the soil and the intervals. What a day over the limit is worth may differ by class and site.", moves: true,
 		columns: []rulesColumn[store.Rate]{
 			{column("amount", "Amount", "number", "", 0, 1e6), func(r *store.Rate) any { return &r.Amount }},
 			{column("unit", "Per", "text", "", 0, 0), func(r *store.Rate) any { return &r.Unit }},
@@ -621,7 +621,7 @@ func withRemoval(methods []store.Method, removals []store.MethodRemoval) []metho
 	return out
 }
 
-// HouseRules are the catalogues of the house, each default with what it rests on.
+// HouseRules are the catalogues of the organisation, each default with what it rests on.
 func (s *Service) HouseRules(ctx context.Context, a Actor) (contract.HouseRules, error) {
 	out := contract.HouseRules{Tables: []contract.HouseTable{}}
 	for _, h := range houseTables {
@@ -634,7 +634,7 @@ func (s *Service) HouseRules(ctx context.Context, a Actor) (contract.HouseRules,
 	return out, nil
 }
 
-// SaveHouseRule changes a row of the house's catalogues; nil values put the default back. What rests on it is worked
+// SaveHouseRule changes a row of the organisation's catalogues; nil values put the default back. What rests on it is worked
 // out anew in the background.
 func (s *Service) SaveHouseRule(ctx context.Context, a Actor, table string, id uuid.UUID, version int, values map[string]any) (contract.HouseRow, error) {
 	var out contract.HouseRow

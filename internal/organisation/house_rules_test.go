@@ -84,7 +84,7 @@ func TestHouseRulesAreChangedAndRestored(t *testing.T) {
 	}
 }
 
-// Every figure, choice and text of the house that a manager may change can be changed on its own, says that it is, and
+// Every figure, choice and text of the organisation that a manager may change can be changed on its own, says that it is, and
 // goes back to its default.
 func TestEveryRuleIsChangedAndPutBack(t *testing.T) {
 	t.Parallel()

@@ -45,7 +45,7 @@ func TestNewDefaultsWaitForAnAnswer(t *testing.T) {
 	assert.Len(t, left, 2)
 	u := h.Unit("TW-1", "through_wall", "")
 	assert.Len(t, u.Coils, 2, "it came with its sides")
-	assert.NotEmpty(t, u.Companions, "and its companion clocks")
+	assert.NotEmpty(t, u.Companions, "and its companion tasks")
 
 	left, err = h.Rooms.Organisation.AnswerNewDefault(h.Ctx, h.Manager, contract.NewDefaultAnswer{Catalogue: "methods", Code: "tank_sprayer", Accept: true})
 	require.NoError(t, err)

@@ -70,7 +70,7 @@ func (s *Service) SetUp(ctx context.Context, in contract.NewHouse) (Actor, error
 		inside := *s
 		inside.Base = s.over(st)
 		if needed, err := inside.SetupNeeded(ctx); err != nil || !needed {
-			return errors.Join(err, Conflict{Reason: "this database has its organisation already; sign in"})
+			return errors.Join(err, Conflict{Reason: "this database already has its organisation; sign in"})
 		}
 		org, err := inside.CreateOrganisation(ctx, NewOrganisation{Name: name, Zone: in.Zone, Currency: code.String(), Units: string(in.Units)})
 		if err != nil {
@@ -165,7 +165,7 @@ func (s *Service) AddPerson(ctx context.Context, a Actor, in contract.NewPerson)
 		if login != "" {
 			m, err := t.AddMember(p, login, "", string(*in.Role), in.AllSites == nil || *in.AllSites, s.Stamp())
 			if errors.Is(err, store.ErrDuplicate) {
-				return invalid.At("/login", "is somebody's already")
+				return invalid.At("/login", "is somebody else's")
 			}
 			if err != nil {
 				return err
@@ -196,7 +196,7 @@ func setSites(t store.Tenant, m store.Membership, sites []uuid.UUID) error {
 		return err
 	}
 	if len(known) != len(store.Keys(known, func(x store.Site) uuid.UUID { return x.ID })) || len(known) != len(sites) {
-		return invalid.At("/site_ids", "names a site that is not of the house, or one twice")
+		return invalid.At("/site_ids", "names a site that is not yours, or one twice")
 	}
 	return t.SetSites(m.ID, sites)
 }
@@ -312,7 +312,7 @@ func (s *Service) saveMember(t store.Tenant, a Actor, person uuid.UUID, before c
 	}
 	off := optional.Value(in.Disabled)
 	if m.AccountID == a.AccountID && (off || m.Role != string(contract.RoleManager) || !m.AllSites) {
-		return invalid.At("/role", "you cannot take your own rights away; another manager can")
+		return invalid.At("/role", "you cannot remove your own rights; another manager can")
 	}
 	if err := store.SaveVersion(t, m.ID, read, &m); err != nil {
 		return err
@@ -325,7 +325,7 @@ func (s *Service) saveMember(t store.Tenant, a Actor, person uuid.UUID, before c
 		return err
 	}
 	if off && !before.Disabled {
-		// Somebody who was shut out must not come back in by an old link.
+		// Somebody who was locked out must not come back in by an old link.
 		if err := t.EndTokens(m.AccountID, s.RealNow()); err != nil {
 			return err
 		}

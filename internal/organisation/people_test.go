@@ -220,7 +220,7 @@ func TestListedSitesBound(t *testing.T) {
 	assert.ErrorIs(t, err, organisation.ErrForbidden)
 }
 
-// Everyone's figures and pages are as they like them; who says nothing gets the house's units.
+// Everyone's figures and pages are as they like them; who says nothing gets the organisation's units.
 func TestPreferencesAreOnesOwn(t *testing.T) {
 	t.Parallel()
 	h := roomstest.New(t)

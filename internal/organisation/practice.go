@@ -22,7 +22,7 @@ func choiceOf(r store.HouseRule) string {
 	return c
 }
 
-// Practice gives the answers in force for a unit at a site: the unit's own before the site's before the house's.
+// Practice gives the answers in force for a unit at a site: the unit's own before the site's before the organisation's.
 func (c Catalogue) Practice(site, unit uuid.UUID) method.Rules {
 	out := method.Rules{}
 	for _, q := range method.Questions {
@@ -146,7 +146,7 @@ func (n practiceNames) line(q method.Question) contract.PracticeLine {
 // IntervalQuestion is the question of practice that moves proposals.
 const IntervalQuestion = "interval"
 
-// SavePractice answers a question for the house, a site or a unit, or takes the answer back. The old answer ends, and
+// SavePractice answers a question for the organisation, a site or a unit, or takes the answer back. The old answer ends, and
 // can still be read.
 func (s *Service) SavePractice(ctx context.Context, a Actor, question string, in contract.PracticeChange) (contract.PracticeLine, error) {
 	var out contract.PracticeLine
@@ -169,12 +169,12 @@ func (s *Service) SavePractice(ctx context.Context, a Actor, question string, in
 	err := s.Tenant(ctx, a).InTransaction(func(t store.Tenant) error {
 		if in.SiteID != nil {
 			if _, err := store.Get[store.Site](t, *in.SiteID); err != nil {
-				return invalid.At("/site_id", "is not a site of the house")
+				return invalid.At("/site_id", "is not one of your sites")
 			}
 		}
 		if in.UnitID != nil {
 			if _, err := store.Get[store.Unit](t, *in.UnitID); err != nil {
-				return invalid.At("/unit_id", "is not a unit of the house")
+				return invalid.At("/unit_id", "is not one of your units")
 			}
 		}
 		today := s.Today(a.Org.Zone)

@@ -48,7 +48,7 @@ type Cluster struct {
 
 const (
 	superuser  = "nextround"
-	startLimit = 30 * time.Second
+	startLimit = 2 * time.Minute
 	// capDacReadSearch lets the unprivileged server reach its folder under a parent that is closed to it.
 	capDacReadSearch = 2
 )

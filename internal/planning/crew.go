@@ -111,7 +111,7 @@ func checkCrew(in contract.CrewCard) (store.Crew, error) {
 			bad.Addf(fmt.Sprintf("/hours/%d/starts", i), "must be a time of day such as 07:30")
 		}
 		if seen[h.Weekday] {
-			bad.Addf(fmt.Sprintf("/hours/%d/weekday", i), "stands twice")
+			bad.Addf(fmt.Sprintf("/hours/%d/weekday", i), "is given twice")
 		}
 		seen[h.Weekday] = true
 	}

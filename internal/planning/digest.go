@@ -19,7 +19,7 @@ import (
 	"nextround/internal/wording"
 )
 
-// The week's mails go out on Mondays from this hour on, by the house's clock.
+// The week's mails go out on Mondays from this hour on, by the organisation's clock.
 const weekHour = 6
 
 // SendDigest mails the digest now and keeps the address: from then on it goes out every week.
@@ -209,7 +209,7 @@ func (s *Service) weekly(ctx context.Context, id uuid.UUID) error {
 	return err
 }
 
-// houseManager is who the house's own mails go out for: a manager who sees all sites.
+// houseManager is who the organisation's own mails go out for: a manager who sees all sites.
 func (s *Service) houseManager(ctx context.Context, id uuid.UUID) (organisation.Actor, error) {
 	account, err := s.Store.HouseManager(ctx, id)
 	if err != nil {

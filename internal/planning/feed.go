@@ -21,7 +21,7 @@ import (
 const feedBack = 30
 
 // Feed is a crew's rounds as iCalendar, for whoever holds the address: published ones, changed ones under the same name with
-// the next number, and those called off as such.
+// the next number, and those withdrawn as such.
 func (s *Service) Feed(ctx context.Context, token string) ([]byte, error) {
 	row, err := s.Store.FindFeed(ctx, organisation.HashToken(token))
 	if err != nil {
@@ -82,7 +82,7 @@ func calendarEntry(r store.Round, view contract.Round, zone *time.Location) exch
 		e.Location = strings.Trim(view.Stops[0].Site+", "+view.Stops[0].Address, ", ")
 	}
 	if e.CalledOff {
-		e.Summary = "Called off: " + e.Summary
+		e.Summary = "Withdrawn: " + e.Summary
 	}
 	return e
 }

@@ -485,7 +485,7 @@ func (b *jobBook) ride(jobs []*clockJob, due calendar.Day, every int, r contract
 	return best
 }
 
-// rideOwn is ride for a companion that the house's own people do; a contractor's rides with nobody.
+// rideOwn is ride for a companion that the organisation's own people do; a contractor's rides with nobody.
 func (b *jobBook) rideOwn(t store.Task, jobs []*clockJob, due calendar.Day, every int, r contract.Rider) *clockJob {
 	if t.Doer == string(contract.DoerContractor) {
 		return nil
@@ -546,7 +546,7 @@ func (b *jobBook) companionWaiting(j *clockJob, every int) round.Waiting {
 	return w
 }
 
-// companionJobs are a companion clock's times: riding along where the unit is worked on anyway, else by themselves. What the
+// companionJobs are a companion task's times: riding along where the unit is worked on anyway, else by themselves. What the
 // site's staff do is theirs, but for the days they are away.
 func (b *jobBook) companionJobs(d dossier.Unit, t store.Task, own []*clockJob) (out []*clockJob) {
 	if t.Paused {

@@ -235,7 +235,7 @@ func TestMailsOfTheWeek(t *testing.T) {
 	require.NoError(t, err)
 	_, err = h.Rooms.Planning.MailRound(h.Ctx, h.Manager, r.ID, contract.MailTo{To: new("other@hall.example")})
 	require.NoError(t, err)
-	assert.Contains(t, o.Sent[1].Subject, "Called off: round of")
+	assert.Contains(t, o.Sent[1].Subject, "Withdrawn: round of")
 	pdf, err := h.Rooms.Planning.RoundSheets(h.Ctx, h.Viewer, r.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "%PDF", string(pdf[:4]))

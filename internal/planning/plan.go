@@ -116,7 +116,7 @@ func (s *Service) newPlanRun(ctx context.Context, a organisation.Actor, in contr
 	}
 	r.row = store.Plan{
 		OrganisationID: a.Org.ID, ID: store.NewID(), MadeBy: "planner", MadeAt: s.Stamp(), Status: "running", Version: 1, AccountID: &a.AccountID, Start: &start,
-		Days: days, Seed: int64(optional.Value(in.Seed)), HeardAt: now,
+		Days: days, Seed: int64(optional.Value(in.Seed)), AliveAt: now,
 	}
 	err := store.Insert(r.t, r.row)
 	if errors.Is(err, store.ErrDuplicate) {
@@ -162,7 +162,7 @@ func (r *planRun) plan(ctx context.Context) error {
 	stopped := false
 	began, told := time.Now(), time.Time{}
 	search := round.Search{Seed: uint64(r.row.Seed), Workers: min(2, runtime.NumCPU())} //nolint:gosec // a seed
-	search.Heard = func(p round.Progress) {
+	search.Report = func(p round.Progress) {
 		if time.Since(told) > tellPlan {
 			told = time.Now()
 			if stop, err := r.t.TellPlan(r.row.ID, p.Share, p.Cost, p.Placed, p.Iterations, s.RealNow()); stop || err != nil {
@@ -184,7 +184,7 @@ func (r *planRun) plan(ctx context.Context) error {
 			return time.Since(began).Seconds() / max(seconds, 1e-3)
 		}
 	}
-	result, err := b.search(before, optional.Value(r.in.Afresh), search)
+	result, err := b.search(before, optional.Value(r.in.FromScratch), search)
 	if err != nil {
 		return fmt.Errorf("planning: %w", err)
 	}
@@ -199,7 +199,7 @@ func (r *planRun) plan(ctx context.Context) error {
 	r.row.Placed = len(b.problem.Jobs) - len(result.LeftOut)
 	r.row.Problem, r.row.Jobs, r.row.Result, r.row.Greedy = store.ToJSON(b.problem), store.ToJSON(facts), store.ToJSON(result), store.ToJSON(greedy.Cost)
 	r.row.Changes = store.ToJSON(b.changes(before, result))
-	r.row.IsCurrent, r.row.HeardAt = true, s.RealNow()
+	r.row.IsCurrent, r.row.AliveAt = true, s.RealNow()
 	return r.t.InTransaction(func(t store.Tenant) error {
 		if err := t.RetirePlans(); err != nil {
 			return err
@@ -238,8 +238,8 @@ func (r *planRun) heartbeat(ctx context.Context) (stop func()) {
 // search plans from scratch, or goes on from the plan there is: then a planned job moves only where that gains more than
 // the price of moving it, so that a sick day or a complaint disturbs as little as need be. That price is no cost of the
 // plan, and is not in what comes out.
-func (b *planBook) search(before *readPlan, afresh bool, s round.Search) (round.Plan, error) {
-	if before == nil || afresh {
+func (b *planBook) search(before *readPlan, fromScratch bool, s round.Search) (round.Plan, error) {
+	if before == nil || fromScratch {
 		return round.Make(b.problem, s)
 	}
 	known, fixed := map[string]bool{}, map[string]bool{}
@@ -451,7 +451,7 @@ func (s *Service) planAt(t store.Tenant, version int) (readPlan, error) {
 		return readPlan{}, err
 	}
 	if row.Version != version {
-		return readPlan{}, organisation.Conflict{Reason: "somebody else changed the plan meanwhile; nothing of yours was stored: look at it again"}
+		return readPlan{}, organisation.Conflict{Reason: "somebody else changed the plan meanwhile. Your change was not saved: reload and try again"}
 	}
 	return openPlan(row)
 }

@@ -15,7 +15,7 @@ import (
 	"nextround/internal/store"
 )
 
-// Only managers who see the whole house plan, move, lock, publish and open calendars.
+// Only managers who see the whole organisation plan, move, lock, publish and open calendars.
 func TestPlanningIsForTheManagerOfTheHouse(t *testing.T) {
 	t.Parallel()
 	h := roomstest.New(t)
@@ -281,8 +281,8 @@ func TestPlanningAgainDisturbsLittle(t *testing.T) {
 	require.NotEmpty(t, p.Changes)
 	assert.Contains(t, p.Changes[0].Text, "New: 5 Mar 2026", "what is new comes first")
 	assert.LessOrEqual(t, len(p.Changes), 6)
-	afresh, err := h.Rooms.Planning.MakePlan(h.Ctx, h.Manager, contract.NewPlan{Iterations: new(200), Afresh: new(true)})
+	fromScratch, err := h.Rooms.Planning.MakePlan(h.Ctx, h.Manager, contract.NewPlan{Iterations: new(200), FromScratch: new(true)})
 	require.NoError(t, err)
-	assert.LessOrEqual(t, afresh.Cost.Total, p.Cost.Total*1.2+1e-9)
+	assert.LessOrEqual(t, fromScratch.Cost.Total, p.Cost.Total*1.2+1e-9)
 	assert.Zero(t, p.Cost.Moved, "what it is worth not to disturb is no cost of the plan")
 }

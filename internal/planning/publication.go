@@ -19,7 +19,7 @@ import (
 )
 
 // PublishRounds sends crew-days of the plan out, frozen as they are. One that is out already goes out again under the same
-// name with the next number where the plan has changed it; one of which the plan keeps nothing is called off.
+// name with the next number where the plan has changed it; one of which the plan keeps nothing is withdrawn.
 func (s *Service) PublishRounds(ctx context.Context, a organisation.Actor, key uuid.UUID, in contract.Publication) ([]contract.RoundSummary, error) {
 	if err := a.OnlyHouse(contract.RoleManager); err != nil {
 		return nil, err
@@ -214,8 +214,8 @@ func (s *Service) MailRound(ctx context.Context, a organisation.Actor, id uuid.U
 	mail := store.MailOut{Recipient: to, Subject: fmt.Sprintf("Round of %s, %s", longDate(r.Day), r.Crew), Body: roundText(r), FileName: "round-" + r.Day.String() + ".pdf"}
 	switch {
 	case row.Status == "withdrawn":
-		mail.Subject, mail.FileName = "Called off: "+strings.ToLower(mail.Subject[:1])+mail.Subject[1:], ""
-		mail.Body = "This round is called off. Its work is planned anew.\n\n" + mail.Body
+		mail.Subject, mail.FileName = "Withdrawn: "+strings.ToLower(mail.Subject[:1])+mail.Subject[1:], ""
+		mail.Body = "This round is withdrawn. Its work is planned again.\n\n" + mail.Body
 	case row.Sequence > 1:
 		mail.Subject = "Changed: " + strings.ToLower(mail.Subject[:1]) + mail.Subject[1:]
 	}

@@ -55,7 +55,7 @@ func TestFromClocksToAPublishedRoundAndBack(t *testing.T) {
 	light, on, ok := jobNamed(p, "IM-1", contract.JobKindLight)
 	require.True(t, ok)
 	assert.Equal(t, "2026-03-06", on.Day.String(), "the crew does not work on Thursdays")
-	assert.Contains(t, because(light), "past its day")
+	assert.Contains(t, because(light), "past its due date")
 	deep, _, ok := jobNamed(p, "CU-1", contract.JobKindDeep)
 	require.True(t, ok)
 	assert.True(t, deep.FirstLook)
@@ -240,7 +240,7 @@ func TestASickDayMovesTheLeastAndSaysWhat(t *testing.T) {
 			off = r
 		}
 	}
-	assert.Equal(t, n.Round.Day, off.Day, "the round of the sick day is to be called off")
+	assert.Equal(t, n.Round.Day, off.Day, "the round of the sick day is to be withdrawn")
 	moved := h.Next().Round
 	assert.Greater(t, moved.Day, n.Round.Day)
 	sent := h.Publish(off, *moved)
@@ -284,7 +284,7 @@ func TestNotchesAreMovedUnderTheVersionThatWasSeen(t *testing.T) {
 		assert.Contains(t, roomstest.Fields(t, err), want)
 	}
 
-	// What is tied down stays when the weeks are planned anew.
+	// What is tied down stays when the weeks are planned again.
 	_, err = h.Rooms.Planning.LockPlan(h.Ctx, h.Manager, contract.PlanLock{Version: moved.Version, CrewID: now.CrewID, Day: to, Locked: true})
 	require.NoError(t, err)
 	_, again, _ := jobNamed(h.Planned(), "IM-1", contract.JobKindLight)
@@ -408,5 +408,5 @@ func TestClocksThatChangeAreReallyElapsedTime(t *testing.T) {
 	require.NoError(t, err)
 	spans := problem.Hours[0].On(calendar.MustParse("2026-03-29"))
 	require.NotEmpty(t, spans)
-	assert.Equal(t, round.Span{From: 360, To: 600}, spans[0], "summer time began that night: eight there is six where the house's clock is")
+	assert.Equal(t, round.Span{From: 360, To: 600}, spans[0], "summer time began that night: eight there is six where the organisation's clock is")
 }

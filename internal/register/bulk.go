@@ -214,7 +214,7 @@ func idsOfUnits(units []store.Unit) []uuid.UUID {
 	return store.Keys(units, func(u store.Unit) uuid.UUID { return u.ID })
 }
 
-// planCompanions sets how often a companion clock runs.
+// planCompanions sets how often a companion task runs.
 func (w *bulkWork) planCompanions(units []store.Unit) (string, error) {
 	kind := optional.Value(w.req.Kind)
 	days, err := w.days()
@@ -222,7 +222,7 @@ func (w *bulkWork) planCompanions(units []store.Unit) (string, error) {
 	case err != nil:
 		return "", err
 	case !contract.CompanionKind(kind).Valid():
-		return "", invalid.At("/kind", "must be a companion clock, such as filter")
+		return "", invalid.At("/kind", "must be a companion task, such as filter")
 	}
 	tasks, err := store.Where[store.Task](w.t, "unit_id", idsOfUnits(units), "unit_id")
 	if err != nil {
@@ -378,7 +378,7 @@ func (s *Service) UndoBulkChange(ctx context.Context, a organisation.Actor, id u
 			return errors.Join(err, organisation.ErrNotFound)
 		}
 		if row.UndoneAt != nil {
-			return organisation.Conflict{Reason: "this change was undone already"}
+			return organisation.Conflict{Reason: "this change was already undone"}
 		}
 		var lines []bulkLine
 		if err := row.Changes.Into(&lines); err != nil {

@@ -91,7 +91,7 @@ func (in *intake) check(req contract.NewUnit) (newUnit, error) {
 			bad.Addf(fmt.Sprintf("/coil_roles/%d", i), "%s", why)
 		}
 		if seen[role] {
-			bad.Addf(fmt.Sprintf("/coil_roles/%d", i), "stands twice")
+			bad.Addf(fmt.Sprintf("/coil_roles/%d", i), "is given twice")
 		}
 		seen[role] = true
 		u.coils = append(u.coils, clean)
@@ -120,7 +120,7 @@ func (s *Service) AddSiteFactor(ctx context.Context, a organisation.Actor, req c
 	}
 	err := s.Tenant(ctx, a).InTransaction(func(t store.Tenant) error {
 		if _, err := store.Get[store.FactorDef](t, req.FactorID); err != nil {
-			return orField(err, "/factor_id", "is not a factor of the house")
+			return orField(err, "/factor_id", "is not one of your site factors")
 		}
 		aim(req, &row)
 		units, entity, record, err := s.bearsOn(t, row)
@@ -141,7 +141,7 @@ func (s *Service) AddSiteFactor(ctx context.Context, a organisation.Actor, req c
 // factorTaken says in words that a factor is at work already.
 func factorTaken(err error) error {
 	if err != nil && strings.Contains(err.Error(), "exclusion constraint") {
-		return invalid.At("/from", "this factor is at work here already on some of these days")
+		return invalid.At("/from", "this factor already applies here on some of these days")
 	}
 	return err
 }

@@ -223,7 +223,7 @@ func (g *gathering) compare(row exchange.RegisterRow, class store.EquipmentClass
 	case k.unit.ClassID != class.ID:
 		bad("class", "%s is in the register as a %s", row.Tag, there.Class)
 	case row.LastDay != nil && (there.LastDay == nil || *there.LastDay != *row.LastDay || there.LastClean != row.LastClean):
-		bad("last clean", "%s is in the register already with another one; record a visit instead", row.Tag)
+		bad("last clean", "%s is already in the register with another last clean; record a visit instead", row.Tag)
 	case differs(row.LightDays, there.LightDays) || differs(row.DeepDays, there.DeepDays):
 		bad("deep days", "%s is in the register with other intervals; change them on its page or in bulk", row.Tag)
 	default:

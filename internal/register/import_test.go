@@ -68,7 +68,7 @@ func TestImportIsAllOrNothing(t *testing.T) {
 		"line 3, coil role: A-1 has its condenser in line 2 already",
 		"line 4, last clean: 2027-01-01 is in the future",
 		`line 5, coil role: Ice machine has no coil "evaporator"; it has condenser`,
-		`line 6, class: "Dragon" is not a class of the house`,
+		`line 6, class: "Dragon" is not a class of your organisation`,
 	}, roomstest.Reasons(run))
 	assert.Empty(t, h.Portfolio(h.Manager))
 	assert.Empty(t, h.Sites())
@@ -209,7 +209,7 @@ func TestLargeImportsTellHowFarTheyAreAndCanBeCancelled(t *testing.T) {
 	assert.Equal(t, contract.ImportRunStatusCancelled, run.Status)
 	assert.Empty(t, h.Portfolio(h.Manager))
 
-	// The clock of the house stands still, so each step tells of itself once.
+	// The clock of the organisation stands still, so each step tells of itself once.
 	run, err = h.Rooms.Importing.Import(h.Ctx, h.Manager, req)
 	require.NoError(t, err)
 	require.Equal(t, contract.ImportRunStatusStored, run.Status, roomstest.Reasons(run))

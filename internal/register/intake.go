@@ -16,7 +16,7 @@ import (
 	"nextround/internal/store"
 )
 
-// companionRows are the companion clocks a new unit of a class gets. What is known of the coils' last clean says
+// companionRows are the companion tasks a new unit of a class gets. What is known of the coils' last clean says
 // nothing of them.
 func companionRows(c organisation.Catalogue, org, unit uuid.UUID, class uuid.UUID, commissioned *calendar.Day) []store.Task {
 	var rows []store.Task
@@ -258,4 +258,4 @@ func (in *intake) checkCoil(class store.EquipmentClass, c newCoil) (column, why 
 	return "", ""
 }
 
-var errNoClass = errors.New("is not a class of the house")
+var errNoClass = errors.New("is not a class of your organisation")

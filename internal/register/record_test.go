@@ -139,7 +139,7 @@ func TestTwoPeopleSaveOneRecord(t *testing.T) {
 	assert.Equal(t, "added", audit[len(audit)-1].Action)
 }
 
-// While a unit is out of service its exposure stands still, and so do its clocks.
+// While a unit is out of service it does not soil meanwhile, and so do its clocks.
 func TestOutOfServiceStandsStill(t *testing.T) {
 	t.Parallel()
 	h := roomstest.New(t)

@@ -212,7 +212,7 @@ func (r *unitRows) checkCompanions(in contract.UnitCard, today calendar.Day, bad
 	for i, x := range in.Companions {
 		at := fmt.Sprintf("/card/companions/%d", i)
 		if seen[x.Kind] {
-			bad.Addf(at+"/kind", "stands twice")
+			bad.Addf(at+"/kind", "is given twice")
 		}
 		seen[x.Kind] = true
 		dated := x.LastQuality == contract.LastCleanQuality(interval.Exact) || x.LastQuality == contract.LastCleanQuality(interval.About)
@@ -344,7 +344,7 @@ func (s *Service) storeUnit(t store.Tenant, a organisation.Actor, before unitRow
 	for _, err := range []error{
 		sideGone(t.UncoverSides(sides.Remove)), sides.Store(t, "/card/coils", sideStays),
 		surfaces.Store(t, "/card/surfaces", "one that was taken out is in use"), parts.Store(t, "/card/parts", "is in use"),
-		companions.Store(t, "/card/companions", "a companion clock with ticks stays; pause it instead"),
+		companions.Store(t, "/card/companions", "a companion task with ticks stays; pause it instead"),
 		s.coverSides(t, sides.Add), s.storeAccess(t, before.access, r.access, today),
 	} {
 		if err != nil {

@@ -57,7 +57,7 @@ func (s *Service) step(ctx context.Context, a organisation.Actor, id uuid.UUID, 
 		case day > l.today:
 			return invalid.At("/day", "is in the future")
 		case l.stay.During.From != nil && day < *l.stay.During.From:
-			return invalid.At("/day", "is before the unit came to where it stands, %s", l.stay.During.From)
+			return invalid.At("/day", "is before the unit came to its present placement, %s", l.stay.During.From)
 		}
 		if last, err := t.LastVisitDay(id); err != nil {
 			return err
@@ -90,10 +90,10 @@ func (s *Service) MoveUnit(ctx context.Context, a organisation.Actor, id uuid.UU
 			return invalid.At("/placement_id", "there is no such placement")
 		}
 		if place.ID == l.unit.PlacementID {
-			return invalid.At("/placement_id", "%s stands there already", l.unit.Tag)
+			return invalid.At("/placement_id", "%s is already there", l.unit.Tag)
 		}
 		if l.stay.During.From != nil && *l.stay.During.From == in.Day {
-			return invalid.At("/day", "is the day it came to where it stands; choose a later one")
+			return invalid.At("/day", "is the day it came to its present placement; choose a later one")
 		}
 		l.stay.During.To = &in.Day
 		if err := l.EndStay(l.stay); err != nil {
@@ -108,12 +108,12 @@ func (s *Service) MoveUnit(ctx context.Context, a organisation.Actor, id uuid.UU
 	})
 }
 
-// PauseUnit takes a unit out of service from a day: its exposure stands still.
+// PauseUnit takes a unit out of service from a day: it does not soil meanwhile.
 func (s *Service) PauseUnit(ctx context.Context, a organisation.Actor, id uuid.UUID, in contract.UnitPause) (contract.UnitRecord, error) {
 	why := strings.TrimSpace(in.Reason)
 	return s.step(ctx, a, id, in.Day, "taken out of service", why, func(l *lifeStep) error {
 		if l.pause != nil {
-			return organisation.Conflict{Reason: l.unit.Tag + " is out of service already"}
+			return organisation.Conflict{Reason: l.unit.Tag + " is already out of service"}
 		}
 		if why == "" {
 			return invalid.At("/reason", "say why")
@@ -122,7 +122,7 @@ func (s *Service) PauseUnit(ctx context.Context, a organisation.Actor, id uuid.U
 			OrganisationID: l.Org, ID: store.NewID(), UnitID: id, During: store.DateRange{From: &in.Day}, Reason: why,
 		})
 		if err != nil && strings.Contains(err.Error(), "exclusion constraint") {
-			return invalid.At("/day", "it was out of service then already")
+			return invalid.At("/day", "it was already out of service then")
 		}
 		if err != nil {
 			return err
@@ -151,7 +151,7 @@ func (s *Service) ResumeUnit(ctx context.Context, a organisation.Actor, id uuid.
 // end is what retirement and replacement share.
 func (l *lifeStep) end(day calendar.Day, by *uuid.UUID) error {
 	if l.stay.During.From != nil && *l.stay.During.From >= day {
-		return invalid.At("/day", "must be later than the day it came to where it stands")
+		return invalid.At("/day", "must be later than the day it came to its present placement")
 	}
 	l.stay.During.To = &day
 	if l.pause != nil {

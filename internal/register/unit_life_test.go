@@ -15,7 +15,7 @@ import (
 	"nextround/internal/store"
 )
 
-// A companion clock is set for many units at once, and back again; units without it are named.
+// A companion task is set for many units at once, and back again; units without it are named.
 func TestCompanionsAreSetInBulk(t *testing.T) {
 	t.Parallel()
 	h := roomstest.New(t)

@@ -1,4 +1,4 @@
-// Package rooms puts the rooms of the house together over one database: who is built on whom, and who is told what.
+// Package rooms puts the rooms of the organisation together over one database: who is built on whom, and who is told what.
 // It never holds a use case of its own.
 package rooms
 

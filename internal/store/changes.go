@@ -185,7 +185,7 @@ func (t Tenant) SaveRemoval(r MethodRemoval) error {
 		Updates(map[string]any{"face_share": r.FaceShare, "core_share": r.CoreShare}).Error
 }
 
-// AgeCoilLines marks every line of the portfolio as to be worked out anew.
+// AgeCoilLines marks every line of the portfolio as to be recalculated.
 func (t Tenant) AgeCoilLines() error {
 	return t.scoped().Model(&CoilLine{}).Where("1 = 1").Update("model_version", "").Error
 }

@@ -138,7 +138,7 @@ func (t Tenant) KeepMapping(row ImportMapping) error {
 
 // TellImport says how far a run is and returns whether it should stop.
 func (t Tenant) TellImport(id uuid.UUID, step string, done, total int, at time.Time) (stop bool, err error) {
-	err = t.db.Raw(`UPDATE import_run SET step = ?, done = ?, total = ?, heard_at = ? WHERE organisation_id = ? AND id = ? RETURNING cancel_wanted`,
+	err = t.db.Raw(`UPDATE import_run SET step = ?, done = ?, total = ?, alive_at = ? WHERE organisation_id = ? AND id = ? RETURNING cancel_wanted`,
 		step, done, total, at, t.Org, id).Scan(&stop).Error
 	return stop, err
 }

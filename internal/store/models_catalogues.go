@@ -31,7 +31,7 @@ type EquipmentClass struct {
 	DeepMinutes       int
 	UsualSoil         string
 	// EnergyKwhDay is what a clean unit of the class is taken to use where nothing is entered; OverPrice the price of a day
-	// over the limit, nil where the house's stands.
+	// over the limit, nil where the organisation's stands.
 	EnergyKwhDay float64
 	OverPrice    *float64
 	// Traits: the compressor is beside the coil and a plug on the lead; goods warm while it is off; it has standing water, a base
@@ -148,7 +148,7 @@ type SprayerSetting struct {
 	Founded        `gorm:"embedded"`
 }
 
-// Rate is a price of the house.
+// Rate is a price of the organisation.
 type Rate struct {
 	OrganisationID uuid.UUID
 	ID             uuid.UUID
@@ -184,7 +184,7 @@ type CatalogueAnswer struct {
 // TableName is that of the schema.
 func (CatalogueAnswer) TableName() string { return "catalogue_answer" }
 
-// ClassTask is a companion clock that units of a class get.
+// ClassTask is a companion task that units of a class get.
 type ClassTask struct {
 	OrganisationID uuid.UUID
 	ClassID        uuid.UUID

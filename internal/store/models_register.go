@@ -209,7 +209,7 @@ type FactorEvent struct {
 	AccountID      *uuid.UUID
 }
 
-// Task is a cleaning clock of a coil, or a companion clock of a unit (no coil).
+// Task is a cleaning clock of a coil, or a companion task of a unit (no coil).
 type Task struct {
 	OrganisationID uuid.UUID
 	ID             uuid.UUID
@@ -264,7 +264,7 @@ type ImportRun struct {
 	Done           int
 	Total          int
 	CancelWanted   bool
-	HeardAt        *time.Time
+	AliveAt        *time.Time
 	Report         JSON
 }
 

@@ -101,7 +101,7 @@ type Plan struct {
 	Cost           float64
 	Placed         int
 	CancelWanted   bool
-	HeardAt        time.Time
+	AliveAt        time.Time
 	Note           string
 	Problem        JSON
 	Jobs           JSON

@@ -27,7 +27,7 @@ type RateEstimate struct {
 	ComputedAt     time.Time
 }
 
-// RemovalEstimate is what a method takes away, the house's own found and left pairs blended in.
+// RemovalEstimate is what a method takes away, the organisation's own found and left pairs blended in.
 type RemovalEstimate struct {
 	OrganisationID uuid.UUID
 	MethodID       uuid.UUID
@@ -53,7 +53,7 @@ type TaskCap struct {
 	At             time.Time
 }
 
-// EstimationRun is everything worked out anew in the background.
+// EstimationRun is everything recalculated in the background.
 type EstimationRun struct {
 	OrganisationID uuid.UUID
 	ID             uuid.UUID
@@ -67,7 +67,7 @@ type EstimationRun struct {
 	Total        int
 	CancelWanted bool
 	Note         string
-	HeardAt      time.Time
+	AliveAt      time.Time
 }
 
 // TableName names the table.

@@ -34,7 +34,7 @@ func (t Tenant) NewestPlan() (Plan, error) {
 // TellPlan writes down how far a run is, and says whether it is to stop.
 func (t Tenant) TellPlan(id uuid.UUID, share, cost float64, placed, iterations int, at time.Time) (stop bool, err error) {
 	err = t.scoped().Model(&Plan{}).Where("id = ? AND status = 'running'", id).
-		Updates(map[string]any{"share": share, "cost": cost, "placed": placed, "iterations": iterations, "heard_at": at}).Error
+		Updates(map[string]any{"share": share, "cost": cost, "placed": placed, "iterations": iterations, "alive_at": at}).Error
 	if err != nil {
 		return false, err
 	}
@@ -48,9 +48,9 @@ func (t Tenant) StopPlan() error {
 	return t.scoped().Model(&Plan{}).Where("status = 'running'").Update("cancel_wanted", true).Error
 }
 
-// FailSilentPlans ends runs that were not heard of since a time: their server is gone.
+// FailSilentPlans ends runs that were silent since a time: their server is gone.
 func (t Tenant) FailSilentPlans(since time.Time) error {
-	return t.scoped().Model(&Plan{}).Where("status = 'running' AND heard_at < ?", since).
+	return t.scoped().Model(&Plan{}).Where("status = 'running' AND alive_at < ?", since).
 		Updates(map[string]any{"status": "failed", "note": "its server stopped"}).Error
 }
 
@@ -67,7 +67,7 @@ func (t Tenant) RoundsFrom(day calendar.Day, statuses ...string) ([]Round, error
 	return rows, err
 }
 
-// RoundsOfCrew lists what a calendar shows of a crew since a day: the rounds that are out, and those called off.
+// RoundsOfCrew lists what a calendar shows of a crew since a day: the rounds that are out, and those withdrawn.
 func (t Tenant) RoundsOfCrew(crew uuid.UUID, since calendar.Day) ([]Round, error) {
 	var rows []Round
 	err := t.scoped().Where("crew_id = ? AND day >= ? AND status IN ('published', 'withdrawn', 'done')", crew, Date(since)).

@@ -17,7 +17,7 @@ func TestOnePlanIsCurrentAndOneRuns(t *testing.T) {
 	at := time.Date(2026, time.March, 4, 8, 0, 0, 0, time.UTC)
 	plan := func(status string, current bool) store.Plan {
 		return store.Plan{
-			OrganisationID: tenant.Org, ID: store.NewID(), MadeBy: "planner", MadeAt: at, Status: status, IsCurrent: current, Version: 1, Days: 7, HeardAt: at,
+			OrganisationID: tenant.Org, ID: store.NewID(), MadeBy: "planner", MadeAt: at, Status: status, IsCurrent: current, Version: 1, Days: 7, AliveAt: at,
 			Problem: store.JSON("{}"),
 		}
 	}
@@ -47,7 +47,7 @@ func TestOnePlanIsCurrentAndOneRuns(t *testing.T) {
 	require.NoError(t, tenant.FailSilentPlans(at))
 	newest, err = tenant.NewestPlan()
 	require.NoError(t, err)
-	assert.Equal(t, "running", newest.Status, "heard of just now")
+	assert.Equal(t, "running", newest.Status, "alive just now")
 	require.NoError(t, tenant.FailSilentPlans(at.Add(time.Second)))
 	newest, err = tenant.NewestPlan()
 	require.NoError(t, err)

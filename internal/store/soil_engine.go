@@ -136,7 +136,7 @@ func (t Tenant) LockEstimationRun(id uuid.UUID) (EstimationRun, error) {
 // SaveEstimationRun writes how far a run is.
 func (t Tenant) SaveEstimationRun(row EstimationRun) error {
 	return t.scoped().Model(&EstimationRun{}).Where("id = ?", row.ID).Updates(map[string]any{
-		"status": row.Status, "step": row.Step, "after": row.After, "done": row.Done, "note": row.Note, "heard_at": row.HeardAt,
+		"status": row.Status, "step": row.Step, "after": row.After, "done": row.Done, "note": row.Note, "alive_at": row.AliveAt,
 	}).Error
 }
 

@@ -13,7 +13,7 @@ import (
 	"nextround/core/calendar"
 )
 
-// EndAnswers ends the answers to a question that hold for the house, a site or a unit. One given the same day is taken
+// EndAnswers ends the answers to a question that hold for the organisation, a site or a unit. One given the same day is taken
 // away, since it never held.
 func (t Tenant) EndAnswers(question string, site, unit *uuid.UUID, today calendar.Day) error {
 	where := "question = ? AND upper_inf(valid) AND site_id IS NOT DISTINCT FROM ? AND unit_id IS NOT DISTINCT FROM ?"

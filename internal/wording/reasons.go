@@ -18,15 +18,15 @@ import (
 var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 	"habit": func(n reason.Numbers, _ reason.Names) string {
 		if n["factor"] == 1 {
-			return fmt.Sprintf("Class interval %s; no site factor at work.", Days(n["class_days"]))
+			return fmt.Sprintf("Class interval %s; no site factor applies.", Days(n["class_days"]))
 		}
 		return fmt.Sprintf("Class interval %s ÷ site factor %s = %s.", Days(n["class_days"]), number(n["factor"]), Days(n["days"]))
 	},
 	"staircase_up": func(n reason.Numbers, s reason.Names) string {
-		return found(n, s) + fmt.Sprintf(" Twice running below %s: %s × 1.25 = %s.", s["limit_grade"], Days(n["days_run"]), stepped(n, 1.25))
+		return found(n, s) + fmt.Sprintf(" Twice in a row below %s: %s × 1.25 = %s.", s["limit_grade"], Days(n["days_run"]), stepped(n, 1.25))
 	},
 	"staircase_keep_single": func(n reason.Numbers, s reason.Names) string {
-		return found(n, s) + " A single light finding: keep " + Days(n["in_force"]) + "."
+		return found(n, s) + " Only one light finding: keep " + Days(n["in_force"]) + "."
 	},
 	"staircase_keep_at_limit": func(n reason.Numbers, s reason.Names) string {
 		return found(n, s) + fmt.Sprintf(" That is the grade of the limit (%s): keep %s.", percent(n["limit_share"]), Days(n["days"]))
@@ -44,7 +44,7 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("At most the class maximum, %s.", Days(n["days"]))
 	},
 	"rail_longest_stretch": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("At most 1.5 × the longest interval really run (%s) = %s.", Days(n["longest"]), Days(n["days"]))
+		return fmt.Sprintf("At most 1.5 × the longest interval actually run (%s) = %s.", Days(n["longest"]), Days(n["days"]))
 	},
 	"rail_no_finding": func(reason.Numbers, reason.Names) string {
 		return "Not lengthened: nothing was found yet."
@@ -62,35 +62,35 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("Within %s the risk of passing %s stays at most %s.", Days(math.Floor(n["days"])), percent(n["limit_share"]), percent(n["risk"]))
 	},
 	"limit_past": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("Even right after the usual clean it is over %s with a probability of %s: no interval holds the limit.", percent(n["limit_share"]), percent(n["start_over"]))
+		return fmt.Sprintf("Right after the usual clean it is still over %s with a probability of %s: no interval keeps it within the limit.", percent(n["limit_share"]), percent(n["start_over"]))
 	},
 	"near_least_cost": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("%s costs at most 1 %% more than the least: not worth a change.", Days(n["days"]))
+		return fmt.Sprintf("%s costs at most 1 %% more than the cheapest: not worth a change.", Days(n["days"]))
 	},
 	"start_past_limit": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("No interval of this clean holds %s: keep %s until it is cleaned deeper or in another way.", percent(n["limit_share"]), Days(n["days"]))
+		return fmt.Sprintf("No interval of this clean keeps it within %s: keep %s until it is cleaned deeper or in another way.", percent(n["limit_share"]), Days(n["days"]))
 	},
 	"deep_changed": func(n reason.Numbers, s reason.Names) string {
-		return fmt.Sprintf("As it was last done, %s, the deep clean takes %s of the core: %s is worked with instead (%s), to be judged for the place.",
+		return fmt.Sprintf("As it was last done, %s, the deep clean removes %s of the core soil. The figures use %s instead (%s); check that it suits the place.",
 			strings.ToLower(s["was"]), percent(n["core"]), strings.ToLower(s["method"]), percent(n["better"]))
 	},
 	"limit_not_reached": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("The risk of passing %s stays at most %s as far as was looked, %s.", percent(n["limit_share"]), percent(n["risk"]), Days(n["days"]))
+		return fmt.Sprintf("The risk of passing %s stays at most %s up to %s, the longest interval examined.", percent(n["limit_share"]), percent(n["risk"]), Days(n["days"]))
 	},
 	"limit_no_evidence": func(reason.Numbers, reason.Names) string {
-		return "No evidence: nobody has found anything at it or its peers. Habit is shown."
+		return "No findings yet, neither here nor at its peers. The habit interval is shown."
 	},
 	"cost": func(n reason.Numbers, _ reason.Names) string {
 		return costs(n) + fmt.Sprintf(" From %s to %s it costs at most 1 %% more.", Days(n["from"]), Days(n["to"]))
 	},
 	"cost_unbounded": func(n reason.Numbers, _ reason.Names) string {
-		return costs(n) + " It would still fall beyond: its soil costs little, and the longest interval binds."
+		return costs(n) + " It would fall further beyond that: its soil costs little, and the longest interval allowed applies."
 	},
 	"cost_half_blocked": func(n reason.Numbers, _ reason.Names) string {
-		return costs(n) + " Longer would be cheaper, but the coil would be half blocked more than one time in five."
+		return costs(n) + " A longer interval would be cheaper, but the coil would be half blocked more than one time in five."
 	},
 	"rail_season_anchor": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("Brought back to %s, before the season: %s.", time.Month(int(n["month"])), Days(n["days"]))
+		return fmt.Sprintf("Moved to %s, before the season: %s.", time.Month(int(n["month"])), Days(n["days"]))
 	},
 	"rail_cap_contract": func(n reason.Numbers, s reason.Names) string { return capped("The contract allows", n, s) },
 	"rail_cap_maker":    func(n reason.Numbers, s reason.Names) string { return capped("The maker allows", n, s) },
@@ -99,16 +99,16 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("At most %s strong cleans a year: at least %s apart.%s", number(n["times"]), Days(math.Ceil(n["days"])), noted(s))
 	},
 	"deep_clean_now": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("Likely over %s already (probability %s): look with light; likely a deep clean now.", percent(n["limit_share"]), percent(n["probability"]))
+		return fmt.Sprintf("Probably over %s already (%s): look with light, and plan a deep clean now.", percent(n["limit_share"]), percent(n["probability"]))
 	},
 	"clean_now": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("Likely over %s already (probability %s): clean now.", percent(n["limit_share"]), percent(n["probability"]))
+		return fmt.Sprintf("Probably over %s already (%s): clean now.", percent(n["limit_share"]), percent(n["probability"]))
 	},
 	"change_method": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("The usual clean leaves it over %s with a probability of %s: change the method.", percent(n["limit_share"]), percent(n["probability"]))
+		return fmt.Sprintf("This way of cleaning cannot bring it below %s (%s certain). Choose another method.", percent(n["limit_share"]), percent(n["probability"]))
 	},
 	"rate_own": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("Its own rate from %s: %s load in 30 days, likely %s to %s; %s times what class and factors say.",
+		return fmt.Sprintf("Its own rate, from %s: %s load in 30 days, probably %s to %s; %s times the rate of its class and factors.",
 			Count(int(n["findings"]), "finding"), number(n["rate"]), number(n["low"]), number(n["high"]), number(n["times"]))
 	},
 	"peers": func(n reason.Numbers, s reason.Names) string {
@@ -119,13 +119,13 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("Nothing found at it yet: it has the rate of %s %s, %s times what class and factors say.", Count(int(n["members"]), "like side"), where(s), number(n["times"]))
 	},
 	"event_finding": func(n reason.Numbers, s reason.Names) string {
-		return fmt.Sprintf("Found %s on %s, where about %s was to be expected: taken as an event, not as its rate.", s["found"], dated(s["day"]), percent(n["expected_share"]))
+		return fmt.Sprintf("Found %s on %s, where about %s was expected: counted as an event, not as its usual rate.", s["found"], dated(s["day"]), percent(n["expected_share"]))
 	},
 	"drift": func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Its rate has changed: since the finding of %s it soils %s times as fast as before. Only the last %s count.", dated(s["since"]), number(n["times"]), Count(int(n["since_findings"]), "finding"))
 	},
 	"levels_off": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("What was found levels off at about %s blocked (law of Kern and Seaton, 1959): later finds are no heavier.", percent(n["share"]))
+		return fmt.Sprintf("Findings level off at about %s blocked (law of Kern and Seaton, 1959): later ones are no heavier.", percent(n["share"]))
 	},
 	"energy_entered": func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("The clean unit uses %s kWh a day as entered, %s a day at %s a kWh.", number(n["kwh"]), money(n["day"]), number(n["price"]))
@@ -138,28 +138,28 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		if s["side"] == string(heat.Evaporator) {
 			what = "evaporates %.1f K colder"
 		}
-		return fmt.Sprintf("At %s blocked it keeps %s of its air, "+what+", uses %s more energy (%s a day) and is called out %s times a year more. An even mat of soil is assumed: patchy soil takes at least as much.",
+		return fmt.Sprintf("At %s blocked it passes %s of its air, "+what+", uses %s more energy (%s a day) and needs %s more call-outs a year. This assumes an even layer; patchy soil costs at least as much.",
 			percent(n["blocked"]), percent(n["flow"]), n["rise"], percent(n["factor"]-1), money(n["energy"]), number(n["calls"]))
 	},
 	"clean_cost": func(n reason.Numbers, s reason.Names) string {
-		return fmt.Sprintf("A clean as last done, %s: %s (%s on site, material %s), travel apart. It takes %s of the face and %s of the core.",
+		return fmt.Sprintf("A clean as last done, %s: %s (%s on site, material %s), without travel. It removes %s of the face soil and %s of the core soil.",
 			strings.ToLower(s["method"]), money(n["cost"]), minutes(n["minutes"]), money(n["material"]), percent(n["face"]), percent(n["core"]))
 	},
 	"clean_cost_assumed": func(n reason.Numbers, s reason.Names) string {
-		return fmt.Sprintf("Not done here yet: %s assumed, %s (%s on site), travel apart. It takes %s of the face and %s of the core.",
+		return fmt.Sprintf("Not done here yet: %s assumed, %s (%s on site), without travel. It removes %s of the face soil and %s of the core soil.",
 			strings.ToLower(s["method"]), money(n["cost"]), minutes(n["minutes"]), percent(n["face"]), percent(n["core"]))
 	},
 	"no_ladder_holds": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("No cycle of these two cleans holds %s: change the method.", percent(n["limit"]))
+		return fmt.Sprintf("No cycle of these two cleans keeps it within %s: choose another method.", percent(n["limit"]))
 	},
 	"light_alone_fails": func(n reason.Numbers, s reason.Names) string {
-		return fmt.Sprintf("%s alone never holds %s, however often: what it does not reach stays in the core.", s["method"], percent(n["limit"]))
+		return fmt.Sprintf("%s alone never keeps it within %s, however often: it does not reach the core.", s["method"], percent(n["limit"]))
 	},
 	"no_change": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("Less than a week from what is in force: keep %s.", Days(n["days"]))
+		return fmt.Sprintf("Less than a week from the present interval: keep %s.", Days(n["days"]))
 	},
 	"start_rate": func(n reason.Numbers, s reason.Names) string {
-		return fmt.Sprintf("Class and factors say %s load in 30 days: %s, 30 %% blocked after %s if never cleaned, × site factor %s.",
+		return fmt.Sprintf("Rate of class and factors: %s load in 30 days (%s: 30 %% blocked after %s if never cleaned, × site factor %s).",
 			number(n["rate"]), s["class"], Days(n["reference_days"]), number(n["factor"]))
 	},
 	"leading_factor": func(n reason.Numbers, s reason.Names) string {
@@ -167,7 +167,7 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 	},
 	"penetration": func(n reason.Numbers, s reason.Names) string {
 		if learned := n["learned"]; math.Abs(learned-n["penetration"]) >= .01 {
-			return fmt.Sprintf("%s: %s of it goes into the core by assumption, %s by what was found.", s["soil"], percent(n["penetration"]), percent(learned))
+			return fmt.Sprintf("%s: %s of it is assumed to go into the core, %s by what was found.", s["soil"], percent(n["penetration"]), percent(learned))
 		}
 		return fmt.Sprintf("%s: %s of it goes into the core, assumed.", s["soil"], percent(n["penetration"]))
 	},
@@ -175,37 +175,37 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return "Starts bare at commissioning or a documented clean."
 	},
 	"start_about": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("Starts at a clean known only roughly: up to %s of doubt.", Days(n["doubt_days"]))
+		return fmt.Sprintf("Starts at a clean whose date is uncertain by up to %s.", Days(n["doubt_days"]))
 	},
 	"start_unknown": func(reason.Numbers, reason.Names) string {
-		return "No dated clean known: the first finding sets the state."
+		return "No dated clean known: the first finding sets the starting point."
 	},
 	"first_finding": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("State taken from the first finding, %s.", soil.Grade(int(n["grade"])))
+		return fmt.Sprintf("Starting point taken from the first finding, %s.", soil.Grade(int(n["grade"])))
 	},
 	"core_unseen": func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Core likely %s blocked, by assumed penetration (%s to %s); nobody has seen it. Look with light at the next visit.",
 			percent(n["core_blocked_share"]), percent(n["low"]), percent(n["high"]))
 	},
-	"plan_locked": func(reason.Numbers, reason.Names) string { return "Tied down by hand." },
+	"plan_locked": func(reason.Numbers, reason.Names) string { return "Fixed by hand." },
 	"plan_published": func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Stays as published: moving it must gain more than %s.", amount(n["price"]))
 	},
 	"plan_moved": func(n reason.Numbers, s reason.Names) string {
-		return fmt.Sprintf("Moved from %s's round of %s, which was out already; that counts %s.", s["crew"], dated(s["day"]), amount(n["price"]))
+		return fmt.Sprintf("Moved from %s's round of %s, which was already published; that counts %s.", s["crew"], dated(s["day"]), amount(n["price"]))
 	},
 	"plan_late": func(n reason.Numbers, _ reason.Names) string {
-		text := fmt.Sprintf("%s past its day", Days(n["days"]))
+		text := fmt.Sprintf("%s past its due date", Days(n["days"]))
 		if n["cost"] >= .005 {
 			text += fmt.Sprintf(", which costs %s", amount(n["cost"]))
 		}
 		return text + fmt.Sprintf("; a week more would cost %s.", amount(n["week"]))
 	},
 	"plan_early": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("%s early, which throws %s of its interval away.", Days(n["days"]), amount(n["cost"]))
+		return fmt.Sprintf("%s early, which wastes %s of its interval.", Days(n["days"]), amount(n["cost"]))
 	},
 	"plan_on_day": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("On its day; waiting a week would cost %s.", amount(n["week"]))
+		return fmt.Sprintf("On its due date; waiting a week would cost %s.", amount(n["week"]))
 	},
 	"plan_rides": func(n reason.Numbers, s reason.Names) string {
 		if n["others"] == 1 {
@@ -220,7 +220,7 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("Takes %.0f people.", n["people"])
 	},
 	"plan_water": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("No water there: %.0f L out of a tank of %.0f L.", n["litres"], n["tank"])
+		return fmt.Sprintf("No water there: takes %.0f L from a tank of %.0f L.", n["litres"], n["tank"])
 	},
 	"plan_window": func(_ reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Between %s and %s; be there by %s at the latest.", s["from"], s["to"], s["latest"])
@@ -232,14 +232,14 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("Takes %.0f people; no crew that can do it has so many on any day.", n["people"])
 	},
 	"no_day_closed": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("On none of %s is the place free for %s at a stretch.", Count(int(n["days"]), "day"), minutes(n["minutes"]))
+		return fmt.Sprintf("On none of %s is the place free for %s without a break.", Count(int(n["days"]), "day"), minutes(n["minutes"]))
 	},
 	"no_day_too_cold": func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Too cold for wet work outdoors (%s looked at).", Count(int(n["days"]), "day"))
 	},
 	"no_day_not_before": func(reason.Numbers, reason.Names) string { return "Not before its first day." },
 	"lock_broken": func(_ reason.Numbers, s reason.Names) string {
-		return fmt.Sprintf("Tied down to %s on %s, where it cannot be any more.", s["crew"], dated(s["day"]))
+		return fmt.Sprintf("Fixed to %s on %s, which is no longer possible.", s["crew"], dated(s["day"]))
 	},
 	"no_room": func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("No crew has %s left with the drive on any of %s.", minutes(n["minutes"]), Count(int(n["days"]), "possible day"))
@@ -248,7 +248,7 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("Going there would add %s; leaving it for later costs %s.", amount(n["adds"]), amount(n["waits"]))
 	},
 	"gap_broken": func(reason.Numbers, reason.Names) string {
-		return "Too near to the clean before or after it on the same clock."
+		return "Too close to the clean before or after it of the same task."
 	},
 	"cold_behind": func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("%s for warmer days, until %s at the latest: %s.", Counted(int(n["jobs"]), "unit outdoors waits", "units outdoors wait"), dated(s["until"]), s["tags"])
@@ -281,7 +281,7 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return text + "."
 	},
 	"job_again": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("Comes round again: every %s.", Days(n["every_days"]))
+		return fmt.Sprintf("The next one after that: every %s.", Days(n["every_days"]))
 	},
 	"job_forward": func(_ reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Brought forward to %s.", dated(s["day"]))
@@ -324,7 +324,7 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("Every %s, last about %s.", Days(n["every_days"]), dated(s["last"]))
 	},
 	"first_look": func(reason.Numbers, reason.Names) string {
-		return "No clean known: first in line for a look."
+		return "No clean known: look at it first."
 	},
 	"side_due": func(_ reason.Numbers, s reason.Names) string {
 		return s["side"] + " was not reached last time."
@@ -361,7 +361,7 @@ func where(s reason.Names) string {
 	return "at the site"
 }
 
-// money is an amount in the currency of the house.
+// money is an amount in the currency of the organisation.
 func money(v float64) string { return fmt.Sprintf("%.2f", v) }
 
 // Count is a number of things.

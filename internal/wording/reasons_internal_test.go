@@ -75,14 +75,14 @@ func TestSentencesReadWell(t *testing.T) {
 			reason.Reason{Code: "habit", Numbers: reason.Numbers{"class_days": 182, "factor": 1.3, "days": 140}},
 			"Class interval 182 d ÷ site factor 1.3 = 140 d.",
 		},
-		{reason.Reason{Code: "habit", Numbers: reason.Numbers{"class_days": 365, "factor": 1, "days": 365}}, "Class interval 365 d; no site factor at work."},
+		{reason.Reason{Code: "habit", Numbers: reason.Numbers{"class_days": 365, "factor": 1, "days": 365}}, "Class interval 365 d; no site factor applies."},
 		{
 			reason.Reason{Code: "due", Numbers: reason.Numbers{"days_late": 3, "every_days": 30}, Names: reason.Names{"last": "2026-01-31"}},
 			"3 d late: every 30 d, last on 31 Jan 2026.",
 		},
 		{reason.Reason{Code: "no_room", Numbers: reason.Numbers{"minutes": 130, "days": 1}}, "No crew has 2 h 10 min left with the drive on any of 1 possible day."},
 		{reason.Reason{Code: "plan_rides", Numbers: reason.Numbers{"others": 2, "saves": 24.5}, Names: reason.Names{"with": "CU-1"}}, "Rides with CU-1 (and 1 other): a stop of its own would cost 24.50."},
-		{reason.Reason{Code: "plan_late", Numbers: reason.Numbers{"days": 3, "cost": 6.2, "week": 14}}, "3 d past its day, which costs 6.20; a week more would cost 14.00."},
+		{reason.Reason{Code: "plan_late", Numbers: reason.Numbers{"days": 3, "cost": 6.2, "week": 14}}, "3 d past its due date, which costs 6.20; a week more would cost 14.00."},
 		{reason.Reason{Code: "start_rate", Numbers: reason.Numbers{"rate": .02932, "reference_days": 365, "factor": 1}, Names: reason.Names{"class": "Cassette"}}, "Class and factors say 0.0293 load in 30 days: Cassette, 30 % blocked after 365 d if never cleaned, × site factor 1."},
 		{reason.Reason{Code: "rail_class_max", Numbers: reason.Numbers{"days": 1095}}, "At most the class maximum, 1095 d."},
 	} {

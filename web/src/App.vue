@@ -77,7 +77,7 @@ async function leave() {
       </RouterLink>
     </nav>
     <RouterLink v-if="held" to="/outbox" class="held" :class="{ over: refused }">{{
-      refused ? `${refused} not taken: look` : `${held} to send`
+      refused ? `${refused} refused: see why` : `${held} to send`
     }}</RouterLink>
     <div class="who">
       <CommandField />

@@ -71,7 +71,7 @@ export async function signOut(): Promise<void> {
 }
 
 export const mayManage = () => current.value?.role === 'manager'
-/** May manage what concerns the whole house, not some sites only. */
+/** May manage what concerns the whole organisation, not some sites only. */
 export const mayManageHouse = () => mayManage() && current.value?.all_sites === true
 export const mayRecord = () => current.value?.role === 'manager' || current.value?.role === 'technician'
 

@@ -70,7 +70,7 @@ func measure(size instance.Size, until time.Duration) (course, error) {
 	began = time.Now()
 	plan, err := round.Make(p, round.Search{
 		Seed: 1, Workers: min(2, runtime.NumCPU()), Spent: func() float64 { return time.Since(began).Seconds() / until.Seconds() },
-		Heard: func(x round.Progress) {
+		Report: func(x round.Progress) {
 			out.seconds, out.cost = append(out.seconds, time.Since(began).Seconds()), append(out.cost, x.Cost)
 		},
 	})

@@ -47,12 +47,12 @@ func (h *House) RunEnds(id uuid.UUID) (run contract.EstimationRun) {
 		var err error
 		run, err = h.Rooms.Learning.Estimation(h.Ctx, h.Manager, id)
 		return err == nil && run.Status != contract.EstimationRunStatusQueued && run.Status != contract.EstimationRunStatusRunning
-	}, time.Minute, 20*time.Millisecond)
+	}, WaitLong, WaitStep)
 	return run
 }
 
 // How long something in the background is waited for, and how often it is looked at.
 const (
-	WaitLong = 2 * time.Minute
+	WaitLong = 5 * time.Minute
 	WaitStep = 20 * time.Millisecond
 )

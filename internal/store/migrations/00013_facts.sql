@@ -87,11 +87,19 @@ CREATE TABLE catalogue_answer (
     PRIMARY KEY (organisation_id, catalogue, code)
 );
 
+-- When a run in the background last gave a sign of life.
+ALTER TABLE plan RENAME COLUMN heard_at TO alive_at;
+ALTER TABLE import_run RENAME COLUMN heard_at TO alive_at;
+ALTER TABLE estimation_run RENAME COLUMN heard_at TO alive_at;
+
 -- The lines of a visit's facts are read by visit.
 CREATE INDEX task_reset_visit ON task_reset (organisation_id, visit_id);
 
 -- +goose Down
 DROP INDEX task_reset_visit;
+ALTER TABLE plan RENAME COLUMN alive_at TO heard_at;
+ALTER TABLE import_run RENAME COLUMN alive_at TO heard_at;
+ALTER TABLE estimation_run RENAME COLUMN alive_at TO heard_at;
 DROP TABLE catalogue_answer;
 ALTER TABLE unit_access DROP COLUMN fixings, DROP COLUMN guards;
 ALTER TABLE unit_access RENAME COLUMN fixings_note TO fixings;

@@ -9,7 +9,7 @@ export class ApiProblem extends Error {
   readonly status: number
   readonly fields: Schemas['FieldError'][]
   readonly requestId: string | undefined
-  /** What stands now, where somebody else saved first. */
+  /** Saved meanwhile, where somebody else saved first. */
   readonly current: Record<string, unknown> | undefined
 
   constructor(

@@ -1311,7 +1311,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Every default of the house with its evidence grade. */
+        /** @description Every default of the organisation with its evidence grade. */
         get: operations["getHouseRules"];
         put?: never;
         post?: never;
@@ -1385,7 +1385,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The questions on which practitioners differ, with the house's answers and those of sites and units, and the exceptions made. */
+        /** @description The questions on which practitioners differ, with the organisation's answers and those of sites and units, and the exceptions made. */
         get: operations["getPractice"];
         put?: never;
         post?: never;
@@ -1908,7 +1908,7 @@ export interface components {
             status: number;
             detail?: string;
             request_id?: string;
-            /** @description What stands now if somebody else saved first. */
+            /** @description Saved meanwhile if somebody else saved first. */
             current?: {
                 [key: string]: unknown;
             };
@@ -3535,8 +3535,8 @@ export interface components {
             seconds?: number;
             /** @description Searches so many steps instead of for a time. */
             iterations?: number;
-            /** @description From scratch, not from the plan there is: whatever is cheaper moves. */
-            afresh?: boolean;
+            /** @description Not starting from the plan there is: whatever is cheaper moves. */
+            from_scratch?: boolean;
         };
         PlanRun: {
             /** Format: uuid */
@@ -5268,7 +5268,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description The rounds that went out, changed or were called off. */
+            /** @description The rounds that went out, changed or were withdrawn. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -5379,7 +5379,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Rounds that went out, newest first. */
+            /** @description Published rounds, newest first. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7332,7 +7332,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The house's cleaners, methods, soils, sprayers, rules and prices. */
+            /** @description The organisation's cleaners, methods, soils, sprayers, rules and prices. */
             200: {
                 headers: {
                     [name: string]: unknown;

@@ -52,20 +52,20 @@ function takeBack(code: string) {
 
 <template>
   <p v-if="advice.leave" class="notice">
-    Nothing need be done to this coil: below the limit it is left and looked at again next visit.
+    This coil needs nothing: it is below the limit. Look again at the next visit.
   </p>
   <p v-if="advice.assumed.length" class="soft">
     Assumed: {{ advice.assumed.map((a) => assumedWords[a] ?? a).join('; ') }}.
   </p>
   <p v-if="!advice.options.length" class="notice danger">
-    Nothing is left to clean it with here; see what is ruled out.
+    No method is allowed here; see what is ruled out and why.
   </p>
   <ol class="options">
     <li v-for="(o, i) in shown" :key="o.method + o.cleaner" :class="{ on: isChosen(o), poor: !o.enough }">
       <div class="top">
         <strong>{{ o.method_name }}{{ o.cleaner_name ? `, ${o.cleaner_name.toLowerCase()}` : '' }}</strong>
         <span v-if="i === 0 && o.enough" class="best">first choice</span>
-        <span v-if="!o.enough" class="soft">leaves more than the house allows</span>
+        <span v-if="!o.enough" class="soft">leaves more than your limit</span>
       </div>
       <div class="facts">
         <span>leaves <SiltGrade :grade="o.left_grade" /> {{ gradeNames[o.left_grade] }}</span>
@@ -78,9 +78,9 @@ function takeBack(code: string) {
           ><strong>{{ ratio(o.water_parts) }}</strong> water to cleaner:
           {{ figure('L', o.cleaner_l) }} cleaner + {{ figure('L', o.mix_l - o.cleaner_l) }} water =
           {{ figure('L', o.mix_l) }} mix</template
-        ><template v-else>{{ figure('L', o.cleaner_l) }} as it comes</template
+        ><template v-else>{{ figure('L', o.cleaner_l) }} undiluted</template
         ><template v-if="o.dwell_max_s"
-          >; stands {{ minutes(o.dwell_min_s ?? 0) }} to {{ minutes(o.dwell_max_s) }} min</template
+          >; dwell {{ minutes(o.dwell_min_s ?? 0) }} to {{ minutes(o.dwell_max_s) }} min</template
         ><template v-if="o.rinse_l > 0">; rinse about {{ figure('L', o.rinse_l, 2) }}</template
         ><template v-if="o.buckets">, {{ o.buckets }} buckets of 10 L</template>
       </p>
@@ -91,7 +91,7 @@ function takeBack(code: string) {
         <p v-if="o.contain">{{ o.contain }}</p>
         <p v-if="o.dispose">{{ o.dispose }}</p>
         <p v-for="n in o.notes" :key="n">{{ n }}</p>
-        <p v-if="o.overridden?.length" class="over">Rules set aside: {{ o.overridden.join(', ') }}.</p>
+        <p v-if="o.overridden?.length" class="over">Rules overridden: {{ o.overridden.join(', ') }}.</p>
       </details>
       <button
         v-if="chosen"
@@ -116,25 +116,25 @@ function takeBack(code: string) {
         <div v-if="g.names.length" class="soft">{{ g.names.join('; ') }}</div>
         <div v-if="!g.ban.hard && chosen" class="aside">
           <template v-if="aside[g.ban.code]"
-            >Set aside: {{ aside[g.ban.code] }}
-            <button type="button" class="link" @click="takeBack(g.ban.code)">take back</button></template
+            >Override: {{ aside[g.ban.code] }}
+            <button type="button" class="link" @click="takeBack(g.ban.code)">undo</button></template
           >
           <template v-else>
             <input
               v-model="typing[g.ban.code]"
               class="plain-input"
               maxlength="500"
-              :aria-label="`Why the rule is set aside: ${g.ban.text}`"
-              placeholder="why it is set aside here"
+              :aria-label="`Why the rule is overridden: ${g.ban.text}`"
+              placeholder="why it is overridden here"
             />
-            <button type="button" class="plain-button" @click="setAside(g.ban.code)">Set aside</button>
+            <button type="button" class="plain-button" @click="setAside(g.ban.code)">Override</button>
           </template>
         </div>
       </li>
     </ul>
     <p v-for="(why, code) in aside" :key="code" class="soft">
-      Set aside: {{ code }}, {{ why }}
-      <button type="button" class="link" @click="takeBack(String(code))">take back</button>
+      Override: {{ code }}, {{ why }}
+      <button type="button" class="link" @click="takeBack(String(code))">undo</button>
     </p>
   </details>
 </template>

@@ -39,8 +39,8 @@ const differing = computed(() => {
       <thead>
         <tr>
           <th scope="col">Field</th>
-          <th scope="col">Yours, not stored</th>
-          <th scope="col">What stands now</th>
+          <th scope="col">Yours, not saved</th>
+          <th scope="col">Saved meanwhile</th>
         </tr>
       </thead>
       <tbody>
@@ -52,8 +52,8 @@ const differing = computed(() => {
       </tbody>
     </table>
     <div class="actions">
-      <ElButton @click="$emit('theirs')">Leave what stands now</ElButton>
-      <ElButton type="primary" @click="$emit('mine')">Save mine over it</ElButton>
+      <ElButton @click="$emit('theirs')">Keep what was saved meanwhile</ElButton>
+      <ElButton type="primary" @click="$emit('mine')">Save mine instead</ElButton>
     </div>
   </div>
 </template>

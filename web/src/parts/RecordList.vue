@@ -43,8 +43,8 @@ const add = () => {
         @update:model-value="(v) => change(i, v)"
       />
       <FieldNote :problem="problem" :at="`${at}/${i}`" />
-      <ElButton v-if="!fixed" class="out" :aria-label="`Take out ${what} ${i + 1}`" @click="remove(i)"
-        >Take out</ElButton
+      <ElButton v-if="!fixed" class="out" :aria-label="`Remove ${what} ${i + 1}`" @click="remove(i)"
+        >Remove</ElButton
       >
     </div>
     <p v-if="!records.length" class="soft">None.</p>

@@ -62,7 +62,7 @@ const lanes = computed(() =>
         <FigureField v-model="r.rinse" label="Rinse" unit="min" />
         <FigureField v-model="r.min" label="Dwell from" unit="min" />
         <FigureField v-model="r.max" label="to" unit="min" />
-        <button v-if="rows.length > 1" type="button" class="link" @click="rows.splice(i, 1)">take out</button>
+        <button v-if="rows.length > 1" type="button" class="link" @click="rows.splice(i, 1)">remove</button>
       </div>
       <button v-if="rows.length < 7" type="button" class="link" @click="rows.push(fresh(rows.length + 1))">
         Another coil

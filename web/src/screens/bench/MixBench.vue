@@ -85,7 +85,7 @@ const share = (v: number) => `${Number((100 * v).toPrecision(3))} %`
     </div>
     <div>
       <p v-if="thinned" class="notice danger" role="alert">
-        {{ thinned.name }} is used as it comes: a head that mixes would thin it. Ruled out.
+        {{ thinned.name }} is used undiluted: a head that mixes would thin it. Ruled out.
       </p>
       <p v-else-if="failed" class="notice danger" role="alert">{{ failed }}</p>
       <template v-else-if="result">

@@ -70,7 +70,7 @@ async function send() {
         <p class="soft">{{ figure('kPa', result.absolute_kpa, 4) }} absolute. {{ result.source }}</p>
       </template>
       <form v-if="mayManageHouse()" novalidate @submit.prevent="send">
-        <h2>Take a table in</h2>
+        <h2>Import a table</h2>
         <p class="soft">
           A CSV file with the columns celsius, bubble_kpa, dew_kpa (absolute) takes the place of the built-in
           equations, or adds a refrigerant.
@@ -86,7 +86,7 @@ async function send() {
         /></label>
         <FieldNote :problem="refused" at="/csv" />
         <button type="submit" class="plain-button" :disabled="busy || !own.code || !own.csv">
-          Take the table in
+          Import the table
         </button>
         <p v-if="taken" class="notice" role="status">{{ taken }}</p>
       </form>

@@ -41,7 +41,7 @@ async function send() {
       <p>
         {{
           problem.status === 404
-            ? 'It was used already, is too old, or a newer one was made. Ask whoever manages the house for another.'
+            ? 'It was used, has expired, or was replaced by a newer one. Ask your manager for another.'
             : problem.message
         }}
       </p>
@@ -65,7 +65,7 @@ async function send() {
         ><FieldNote :problem="refused" at="/password"
       /></label>
       <ElButton type="primary" native-type="submit" :loading="busy" :disabled="!password"
-        >Choose it and sign in</ElButton
+        >Set password and sign in</ElButton
       >
     </form>
   </section>

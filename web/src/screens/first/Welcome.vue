@@ -6,8 +6,8 @@ import { session } from '../../session'
   <section class="screen narrow">
     <h1>{{ session?.organisation }} is set up.</h1>
     <p>
-      The classes, soils, factors, cleaners and methods of the trade are copied, each with what it rests on.
-      What comes next:
+      The classes, soils, factors, cleaners and methods of the trade are copied, each with its evidence. What
+      comes next:
     </p>
     <ol class="steps">
       <li>

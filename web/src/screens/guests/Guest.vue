@@ -73,7 +73,7 @@ const dueWords = (t: Schemas['GuestTask']) =>
   <section class="screen guest">
     <div v-if="problem && problem.status === 404" class="notice danger">
       <h1>This link does not work any more.</h1>
-      <p>It has ended, or was used. Ask whoever gave it to you for a new one.</p>
+      <p>It has ended or was used. Ask whoever gave it to you for a new one.</p>
     </div>
     <LoadState v-else :loading="loading && !data" :problem="problem" what="the link" @retry="reload" />
     <template v-if="data">

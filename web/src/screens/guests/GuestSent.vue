@@ -17,12 +17,12 @@ onMounted(() => void flush())
 <template>
   <section class="screen narrow">
     <template v-if="!mine || mine.state === 'sent'">
-      <h1>Returned. Thank you.</h1>
-      <p>The visit is with the house; this link is used up.</p>
+      <h1>Visit received</h1>
+      <p>Thank you. The visit was received; this link no longer works.</p>
     </template>
     <template v-else-if="mine.state === 'refused'">
-      <h1>Not taken yet</h1>
-      <button type="button" class="plain-button" @click="mend(mine)">Put it right</button>
+      <h1>Not accepted yet</h1>
+      <button type="button" class="plain-button" @click="mend(mine)">Correct it</button>
       <p class="over">{{ mine.problem }}</p>
       <ul>
         <li v-for="f in mine.fields" :key="f.pointer">{{ f.reason }}</li>

@@ -58,7 +58,7 @@ const lines = computed(() => {
     </template>
   </dl>
   <p v-if="pack.neighbours.length" class="soft">
-    Like it, here:
+    Similar units here:
     <template v-for="(n, i) in pack.neighbours" :key="n.unit_id"
       >{{ i ? '; ' : '' }}{{ n.tag }} {{ Math.round(n.blocked_share * 100) }} % blocked, every
       {{ n.every_days }} d<template v-if="n.last_found !== undefined"

@@ -173,7 +173,7 @@ const slabs = (i: number) => props.pack.coils[i]!.advice.coil.slabs > 1
         :chosen="{ method: c.method, cleaner: c.cleaner }"
         @choose="(o) => choose(i, o)"
       />
-      <p v-else-if="!failed" class="soft">Working it out …</p>
+      <p v-else-if="!failed" class="soft">Calculating …</p>
       <template v-if="c.method && c.cleaner">
         <h5>Mix and dose</h5>
         <label v-if="cleanerOf(c)?.form === 'concentrate' && pack.sprayers.length" class="field"
@@ -221,12 +221,12 @@ const slabs = (i: number) => props.pack.coils[i]!.advice.coil.slabs > 1
         </p>
       </template>
       <label v-if="slabs(i) && c.method" class="field"
-        ><span class="label">Two slabs: parted? Consent, extra time</span
+        ><span class="label">Coil in two slabs: separate them? Needs consent and extra time.</span
         ><input
           v-model="work.coils[i]!.consent"
           class="plain-input"
           maxlength="300"
-          placeholder="for example: not parted; or parted, agreed with the site, 40 min more"
+          placeholder="for example: not separated; or separated, agreed with the site, 40 min more"
       /></label>
     </section>
   </template>

@@ -56,7 +56,7 @@ const doing: Record<string, string> = { spray: 'spray', rinse: 'rinse', wait: 'w
 </script>
 
 <template>
-  <p v-if="!wet.length" class="soft">The method chosen has nothing that stands.</p>
+  <p v-if="!wet.length" class="soft">This plan uses no cleaner, so there is no dwell time.</p>
   <template v-else>
     <div class="fields two">
       <FigureField v-model="spray" label="Spraying a coil takes" unit="min" />
@@ -119,7 +119,7 @@ const doing: Record<string, string> = { spray: 'spray', rinse: 'rinse', wait: 'w
             placeholder="for example: rinsed twice as long"
         /></label>
         <button type="button" class="link" @click="work.coils[i]!.timer!.rinsed = null">
-          Not rinsing yet after all
+          Not rinsing yet: take back
         </button>
       </template>
     </section>

@@ -76,8 +76,8 @@ const sofar = computed(() => Math.max(1, Math.round((now.value - Date.parse(work
         </ul>
       </template>
       <template v-else>
-        <p><strong>All there.</strong> It is kept on this phone and sent once when there is network.</p>
-        <button type="button" class="big" @click="emit('send')">Keep and send</button>
+        <p><strong>Complete.</strong> It is saved on this phone and sent once there is network.</p>
+        <button type="button" class="big" @click="emit('send')">Save and send</button>
       </template>
     </div>
   </section>

@@ -73,7 +73,7 @@ async function finish() {
         </p>
         <h1>{{ pack.unit.tag }}, step by step</h1>
         <p class="soft">
-          Kept on this phone at every tap.<template v-if="data && !data.fresh">
+          Saved on this phone at every tap.<template v-if="data && !data.fresh">
             No network: working from what was kept on {{ data.at.slice(0, 10) }}.</template
           >
         </p>
@@ -85,7 +85,7 @@ async function finish() {
       </p>
       <div v-if="away.length" class="notice first" role="status">
         <p v-for="a in away" :key="a.coil">
-          <strong>{{ a.coil }} has stood {{ clockOf(a.stood) }}.</strong>
+          <strong>{{ a.coil }} has been dwelling for {{ clockOf(a.stood) }}.</strong>
           <span v-if="a.over > 0" class="over"> Past its maximum by {{ clockOf(a.over) }}: rinse now.</span>
         </p>
         <button type="button" class="quiet" @click="away = []">Seen</button>
@@ -95,7 +95,7 @@ async function finish() {
         <button type="button" class="quiet" @click="rung = ''">Seen</button>
       </div>
       <p v-if="resumed && doneCount" class="notice">
-        Going on where it was left.
+        Continuing where you stopped.
         <button type="button" class="link" @click="startAgain">Start again</button>
       </p>
       <div class="bar">

@@ -42,7 +42,7 @@ const why = (what: keyof typeof counted) => {
     >
       Note a part
     </button>
-    <h4>Keep an eye on</h4>
+    <h4>Watch</h4>
     <label v-for="(w, i) in work.new_watch" :key="i" class="field"
       ><span class="label">To look at again each visit</span
       ><input
@@ -64,7 +64,7 @@ const why = (what: keyof typeof counted) => {
       />
       <FigureField v-if="back" v-model="work.counts[what].back" :label="`${word} back`" />
       <label v-if="why(what)" class="field wide"
-        ><span class="label">Where the others are</span
+        ><span class="label">Where the missing ones are</span
         ><input v-model="work.counts[what].why" class="plain-input" maxlength="300"
       /></label>
     </div>

@@ -114,7 +114,7 @@ const nameOf = (id: string) => props.sides.find((s) => s.id === id)?.name ?? ''
       <figure v-for="p in mine()" :key="p.id">
         <img v-if="urls[p.id]" :src="urls[p.id]" :alt="`${p.name} ${nameOf(p.surface_id)}`" />
         <figcaption class="soft">{{ nameOf(p.surface_id) || p.name }}</figcaption>
-        <button type="button" class="link" :aria-label="`Take out ${p.name}`" @click="away(p.id)">
+        <button type="button" class="link" :aria-label="`Remove ${p.name}`" @click="away(p.id)">
           take out
         </button>
       </figure>

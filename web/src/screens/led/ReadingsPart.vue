@@ -162,7 +162,7 @@ const last = computed(() => (props.phase === 'before' ? props.pack.last_readings
             }}</strong>
             <div class="soft">{{ judged[i]!.text }}</div>
             <label v-if="judged[i]!.cause_needed" class="field"
-              ><span class="label">What is behind it</span
+              ><span class="label">What is the cause</span
               ><input
                 :value="r.cause ?? ''"
                 class="plain-input"
@@ -175,7 +175,7 @@ const last = computed(() => (props.phase === 'before' ? props.pack.last_readings
           <button
             type="button"
             class="away"
-            :aria-label="`Take out ${facts(r.kind)?.name}`"
+            :aria-label="`Remove ${facts(r.kind)?.name}`"
             @click="work.readings.splice(i, 1)"
           >
             ×
@@ -242,7 +242,7 @@ const last = computed(() => (props.phase === 'before' ? props.pack.last_readings
       </li>
     </ul>
     <div class="row">
-      <button type="button" class="plain-button" @click="takeGauges">Take the good ones</button>
+      <button type="button" class="plain-button" @click="takeGauges">Use the trusted ones</button>
       <button type="button" class="plain-button" @click="askGauges">Ask again</button>
     </div>
   </div>

@@ -30,7 +30,7 @@ function tick(i: number, e: Schemas['EndPoint']) {
         </label>
       </div>
       <p v-if="c.cleaner && !c.end_points.includes('clear_run_off')" class="soft">
-        Go on until the run-off is clear; the house also asks for light through.
+        Go on until the run-off is clear; your house rules also ask for light through.
       </p>
       <div class="fields">
         <FigureField v-model="work.coils[i]!.rinse_l" label="Rinse water" quantity="L" />

@@ -54,7 +54,7 @@ const timeOf = (at: string) => new Date(at).toLocaleTimeString([], { hour: '2-di
         {{ ended.state === 'done' ? 'Done' : 'Skipped' }} {{ timeOf(ended.at)
         }}<template v-if="ended.reason">: {{ ended.reason }}</template>
       </p>
-      <button type="button" class="quiet" @click="emit('undo')">Not done after all</button>
+      <button type="button" class="quiet" @click="emit('undo')">Not done: undo</button>
     </div>
     <div v-else-if="skipping" class="skip">
       <label class="field"

@@ -91,7 +91,7 @@ async function keep(moves: { key: string; day: string }[]) {
             <h1 v-else-if="!next && (query.day || query.crew_id)">
               Nothing is planned for that crew and day.
             </h1>
-            <h1 v-else-if="!next">Every planned round is out.</h1>
+            <h1 v-else-if="!next">Every planned round is published.</h1>
             <h1 v-else>
               {{ longDay(next.day) }}: {{ next.crew }}
               {{
@@ -113,15 +113,15 @@ async function keep(moves: { key: string; day: string }[]) {
                   >, {{ duration(next.overtime_minutes) }} overtime</template
                 >.
                 <template v-if="next.status === 'changed'"
-                  >It is out already; the plan has changed it.</template
+                  >It is published; the plan has changed since.</template
                 >
                 <template v-if="next.status === 'published'"
-                  >It is out. <RouterLink :to="`/rounds/${next.round_id}`">See it</RouterLink></template
+                  >It is published. <RouterLink :to="`/rounds/${next.round_id}`">See it</RouterLink></template
                 >
               </p>
             </template>
             <p v-else-if="!data.has_plan">
-              Every clock becomes a job with the price of waiting; the planner weighs that against driving,
+              Every due task becomes a job with its price of waiting; the planner weighs that against driving,
               stops and the crews' hours.
             </p>
           </div>
@@ -138,7 +138,7 @@ async function keep(moves: { key: string; day: string }[]) {
         </div>
         <ProblemNote :problem="refused" />
         <p v-if="data.has_plan && data.stale" class="notice">
-          Something this rests on has changed since it was planned.
+          Something has changed since this was planned.
           <RouterLink to="/rounds">Plan again under Rounds</RouterLink>
         </p>
         <PlanWeeks v-if="!data.has_plan && mayManage()" :again="false" @done="again" />

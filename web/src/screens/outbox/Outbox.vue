@@ -24,9 +24,9 @@ onMounted(async () => {
   await again()
 })
 const words: Record<Waiting['state'], string> = {
-  waiting: 'Waits for network',
+  waiting: 'Waiting for network',
   photos: 'Sent; photos still wait',
-  refused: 'Not taken by the server',
+  refused: 'Refused by the server',
   sent: 'Sent',
 }
 const name = (w: Waiting) => `${w.tag}, ${shortDay(w.visit.day)}`
@@ -79,9 +79,9 @@ async function away(w: Waiting) {
             >Report to the site</RouterLink
           >
           <button v-if="w.state === 'refused'" type="button" class="quiet" @click="mend(w)">
-            Put it right
+            Correct it
           </button>
-          <button type="button" class="quiet" @click="away(w)">Take off this phone</button>
+          <button type="button" class="quiet" @click="away(w)">Remove from this phone</button>
         </div>
       </li>
     </ul>
@@ -95,7 +95,7 @@ async function away(w: Waiting) {
       Send now
     </button>
     <template v-if="units.length">
-      <h2>Kept to work from, also without network</h2>
+      <h2>Units kept on this phone, also usable without network</h2>
       <ul class="ruled">
         <li v-for="u in units" :key="u.unit_id">
           <RouterLink class="unit" :to="`/units/${u.unit_id}/work`"

@@ -165,9 +165,9 @@ const brings = (c: Schemas['CrewCard']) =>
           <ElButton
             size="small"
             text
-            :aria-label="`Take back the absence of ${c.card.name}`"
+            :aria-label="`Delete the absence of ${c.card.name}`"
             @click="endAbsence(c, a.id)"
-            >take back</ElButton
+            >undo</ElButton
           >
         </div>
         <ElButton size="small" :aria-label="`Change ${c.card.name}`" @click="edit(c)">Change</ElButton>
@@ -202,12 +202,12 @@ const brings = (c: Schemas['CrewCard']) =>
         /></label>
         <label class="field"><span class="label">How many</span><NumberInput v-model="away.people" /></label>
         <label class="field"
-          ><span class="label">Because of</span><ElInput v-model="away.reason" maxlength="200"
+          ><span class="label">Reason</span><ElInput v-model="away.reason" maxlength="200"
         /></label>
       </div>
       <div class="actions">
         <ElButton type="primary" native-type="submit">Save the absence</ElButton>
-        <ElButton @click="away = null">Leave it</ElButton>
+        <ElButton @click="away = null">Cancel</ElButton>
       </div>
     </form>
     <form v-if="editing" novalidate @submit.prevent="save">
@@ -260,7 +260,7 @@ const brings = (c: Schemas['CrewCard']) =>
         <ElButton type="primary" native-type="submit" :disabled="!editing.name.trim()"
           >Save the crew</ElButton
         >
-        <ElButton @click="editing = null">Leave it</ElButton>
+        <ElButton @click="editing = null">Cancel</ElButton>
       </div>
     </form>
     <ElButton v-else-if="!away" @click="edit(null)">Add a crew</ElButton>

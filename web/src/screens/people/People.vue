@@ -88,7 +88,7 @@ async function makeLink(p: Schemas['PersonLine']) {
 }
 const siteName = (id: string) => sites.data.value?.find((s) => s.id === id)?.name ?? '…'
 const state = (p: Schemas['PersonLine']) =>
-  !p.signs_in ? 'does not sign in' : p.disabled ? 'shut out' : p.has_password ? 'signs in' : 'invited'
+  !p.signs_in ? 'does not sign in' : p.disabled ? 'locked out' : p.has_password ? 'signs in' : 'invited'
 </script>
 
 <template>
@@ -175,11 +175,11 @@ const state = (p: Schemas['PersonLine']) =>
                 </div>
                 <template v-if="p.signs_in">
                   <ElCheckbox v-model="editing.all_sites">sees all sites</ElCheckbox>
-                  <ElCheckbox v-model="editing.disabled">shut out</ElCheckbox>
+                  <ElCheckbox v-model="editing.disabled">locked out</ElCheckbox>
                 </template>
                 <div class="actions">
                   <ElButton type="primary" native-type="submit">Save</ElButton>
-                  <ElButton @click="editing = null">Leave it</ElButton>
+                  <ElButton @click="editing = null">Cancel</ElButton>
                 </div>
               </form>
             </td>

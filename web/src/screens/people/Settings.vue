@@ -70,7 +70,7 @@ async function change() {
       <form novalidate @submit.prevent="change">
         <div class="fields">
           <label class="field"
-            ><span class="label">The one you have</span
+            ><span class="label">Current password</span
             ><ElInput
               v-model="current"
               type="password"
@@ -78,7 +78,7 @@ async function change() {
               maxlength="128" /><FieldNote :problem="refused" at="/current"
           /></label>
           <label class="field"
-            ><span class="label">The new one</span
+            ><span class="label">New password</span
             ><ElInput
               v-model="password"
               type="password"

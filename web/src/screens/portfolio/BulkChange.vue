@@ -17,7 +17,7 @@ const emit = defineEmits<{ close: []; changed: [] }>()
 type What = Schemas['NewBulkChange']['what']
 const whats: Record<What, string> = {
   interval: 'Interval of a clean',
-  companion: 'Interval of a companion clock',
+  companion: 'Interval of a companion task',
   people: 'People needed',
   make: 'Maker',
   model: 'Model',

@@ -197,7 +197,7 @@ const nothing = computed(() => {
           >One row per side of a coil, and once more for each further treatment. Needed:
           <strong>tag, day</strong>. Visits that are known already are left out.</template
         >
-        All rows go in, or none.
+        Either all rows are imported or none.
       </p>
     </template>
     <ProblemNote :problem="problem" />
@@ -208,7 +208,7 @@ const nothing = computed(() => {
     </div>
     <p v-if="run?.status === 'cancelled'" class="notice" role="status">Cancelled: nothing was stored.</p>
     <p v-if="run?.status === 'unchanged'" class="notice" role="status">
-      The file says nothing new: nothing was changed.
+      The file holds nothing new. Nothing was changed.
     </p>
     <p v-if="run?.status === 'failed'" class="notice danger" role="alert">
       The import failed on the server; nothing was stored. Try again.
@@ -246,7 +246,7 @@ const nothing = computed(() => {
             }}{{ report.new_sites.length > 12 ? ' …' : '' }}</strong
           >. Check the spelling if you meant one that is there already.
         </p>
-        <p v-if="nothing" class="notice">The file says nothing new.</p>
+        <p v-if="nothing" class="notice">The file holds nothing new.</p>
         <ElButton v-else type="primary" @click="send(false)"
           >Import
           {{

@@ -113,8 +113,9 @@ async function save() {
             at="/from"
         /></label>
         <label class="field"
-          ><span class="label">No longer from, if it ends</span
-          ><ElInput v-model="form.to" type="date" /><FieldNote :problem="refused" at="/to"
+          ><span class="label">Ends on (optional)</span><ElInput v-model="form.to" type="date" /><FieldNote
+            :problem="refused"
+            at="/to"
         /></label>
       </div>
       <label class="field"

@@ -122,7 +122,7 @@ async function save() {
           <FieldNote :problem="refused" at="/placement" />
         </label>
         <label class="field"
-          ><span class="label">A new placement is</span>
+          ><span class="label">The new placement is</span>
           <ElSelect v-model="form.setting" aria-label="Kind of placement">
             <ElOption v-for="(w, k) in settingWords" :key="k" :value="k" :label="w" />
           </ElSelect>

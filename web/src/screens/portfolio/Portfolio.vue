@@ -184,7 +184,7 @@ const earliest = (tasks: Schemas['TaskLine'][]) =>
         <h1>{{ headline }}</h1>
       </div>
       <p v-if="summary.data.value && !summary.data.value.all_units" class="notice">
-        The register is empty.
+        There are no units yet.
         <template v-if="mayManage()">
           <RouterLink to="/portfolio/import">Import a file</RouterLink>,
           <RouterLink to="/sites/new">add a site</RouterLink> or
@@ -322,7 +322,7 @@ const earliest = (tasks: Schemas['TaskLine'][]) =>
                   class="number"
                   :title="`What a week beyond the day it is due costs, in ${session?.currency}`"
                 >
-                  Wait, week
+                  Cost of waiting a week
                 </th>
                 <th scope="col">Last clean</th>
                 <th scope="col">Next due</th>

@@ -36,7 +36,7 @@ const open = (query: string) => router.replace({ query: Object.fromEntries(new U
     <button type="button" class="link" :aria-current="f.query === here || undefined" @click="open(f.query)">
       {{ f.name }}
     </button>
-    <button type="button" class="gone" :aria-label="`Forget the filter ${f.name}`" @click="remove(f.id)">
+    <button type="button" class="gone" :aria-label="`Delete the filter ${f.name}`" @click="remove(f.id)">
       ×
     </button>
   </span>
@@ -59,7 +59,7 @@ const open = (query: string) => router.replace({ query: Object.fromEntries(new U
     class="link"
     @click="naming = true"
   >
-    Keep this filter
+    Save this filter
   </button>
 </template>
 

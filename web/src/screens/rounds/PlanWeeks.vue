@@ -12,7 +12,7 @@ const emit = defineEmits<{ done: [] }>()
 
 const weeks = ref(13)
 const seconds = ref(5)
-const afresh = ref(false)
+const fromScratch = ref(false)
 const run = ref<Schemas['PlanRun'] | null>(null)
 const problem = ref<ApiProblem | null>(null)
 let timer = 0
@@ -21,7 +21,7 @@ async function start() {
   problem.value = null
   try {
     run.value = await ask(
-      api.POST('/plan', { body: { weeks: weeks.value, seconds: seconds.value, afresh: afresh.value } }),
+      api.POST('/plan', { body: { weeks: weeks.value, seconds: seconds.value, from_scratch: fromScratch.value } }),
     )
     wait()
   } catch (e) {
@@ -65,7 +65,7 @@ const running = () => run.value?.status === 'running'
         >{{ run?.placed ?? 0 }} jobs placed, cost {{ (run?.cost ?? 0).toFixed(0) }}
         {{ session?.currency }} and falling</span
       >
-      <ElButton size="small" @click="stop">Stop, keep what is found</ElButton>
+      <ElButton size="small" @click="stop">Stop and keep the best so far</ElButton>
     </div>
     <div v-else class="ask">
       <label
@@ -81,7 +81,7 @@ const running = () => run.value?.status === 'running'
           :controls="false"
           aria-label="Seconds to search"
       /></label>
-      <ElCheckbox v-if="again" v-model="afresh">from scratch</ElCheckbox>
+      <ElCheckbox v-if="again" v-model="fromScratch">from scratch</ElCheckbox>
       <ElButton :type="again ? 'default' : 'primary'" @click="start">{{
         again ? 'Plan again' : 'Plan the weeks'
       }}</ElButton>

@@ -64,7 +64,7 @@ async function mail() {
             {{ duration(data.minutes) }}.
           </h1>
           <p v-if="data.status === 'withdrawn'" class="over">Withdrawn: its work is due again.</p>
-          <p v-else-if="data.status === 'superseded'" class="over">A newer one went out in its place.</p>
+          <p v-else-if="data.status === 'superseded'" class="over">A newer one replaced it.</p>
           <p v-else class="soft">
             Published by {{ data.published_by }}; kept as it went out{{
               data.sequence > 1 ? `, for the ${data.sequence}. time` : ''

@@ -65,7 +65,7 @@ const standing: Record<Schemas['PlannedRound']['status'], string> = {
   draft: 'not out yet',
   published: 'published',
   changed: 'published, changed since',
-  called_off: 'published, to be called off',
+  called_off: 'published, to be withdrawn',
 }
 function pick(r: Schemas['PlannedRound'], on: boolean) {
   const next = new Set(chosen.value)
@@ -157,13 +157,13 @@ const remind = () =>
       <ProblemNote :problem="refused" />
       <p v-if="note" class="notice" role="status">{{ note }}</p>
       <p v-if="data.id && data.stale" class="notice">
-        Something this plan rests on has changed since
+        Something has changed since this plan was made on
         {{ shortDay(data.made_at?.slice(0, 10) ?? data.start) }}: plan again. What is published stays unless
         moving it gains more than its price.
       </p>
       <div v-if="data.changes.length" class="changes">
         <h2>
-          What moved against the plan before, and what it costs: {{ data.changes_cost < 0 ? '−' : '+'
+          What moved since the last plan, and what that costs: {{ data.changes_cost < 0 ? '−' : '+'
           }}{{ money(Math.abs(data.changes_cost)) }}
         </h2>
         <ul>
@@ -175,7 +175,7 @@ const remind = () =>
       </div>
       <p v-if="changed.length" class="notice">
         {{ count(changed.length, 'published round differs', 'published rounds differ') }} from the plan:
-        choose and publish to send the change, or leave them as they went out.
+        choose and publish to send the change, or leave them as published.
       </p>
 
       <div v-if="data.id" class="two">
@@ -202,7 +202,7 @@ const remind = () =>
                   <th scope="col">Day and crew</th>
                   <th scope="col">Stops</th>
                   <th scope="col" class="number">Of the shift</th>
-                  <th scope="col">Standing</th>
+                  <th scope="col">Status</th>
                 </tr>
               </thead>
               <tbody>
@@ -256,7 +256,7 @@ const remind = () =>
           </div>
         </div>
         <div>
-          <h2>Against the plan by due date</h2>
+          <h2>Compared with planning by due date</h2>
           <table class="lines cost">
             <thead>
               <tr>
@@ -272,7 +272,7 @@ const remind = () =>
                 <td class="number">{{ p.plan.toFixed(0) }}</td>
               </tr>
               <tr class="sum">
-                <td>In all</td>
+                <td>Total</td>
                 <td class="number">{{ data.greedy_cost.total.toFixed(0) }}</td>
                 <td class="number">{{ data.cost.total.toFixed(0) }}</td>
               </tr>
@@ -346,7 +346,7 @@ const remind = () =>
       </div>
 
       <template v-if="data.left_out.length">
-        <h2>On no round</h2>
+        <h2>Not on any round</h2>
         <table class="lines">
           <tbody>
             <tr v-for="l in data.left_out" :key="l.job.key">
@@ -386,14 +386,14 @@ const remind = () =>
       </form>
     </template>
 
-    <h2 class="out">Rounds that went out</h2>
+    <h2 class="out">Published rounds</h2>
     <LoadState
       :loading="sent.loading.value && !sent.data.value"
       :problem="sent.problem.value"
       what="the rounds"
       @retry="everything"
     />
-    <p v-if="sent.data.value && !sent.data.value.length" class="soft">No round has gone out yet.</p>
+    <p v-if="sent.data.value && !sent.data.value.length" class="soft">No round was published yet.</p>
     <table v-if="sent.data.value?.length" class="lines">
       <thead>
         <tr>
@@ -402,7 +402,7 @@ const remind = () =>
           <th scope="col" class="number">Stops</th>
           <th scope="col" class="number">Jobs</th>
           <th scope="col" class="number">Of hours</th>
-          <th scope="col">Standing</th>
+          <th scope="col">Status</th>
         </tr>
       </thead>
       <tbody>

@@ -16,7 +16,7 @@ import { evidenceWords } from '../../words'
 import { useSubmit } from '../../parts/useSubmit'
 import NewDefaults from './NewDefaults.vue'
 import RulesNav from './RulesNav.vue'
-import WorkOutAnew from './WorkOutAnew.vue'
+import RecalculateAll from './RecalculateAll.vue'
 
 const route = useRoute()
 const router = useRouter()
@@ -116,16 +116,14 @@ const setMonth = (key: string, i: number, v: unknown) => {
           {{ t.title }}
         </button>
       </nav>
-      <p>
-        {{ table.note }} Each figure says what it rests on; what the house changed is <strong>bold</strong>.
-      </p>
+      <p>{{ table.note }} Each figure says what it is based on; what you changed is <strong>bold</strong>.</p>
       <div class="scroll-x">
         <table class="lines">
           <thead>
             <tr>
               <th scope="col">Name</th>
               <th v-for="c in shown" :key="c.key" scope="col" class="head">{{ c.label }}</th>
-              <th scope="col">Rests on</th>
+              <th scope="col">Evidence</th>
               <th scope="col"></th>
             </tr>
           </thead>
@@ -136,7 +134,7 @@ const setMonth = (key: string, i: number, v: unknown) => {
                 {{ cell(c, r.values[c.key]) }}
               </td>
               <td class="soft" :title="r.source">
-                {{ r.changed.length ? 'the house' : evidenceWords[r.evidence]
+                {{ r.changed.length ? 'your own figure' : evidenceWords[r.evidence]
                 }}{{ r.from_memory ? ', from memory' : '' }}
               </td>
               <td class="nowrap">
@@ -225,7 +223,7 @@ const setMonth = (key: string, i: number, v: unknown) => {
                   <p class="soft">{{ r.source }}. Version {{ r.version }}.</p>
                   <div v-if="mayManageHouse()" class="actions">
                     <ElButton type="primary" native-type="submit" :loading="busy">Save {{ r.name }}</ElButton>
-                    <ElButton v-if="r.restorable" @click="restore(r)">Put the default back</ElButton>
+                    <ElButton v-if="r.restorable" @click="restore(r)">Restore the default</ElButton>
                   </div>
                 </form>
                 <details>
@@ -237,7 +235,7 @@ const setMonth = (key: string, i: number, v: unknown) => {
           </tbody>
         </table>
       </div>
-      <WorkOutAnew v-if="mayManageHouse()" />
+      <RecalculateAll v-if="mayManageHouse()" />
     </template>
   </section>
 </template>

@@ -11,7 +11,7 @@ import { mayManageHouse } from '../../session'
 import { shortDay } from '../../words'
 import RulesNav from './RulesNav.vue'
 
-/** Where practitioners differ: one answer for the house, others for a site or a unit, each with its reason. */
+/** Where practitioners differ: one answer for the organisation, others for a site or a unit, each with its reason. */
 const { data, problem, loading, reload } = useLoad(async () => {
   const [practice, sites] = await Promise.all([ask(api.GET('/practice')), ask(api.GET('/sites'))])
   return { practice, sites }
@@ -68,14 +68,14 @@ async function save(l: Schemas['PracticeLine'], back?: Schemas['PracticeAnswer']
     <template v-if="data">
       <p>
         Practitioners differ on these; each school is right somewhere. {{ away }} of
-        {{ data.practice.lines.length }} differ from the standard answer, or differ by site or unit.
+        {{ data.practice.lines.length }} differ from the standard answer or by site or unit.
         {{ data.practice.deferral }}
       </p>
       <table class="lines">
         <thead>
           <tr>
             <th>Question</th>
-            <th>The house</th>
+            <th>House rule</th>
             <th>Why</th>
             <th>Elsewhere</th>
             <th></th>
@@ -127,7 +127,7 @@ async function save(l: Schemas['PracticeLine'], back?: Schemas['PracticeAnswer']
                   <label class="field"
                     ><span class="label">Holds for</span>
                     <select v-model="form.site" class="plain-input">
-                      <option value="">the whole house, or the unit beside</option>
+                      <option value="">the whole organisation, or the unit entered</option>
                       <option v-for="s in data.sites" :key="s.id" :value="s.id">{{ s.name }}</option>
                     </select>
                   </label>
@@ -153,7 +153,7 @@ async function save(l: Schemas['PracticeLine'], back?: Schemas['PracticeAnswer']
                     :disabled="busy"
                     @click="save(l, house(l))"
                   >
-                    Back to the standard
+                    Restore the standard
                   </button>
                   <button
                     v-for="a in l.answers.slice(1)"

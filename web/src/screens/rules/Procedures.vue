@@ -91,7 +91,7 @@ const when = (s: Step) =>
           }}</strong><template v-if="template.at"
             >, {{ shortDay(template.at.slice(0, 10)) }} by {{ template.by }}</template
           >: {{ template.reason }}. {{ template.steps.length }} steps,
-          {{ template.steps.filter((s) => s.gate).length }} of them gates that cannot be passed in silence.
+          {{ template.steps.filter((s) => s.gate).length }} of them gates: skipping one needs a reason.
         </p>
         <div class="actions">
           <button v-if="mayManageHouse() && !steps" type="button" class="plain-button" @click="edit">
@@ -160,7 +160,7 @@ const when = (s: Step) =>
                 down
               </button>
               <button type="button" class="link" @click="add(i)">add below</button>
-              <button type="button" class="link" @click="steps.splice(i, 1)">take out</button>
+              <button type="button" class="link" @click="steps.splice(i, 1)">remove</button>
             </div>
             <span v-for="f in at(i)" :key="f.reason" class="field-error" role="alert">{{ f.reason }}</span>
             <div v-if="open === i" class="fields">
@@ -191,10 +191,8 @@ const when = (s: Step) =>
           ><input v-model="reason" class="plain-input" maxlength="1000" name="procedure-reason"
         /></label>
         <div class="actions">
-          <button type="submit" class="plain-button primary" :disabled="busy">
-            Put the new version in force
-          </button>
-          <button type="button" class="plain-button" @click="steps = null">Leave it as it is</button>
+          <button type="submit" class="plain-button primary" :disabled="busy">Use the new version</button>
+          <button type="button" class="plain-button" @click="steps = null">Keep as it is</button>
         </div>
       </form>
     </template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useRoute } from 'vue-router'
 
-/** The parts of the house rules. */
+/** The parts of the organisation rules. */
 const route = useRoute()
 const parts = [
   { to: '/house-rules', label: 'Catalogues' },
@@ -12,7 +12,7 @@ const parts = [
 </script>
 
 <template>
-  <nav class="parts" aria-label="Parts of the house rules">
+  <nav class="parts" aria-label="Parts of the organisation rules">
     <RouterLink
       v-for="p in parts"
       :key="p.to"

@@ -61,14 +61,14 @@ const fields: Field[] = [
   { key: 'address', label: 'Address', kind: 'text', longest: 300 },
   { key: 'contact', label: 'Contact on site', kind: 'text', longest: 200 },
   { key: 'phone', label: 'Telephone', kind: 'text', longest: 80 },
-  { key: 'keys', label: 'Keys and letting in', kind: 'text', longest: 300 },
+  { key: 'keys', label: 'Keys and access', kind: 'text', longest: 300 },
   { key: 'water', label: 'Running water', kind: 'choice', options: options(yesNoWords) },
   { key: 'water_note', label: 'Where the water is', kind: 'text', longest: 300 },
   { key: 'power', label: 'Power', kind: 'text', longest: 300 },
   { key: 'lat', label: 'Latitude', kind: 'number', unit: '°' },
   { key: 'lon', label: 'Longitude', kind: 'number', unit: '°' },
   { key: 'altitude_m', label: 'Altitude', kind: 'number', quantity: 'm' },
-  { key: 'access_note', label: 'To know before coming', kind: 'long', longest: 2000 },
+  { key: 'access_note', label: 'Notes for visitors', kind: 'long', longest: 2000 },
 ]
 const placementFields: Field[] = [
   { key: 'name', label: 'Placement', kind: 'text', longest: 120 },
@@ -90,14 +90,14 @@ const windowFields: Field[] = [
   { key: 'kind', label: 'Window', kind: 'choice', options: options(windowWords) },
   { key: 'starts', label: 'From', kind: 'time' },
   { key: 'ends', label: 'To', kind: 'time' },
-  { key: 'from', label: 'First day, if any', kind: 'day' },
-  { key: 'to', label: 'No longer from, if any', kind: 'day' },
+  { key: 'from', label: 'First day (optional)', kind: 'day' },
+  { key: 'to', label: 'Last day (optional)', kind: 'day' },
   { key: 'placement', label: 'Only for the placement', kind: 'text', longest: 120 },
   { key: 'note', label: 'Note', kind: 'text', longest: 200 },
 ]
 const holidayFields: Field[] = [
   { key: 'day', label: 'Day', kind: 'day' },
-  { key: 'name', label: 'Because of', kind: 'text', longest: 120 },
+  { key: 'name', label: 'Reason', kind: 'text', longest: 120 },
   {
     key: 'access',
     label: 'That day',
@@ -205,7 +205,7 @@ async function endFactor(f: Schemas['FactorLine']) {
       <p v-if="saved" class="notice" role="status">Saved.</p>
       <form novalidate @submit.prevent="save()">
         <fieldset class="part" :disabled="!mayManage()">
-          <legend>Where it is and how one gets in</legend>
+          <legend>Location and access</legend>
           <FieldGrid
             v-model="card"
             :fields="fields"
@@ -288,7 +288,7 @@ async function endFactor(f: Schemas['FactorLine']) {
         <fieldset class="part">
           <legend>Site factors</legend>
           <ProblemNote :problem="eventRefused" />
-          <p v-if="!data.factors.length" class="soft">None: the classes' own rates stand.</p>
+          <p v-if="!data.factors.length" class="soft">None: the class rates apply.</p>
           <ul class="plain">
             <li v-for="f in data.factors" :key="f.id">
               <strong>{{ f.name }} ×{{ f.multiplier }}</strong> {{ f.place ?? 'whole site' }}, from
@@ -296,7 +296,7 @@ async function endFactor(f: Schemas['FactorLine']) {
               }}{{ f.note ? `; ${f.note}` : '' }}
               <template v-if="mayManage() && !f.to">
                 <template v-if="ending.id === f.id">
-                  <ElInput v-model="ending.to" type="date" class="end" aria-label="No longer at work from" />
+                  <ElInput v-model="ending.to" type="date" class="end" aria-label="Ends on" />
                   <ElButton size="small" @click="endFactor(f)">End it</ElButton>
                 </template>
                 <button v-else type="button" class="link" @click="ending.id = f.id">ended?</button>
@@ -327,7 +327,7 @@ async function endFactor(f: Schemas['FactorLine']) {
               aria-label="Note on what happened"
               maxlength="500"
             />
-            <ElButton native-type="submit" :disabled="!event.kind.trim()">Note it</ElButton>
+            <ElButton native-type="submit" :disabled="!event.kind.trim()">Record event</ElButton>
           </form>
         </fieldset>
         <fieldset class="part">

@@ -146,7 +146,9 @@ const late = (l: Schemas['StockLine']) => !!l.reorder_on && l.reorder_on <= (ses
         /></label>
         <div class="field">
           <span class="label">&nbsp;</span
-          ><button type="submit" class="plain-button" :disabled="busy || !move.cleaner">Write it in</button>
+          ><button type="submit" class="plain-button" :disabled="busy || !move.cleaner">
+            Record movement
+          </button>
         </div>
       </form>
 

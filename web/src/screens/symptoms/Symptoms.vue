@@ -16,7 +16,7 @@ const { busy, refused, submit } = useSubmit()
 const statusWords = {
   open: 'Open',
   brought_forward: 'Clean brought forward',
-  elsewhere: 'Looked for elsewhere',
+  elsewhere: 'Not the coil: look elsewhere',
   closed: 'Closed',
 }
 const open = ref('')
@@ -154,7 +154,7 @@ async function decide(s: Schemas['Symptom'], decision: Schemas['Triage']['decisi
             ><input v-model="fresh.note" class="plain-input" maxlength="1000"
           /></label>
           <label class="field"
-            ><span class="label">Who says so</span
+            ><span class="label">Reported by</span
             ><input v-model="fresh.reporter" class="plain-input" maxlength="120"
           /></label>
         </div>

@@ -20,7 +20,7 @@ function payback(c: Schemas['CauseRemoved']) {
 
 <template>
   <section aria-label="Causes to take away">
-    <h2>If the cause went</h2>
+    <h2>If the cause were removed</h2>
     <ul class="plain">
       <li v-for="c in causes" :key="c.factor_id">
         Without {{ c.factor.toLowerCase() }} (×{{ c.multiplier }}): every

@@ -32,7 +32,7 @@ async function tick(c: Schemas['Companion']) {
 </script>
 
 <template>
-  <h2>Companion clocks</h2>
+  <h2>Companion tasks</h2>
   <ProblemNote :problem="refused" />
   <ul class="plain">
     <li v-for="c in companions" :key="c.id">
@@ -41,7 +41,7 @@ async function tick(c: Schemas['Companion']) {
         {{ doerWords[c.doer] }}
         <span v-if="c.paused" class="soft">paused</span>
         <span v-else class="soft" :class="{ over: c.days_late > 0 && !c.first_look }">{{
-          c.first_look ? 'never ticked here' : dueWords(c)
+          c.first_look ? 'never recorded here' : dueWords(c)
         }}</span>
       </div>
       <ElButton

@@ -102,7 +102,7 @@ async function send(accept: boolean) {
           </td>
         </tr>
         <tr v-if="rails.length">
-          <th scope="row">What binds</th>
+          <th scope="row">Why not longer or shorter</th>
           <td></td>
           <td><ReasonList :reasons="rails" /></td>
         </tr>

@@ -54,8 +54,8 @@ const money = (v: number) => `${v.toFixed(v < 10 ? 2 : 0)} ${session.value?.curr
 const change = computed(() => {
   if (!result.value || !force.value || days.value === props.inForce) return ''
   const d = result.value.year_money - force.value.year_money
-  if (Math.abs(d) < 0.5) return 'as much a year as what is in force'
-  return `${money(Math.abs(d))} a year ${d < 0 ? 'less' : 'more'} than what is in force`
+  if (Math.abs(d) < 0.5) return 'the same a year as now'
+  return `${money(Math.abs(d))} a year ${d < 0 ? 'less' : 'more'} than now`
 })
 </script>
 
@@ -104,7 +104,7 @@ const change = computed(() => {
       </div>
     </dl>
     <p class="soft compare">
-      {{ change || 'What is in force. Drag, or use the arrow keys, to try another.' }}
+      {{ change || 'This is the present interval. Drag, or use the arrow keys, to try another.' }}
     </p>
   </div>
 </template>

@@ -29,9 +29,11 @@ const rows = computed(() => [
 </script>
 
 <template>
-  <section aria-label="Neighbours compared">
-    <h2>Neighbours</h2>
-    <p class="soft">How many times as fast as class and factors say; the line is once.</p>
+  <section aria-label="Peers compared">
+    <h2>Peers</h2>
+    <p class="soft">
+      How fast each soils compared with its class and factors; the line marks the same speed.
+    </p>
     <ul>
       <li v-for="r in rows" :key="r.key">
         <RouterLink v-if="r.to" :to="r.to">{{ r.tag }}</RouterLink><strong v-else>{{ r.tag }}</strong>

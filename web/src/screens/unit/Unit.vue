@@ -98,7 +98,7 @@ const notes = computed(() => {
   for (const other of coil.sides)
     if (!other.reachable)
       out.push(
-        `${upperFirst(other.name)} is never reached${other.why_not ? `: ${other.why_not}` : ''}. It stays due and is in no interval.`,
+        `${upperFirst(other.name)} is never reached${other.why_not ? `: ${other.why_not}` : ''}. It stays due and counts in no interval.`,
       )
   for (const t of coil.tasks.slice(0, 1)) {
     const found = s.observations.filter((o) => o.phase === 'opened_up').slice(-4)
@@ -159,7 +159,7 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
           </h1>
           <p v-if="data.status !== 'in_service'" class="over">
             {{ upperFirst(statusWords[data.status as Schemas['UnitStatus']])
-            }}{{ data.status === 'out_of_service' ? ': its exposure stands still.' : '.' }}
+            }}{{ data.status === 'out_of_service' ? ': it does not soil meanwhile.' : '.' }}
           </p>
           <p class="answer">
             <span :class="{ over: (at?.side.state.blocked_share ?? 0) > data.limit_share }">{{
@@ -281,7 +281,7 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
             </template>
           </template>
           <h2>Site factors</h2>
-          <p v-if="!data.factors.length" class="soft">None: the class's own rate stands.</p>
+          <p v-if="!data.factors.length" class="soft">None: the class rate applies.</p>
           <ul v-else class="plain">
             <li v-for="f in data.factors" :key="f.id" :class="{ soft: !f.in_force }">
               {{ f.name }} ×{{ f.multiplier }} <span v-if="f.leads" class="soft">(leads)</span>
@@ -307,7 +307,7 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
               >
             </li>
           </ul>
-          <h2>Known of it</h2>
+          <h2>Nameplate and notes</h2>
           <ul class="plain">
             <li v-if="data.make || data.model">{{ data.make }} {{ data.model }}</li>
             <li v-if="data.commissioned">Commissioned {{ shortDay(data.commissioned) }}</li>

@@ -134,7 +134,7 @@ const companion: Field[] = [
   { key: 'doer', label: 'By', kind: 'choice', options: options(doerWords) },
   {
     key: 'last_quality',
-    label: 'Last done, before it was ticked here',
+    label: 'Last done, before records here',
     kind: 'choice',
     options: options(qualityWords),
   },
@@ -185,7 +185,7 @@ function takeTheirs() {
             <RouterLink :to="`/units/${id}`">{{ data.card.tag }}</RouterLink> · {{ data.class }} ·
             {{ data.site }}, {{ data.placement }}
           </p>
-          <h1>{{ data.card.tag }}: what the register holds</h1>
+          <h1>{{ data.card.tag }}: unit details</h1>
         </div>
         <div class="actions">
           <span class="soft">{{ statusWords[data.status] }}</span>
@@ -268,7 +268,7 @@ function takeTheirs() {
           />
         </fieldset>
         <fieldset class="part">
-          <legend>Companion clocks</legend>
+          <legend>Companion tasks</legend>
           <RecordList
             :model-value="list('companions')"
             :fields="companion"

@@ -97,16 +97,16 @@ const ready = computed(() => {
 
 <template>
   <fieldset class="part">
-    <legend>Where it stood</legend>
+    <legend>Where it has been</legend>
     <ul class="plain">
       <li v-for="(s, i) in record.stays" :key="i">{{ range(s) }}: {{ s.site }}, {{ s.placement }}</li>
       <li v-for="(p, i) in record.pauses" :key="`p${i}`">
-        {{ range(p) }}: out of service, {{ p.reason }}. Its exposure stood still.
+        {{ range(p) }}: out of service, {{ p.reason }}. It did not soil meanwhile.
       </li>
       <li v-if="record.retired">
         Retired {{ shortDay(record.retired) }}.
         <RouterLink v-if="record.replaced_by" :to="`/units/${record.replaced_by}`"
-          >What stands in its place</RouterLink
+          >What replaced it</RouterLink
         >
       </li>
     </ul>
@@ -157,7 +157,7 @@ const ready = computed(() => {
         </template>
       </div>
       <p v-if="step === 'retire' || step === 'replace'" class="soft">
-        This cannot be taken back: a retired unit stays in the record only.
+        This cannot be undone: a retired unit remains in the records only.
       </p>
       <ElButton type="primary" native-type="submit" :loading="busy" :disabled="!ready">{{
         words[step]

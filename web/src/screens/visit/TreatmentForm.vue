@@ -40,7 +40,7 @@ function onSide(id: string, on: boolean) {
     <div class="head">
       <h3>Work done{{ number > 1 || coil.treatments.length > 1 ? ` ${number}` : '' }}</h3>
       <ElButton link @click="$emit('remove')">{{
-        coil.treatments.length > 1 ? 'Remove' : 'Only looked'
+        coil.treatments.length > 1 ? 'Remove' : 'Inspection only'
       }}</ElButton>
     </div>
     <div class="fields">

@@ -133,7 +133,7 @@ async function send() {
 
     <template v-if="outcome && data">
       <h1>Recorded: {{ data.unit.tag }}.</h1>
-      <p v-if="!outcome.clocks.length">No clock moved.</p>
+      <p v-if="!outcome.clocks.length">Due dates unchanged.</p>
       <ul class="plain">
         <li v-for="c in outcome.clocks" :key="c.coil_role + c.kind">
           <strong
@@ -144,7 +144,7 @@ async function send() {
           <span v-if="c.sides.length && c.still_due?.length" class="over"
             >Stays due: {{ c.still_due.join(', ') }}.</span
           >
-          <span v-else-if="!c.sides.length" class="soft">Its clock stands.</span>
+          <span v-else-if="!c.sides.length" class="soft">Due date unchanged.</span>
           <div v-if="c.proposed_days">Proposed from what was found: every {{ c.proposed_days }} d.</div>
         </li>
       </ul>
@@ -165,10 +165,10 @@ async function send() {
           </p>
           <h1>{{ amends ? 'Amend a visit' : 'Record a visit' }}</h1>
         </div>
-        <p v-if="!amends" class="soft kept">Kept on this device until it is sent.</p>
+        <p v-if="!amends" class="soft kept">Saved on this device until it is sent.</p>
       </div>
       <p v-if="resumed" class="notice">
-        Going on with what was written before.
+        Continuing an earlier draft.
         <button type="button" class="link" @click="startAgain">Start again</button>
       </p>
       <p v-if="unkept" class="notice danger" role="alert">{{ unkept }}</p>
@@ -177,7 +177,7 @@ async function send() {
       <label v-if="amends" class="field"
         ><span class="label">Why it is amended</span>
         <ElInput v-model="reason" maxlength="1000" name="amend-reason" />
-        <span class="soft">The version that stands now is kept and can still be read.</span>
+        <span class="soft">The present version is kept and can still be read.</span>
         <span v-if="why(null, '/reason')" class="field-error" role="alert">{{ why(null, '/reason') }}</span>
       </label>
 
@@ -192,7 +192,7 @@ async function send() {
         </p>
       </details>
       <ElCheckbox v-model="draft.cautions_read" size="large" name="cautions"
-        >I read the cautions and kept them.</ElCheckbox
+        >I read the cautions and followed them.</ElCheckbox
       >
       <span v-if="why(null, '/cautions_read')" class="field-error" role="alert">{{
         why(null, '/cautions_read')

@@ -50,7 +50,7 @@ const any = computed(
             <td>{{ r.name }}</td>
             <td class="number">{{ readingFigure(r.kind, r.value, r.unit) }}</td>
             <td :class="{ over: r.verdict === 'fail' }">{{ verdictWords[r.verdict] }}</td>
-            <td class="soft">{{ r.text }} {{ r.cause ? `Behind it: ${r.cause}.` : '' }}</td>
+            <td class="soft">{{ r.text }} {{ r.cause ? `Cause: ${r.cause}.` : '' }}</td>
           </tr>
         </tbody>
       </table>
@@ -59,8 +59,7 @@ const any = computed(
       <legend>Isolation</legend>
       <p>
         {{ v.isolation.point }}, {{ v.isolation.means }}, {{ v.isolation.secured.replaceAll('_', ' ') }};
-        {{ v.isolation.discharged ? 'stored charge let go' : 'stored charge not let go' }};
-        {{ volts || 'no voltage read'
+        {{ v.isolation.discharged ? 'discharged' : 'not discharged' }}; {{ volts || 'no voltage read'
         }}{{ v.isolation.meter_tried ? ', meter tried on a live source before and after' : ''
         }}<template v-if="v.isolation.at">; {{ moment(v.isolation.at) }}</template
         >.
@@ -107,7 +106,7 @@ const any = computed(
           {{ c.what }}: {{ c.back }} of {{ c.taken }} back{{ c.why ? `; ${c.why}` : '' }}
         </li>
         <li v-for="e in v.exceptions ?? []" :key="e.ban">
-          Rule set aside ({{ e.ban.replaceAll('_', ' ') }}): {{ e.reason }}
+          Rule overridden ({{ e.ban.replaceAll('_', ' ') }}): {{ e.reason }}
         </li>
         <li v-if="v.told_whom">Told: {{ v.told_whom }}</li>
       </ul>

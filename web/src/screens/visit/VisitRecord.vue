@@ -79,7 +79,7 @@ async function voidIt() {
         >
       </p>
       <p v-if="data.supersedes" class="notice">
-        This version stands in place of
+        This version replaces
         <RouterLink :to="`/visits/${data.supersedes}`">an earlier one</RouterLink>.
       </p>
       <form v-if="voiding" novalidate @submit.prevent="voidIt">

@@ -64,7 +64,7 @@ const mix = (t: Schemas['TreatmentLine']) =>
                 {{ t.work }}: {{ t.method.toLowerCase() }}, {{ directionWords[t.direction]
                 }}<span v-if="mix(t)" class="soft">; {{ mix(t) }}</span>
               </div>
-              <div v-if="!v.treatments.length" class="soft">looked only</div>
+              <div v-if="!v.treatments.length" class="soft">inspection only</div>
               <div v-if="v.note" class="soft">{{ v.note }}</div>
             </template>
           </td>

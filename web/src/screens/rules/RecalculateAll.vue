@@ -7,7 +7,7 @@ import { useLoad } from '../../parts/useLoad'
 import { useSubmit } from '../../parts/useSubmit'
 import { count } from '../../words'
 
-/** Everything worked out anew in the background: how far it is, and stopping it. */
+/** Everything recalculated in the background: how far it is, and stopping it. */
 type Run = Schemas['EstimationRun']
 const { data } = useLoad(() => ask(api.GET('/estimations')))
 const started = ref<Run | null>(null)
@@ -28,7 +28,7 @@ const says = computed(() => {
   if (r.status === 'running')
     return r.step === 'learning'
       ? `Learning rates: ${r.done} of ${count(r.total, 'unit')}.`
-      : `Working out intervals: ${r.done} of ${count(r.total, 'unit')}.`
+      : `Recalculating intervals: ${r.done} of ${count(r.total, 'unit')}.`
   if (r.status === 'done') return `All ${count(r.total, 'unit')} worked out.`
   return `${r.status === 'cancelled' ? 'Stopped' : 'Failed'}: ${r.note}.`
 })
@@ -58,8 +58,8 @@ onBeforeUnmount(() => clearTimeout(waiting))
 </script>
 
 <template>
-  <section class="anew" aria-label="Work everything out anew">
-    <h2>Work everything out anew</h2>
+  <section class="anew" aria-label="Recalculate all rates and proposals">
+    <h2>Recalculate all rates and proposals</h2>
     <p class="soft">
       Rates, states and proposals follow each visit at once, and every coil each day. Here all of it is
       learned from the beginning: what methods take away, each side’s rate, and what its peers say.
