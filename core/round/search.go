@@ -59,7 +59,7 @@ const (
 	mostTaken        = 40
 	// Every so many steps, jobs may go in that are not worth it by themselves.
 	impatient = 3
-	// A small problem is begun anew every so many steps.
+	// A small problem is begun again every so many steps.
 	restartOdds = 5
 )
 

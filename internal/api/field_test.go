@@ -250,7 +250,7 @@ func TestDetailsAreCheckedAtTheirField(t *testing.T) {
 			return "/isolation/meter_tried"
 		},
 		"say where it was isolated": func(v *contract.NewVisit) string { v.Isolation = nil; return "/isolation" },
-		"say what is behind it": func(v *contract.NewVisit) string {
+		"say what the cause is": func(v *contract.NewVisit) string {
 			v.Readings = &[]contract.NewReading{{Phase: "after", Kind: "capacitor_uf", Value: 38, Source: "typed", Context: &contract.ReadingContext{Nameplate: ptr(45.0)}}}
 			return "/readings/0/cause"
 		},

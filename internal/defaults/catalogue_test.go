@@ -99,7 +99,7 @@ func TestCautionsCoverTheUsualDangers(t *testing.T) {
 		all += c + "\n"
 	}
 	for _, word := range []string{
-		"Tell the people", "Isolate", "Lock or tag", "stored charge", "prove it dead", "Gloves", "nests", "Two people", "ladder", "roof edge",
+		"Tell the people", "Isolate", "Lock or tag", "Discharge the capacitors", "prove it dead", "Gloves", "nests", "Two people", "ladder", "roof edge",
 		"Never mix", "ignition source", "pressure washer", "4 °C", "Catch rinse water", "5 °C / 41 °F", "Count tools", "dry before power",
 	} {
 		assert.Contains(t, all, word)

@@ -63,7 +63,7 @@ func TestPlanningStoriesAreSolvedAndExplained(t *testing.T) {
 			assert.Equal(t, 2, j.People)
 			if clean {
 				assert.Contains(t, strings.Join(j.Needs, ", "), "water 20 L")
-				assert.Contains(t, j.why(), "out of a tank of 80 L")
+				assert.Contains(t, j.why(), "from a tank of 80 L")
 			}
 		case j.Kind == contract.JobKindGrille:
 			seen["grille"] = true

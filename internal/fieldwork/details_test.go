@@ -28,7 +28,7 @@ func TestDoseAndDwellAreChecked(t *testing.T) {
 		{at + "/returned_l", "more came back than was loaded", func(x *contract.VisitTreatment) { x.ReturnedL = new(3.0) }},
 		{at + "/amount/value", "come to 1.2 L used", func(x *contract.VisitTreatment) { x.Amount = &contract.Amount{Value: 4, Unit: "l"} }},
 		{at + "/over_dwell", "10m0s past its maximum of 10 min", func(x *contract.VisitTreatment) { x.DwellS = new(1200) }},
-		{at + "/setting_id", "is not a sprayer's setting", func(x *contract.VisitTreatment) { x.SettingID = new(uuid.New()) }},
+		{at + "/setting_id", "is not one of your sprayers' settings", func(x *contract.VisitTreatment) { x.SettingID = new(uuid.New()) }},
 		{at + "/water_parts", "it cannot make 77 to 1", func(x *contract.VisitTreatment) { x.SettingID, x.WaterParts = &setting.ID, new(77.0) }},
 		{at + "/setting_id", "A ready-to-use cleaner through a mixing head is thinned", func(x *contract.VisitTreatment) {
 			x.SettingID, x.CleanerID, x.WaterParts = &setting.ID, new(h.Cleaner("indoor_neutral")), nil
@@ -155,7 +155,7 @@ func TestWatchItemsGoThroughTheirVisits(t *testing.T) {
 	require.NoError(t, closeWatch(h, items[0].ID))
 	_, err = h.Rooms.Fieldwork.AmendVisit(h.Ctx, h.Manager, store.NewID(), second.ID, contract.VisitAmendment{Reason: "minutes", Visit: record.Visit})
 	require.NoError(t, err, "an amended visit may say again what it said of an item closed since")
-	assert.ErrorContains(t, closeWatch(h, items[0].ID), "closed already")
+	assert.ErrorContains(t, closeWatch(h, items[0].ID), "already closed")
 	_, err = h.Rooms.Fieldwork.CloseWatchItem(h.Ctx, h.Technician, items[0].ID, "x")
 	assert.ErrorIs(t, err, organisation.ErrForbidden)
 }

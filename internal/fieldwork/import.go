@@ -284,7 +284,7 @@ func (v visitReader) named(row exchange.VisitRow, kind, column, name string) *uu
 	}
 	id, ok := v.names[kind+"/"+strings.ToLower(name)]
 	if !ok {
-		v.problems.Addf(row.Line, column, "%q is not a %s of the organisation", name, kind)
+		v.problems.Addf(row.Line, column, "%q is not one of your %s", name, kind+"s")
 		return nil
 	}
 	return &id

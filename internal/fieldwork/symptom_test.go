@@ -48,7 +48,7 @@ func TestSymptomsSayWhereToLook(t *testing.T) {
 	assert.Equal(t, "/day", roomstest.FieldsOf(t, triage(water.ID, contract.Triage{Decision: contract.TriageDecisionBringForward, Day: &past}))[0].Path)
 	assert.Equal(t, "/coil_was_cause", roomstest.FieldsOf(t, triage(water.ID, contract.Triage{Decision: contract.TriageDecisionClose, Note: "float stuck"}))[0].Path)
 	require.NoError(t, triage(water.ID, contract.Triage{Decision: contract.TriageDecisionClose, Note: "float stuck", CoilWasCause: new(false)}))
-	assert.ErrorContains(t, triage(water.ID, contract.Triage{Decision: contract.TriageDecisionElsewhere, Note: "x"}), "closed already")
+	assert.ErrorContains(t, triage(water.ID, contract.Triage{Decision: contract.TriageDecisionElsewhere, Note: "x"}), "already closed")
 	_, err = h.Rooms.Fieldwork.AddSymptom(h.Ctx, h.Technician, contract.NewSymptom{Kind: contract.SymptomKindOther, UnitID: &clean.ID})
 	assert.Equal(t, "/note", roomstest.FieldsOf(t, err)[0].Path)
 	_, err = h.Rooms.Fieldwork.AddSymptom(h.Ctx, h.Technician, contract.NewSymptom{Kind: contract.SymptomKindWater})

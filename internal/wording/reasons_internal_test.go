@@ -83,7 +83,7 @@ func TestSentencesReadWell(t *testing.T) {
 		{reason.Reason{Code: "no_room", Numbers: reason.Numbers{"minutes": 130, "days": 1}}, "No crew has 2 h 10 min left with the drive on any of 1 possible day."},
 		{reason.Reason{Code: "plan_rides", Numbers: reason.Numbers{"others": 2, "saves": 24.5}, Names: reason.Names{"with": "CU-1"}}, "Rides with CU-1 (and 1 other): a stop of its own would cost 24.50."},
 		{reason.Reason{Code: "plan_late", Numbers: reason.Numbers{"days": 3, "cost": 6.2, "week": 14}}, "3 d past its due date, which costs 6.20; a week more would cost 14.00."},
-		{reason.Reason{Code: "start_rate", Numbers: reason.Numbers{"rate": .02932, "reference_days": 365, "factor": 1}, Names: reason.Names{"class": "Cassette"}}, "Class and factors say 0.0293 load in 30 days: Cassette, 30 % blocked after 365 d if never cleaned, × site factor 1."},
+		{reason.Reason{Code: "start_rate", Numbers: reason.Numbers{"rate": .02932, "reference_days": 365, "factor": 1}, Names: reason.Names{"class": "Cassette"}}, "Rate of class and factors: 0.0293 load in 30 days (Cassette: 30 % blocked after 365 d if never cleaned, × site factor 1)."},
 		{reason.Reason{Code: "rail_class_max", Numbers: reason.Numbers{"days": 1095}}, "At most the class maximum, 1095 d."},
 	} {
 		assert.Equal(t, c.want, Sentence(c.reason))
