@@ -18,6 +18,7 @@ import (
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
+	"github.com/klauspost/compress/gzhttp"
 
 	"nextround/internal/api/gen"
 	"nextround/internal/organisation"
@@ -83,8 +84,18 @@ func NewServer(svc *rooms.Rooms, st *store.Store, o Options) (*Server, error) {
 	guarded.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		writeProblem(w, r, http.StatusForbidden, "The request came from another site's page.", nil)
 	}))
-	s.Handler = requestLog(o.Log, guarded.Handler(sessions.LoadAndSave(engine)))
+	compress, err := gzhttp.NewWrapper(gzhttp.MinSize(1024), gzhttp.ContentTypes(compressed))
+	if err != nil {
+		return nil, fmt.Errorf("compressing answers: %w", err)
+	}
+	s.Handler = requestLog(o.Log, compress(guarded.Handler(sessions.LoadAndSave(engine))))
 	return s, nil
+}
+
+// compressed are the types that shrink; pictures, fonts and the core for the browser are compressed as they are.
+var compressed = []string{
+	"application/json", "application/problem+json", "application/javascript", "text/javascript", "text/css", "text/html", "text/csv",
+	"text/calendar", "image/svg+xml", "application/manifest+json",
 }
 
 // Close stops the removal of expired sessions.

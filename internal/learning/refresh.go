@@ -232,7 +232,7 @@ func (s *Service) DeriveNew(t store.Tenant, c organisation.Catalogue, f store.Fa
 	return store.Insert(t, out.rates...)
 }
 
-// Rebuild drops everything derived that nobody has answered and works it out anew.
+// Rebuild recalculates everything derived and writes it over what is there, so that the portfolio is never empty meanwhile.
 func (s *Service) Rebuild(ctx context.Context) (units int, err error) {
 	orgs, err := s.Store.OrganisationIDs(ctx)
 	if err != nil {
@@ -240,9 +240,6 @@ func (s *Service) Rebuild(ctx context.Context) (units int, err error) {
 	}
 	for _, org := range orgs {
 		t := s.Store.For(ctx, org)
-		if err := t.DropDerived(); err != nil {
-			return units, err
-		}
 		if err := t.InTransaction(s.learnRemovals); err != nil {
 			return units, err
 		}

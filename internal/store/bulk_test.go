@@ -185,8 +185,6 @@ func TestLinesAreBehindByTheirSitesDay(t *testing.T) {
 	line.AsOf = store.Date(calendar.MustParse("2026-03-05"))
 	require.NoError(t, tenant.PutCoilLines([]store.CoilLine{line}))
 	assert.Zero(t, behind())
-	require.NoError(t, tenant.DropDerived())
-	assert.Equal(t, 1, behind())
 }
 
 // Errors that mean a fault of the database are told apart from failures of the program.

@@ -205,20 +205,6 @@ func (t Tenant) UnitsBehind(now time.Time, model string, limit int) ([]uuid.UUID
 	return ids, err
 }
 
-// DropDerived removes the derived rows that nobody has answered.
-func (t Tenant) DropDerived() error {
-	if err := t.scoped().Where("1 = 1").Delete(&CoilLine{}).Error; err != nil {
-		return err
-	}
-	if err := t.scoped().Where("status = 'open'").Delete(&Proposal{}).Error; err != nil {
-		return err
-	}
-	if err := t.scoped().Where("1 = 1").Delete(&RateEstimate{}).Error; err != nil {
-		return err
-	}
-	return t.scoped().Where("1 = 1").Delete(&RemovalEstimate{}).Error
-}
-
 // Hit is something a search found.
 type Hit struct {
 	Kind, Label, Detail string
