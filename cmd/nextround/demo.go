@@ -2,12 +2,15 @@ package main
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
 	"os"
 	"path/filepath"
+	"slices"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -33,6 +36,8 @@ type demoOptions struct {
 	database string
 	keep     bool
 	own      bool
+	// kept is where sample data that was made is kept as a template; nil where the database is somebody's own.
+	kept *databases
 }
 
 func demoCommand() *cobra.Command {
@@ -47,6 +52,7 @@ func demoCommand() *cobra.Command {
 			"With DATABASE_URL another PostgreSQL is used. It must be empty or hold the sample data: own data is never touched.",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
+			o.search = !cmd.Flags().Changed("listen") // a port that was asked for is not exchanged in silence
 			return runDemo(cmd.Context(), cmd.OutOrStdout(), o)
 		},
 	}
@@ -75,14 +81,25 @@ func runDemo(ctx context.Context, out io.Writer, o demoOptions) (err error) {
 			return err
 		}
 		defer func() { err = errors.Join(err, cluster.Stop()) }()
-		if err := makeDatabase(ctx, cluster.URL("postgres"), name, o.keep); err != nil {
+		d := databases{admin: cluster.URL("postgres"), name: name}
+		if !o.own {
+			if d.template, err = templateName(); err != nil {
+				return err
+			}
+		}
+		if err := d.make(ctx, o.keep); err != nil {
 			return err
 		}
 		url = cluster.URL(name)
+		o.kept = &d
 	} else if err := clearForeign(ctx, url, o); err != nil {
 		return err
 	}
 	if err := store.Migrate(ctx, url); err != nil {
+		return err
+	}
+	units, err := fill(ctx, url, o)
+	if err != nil {
 		return err
 	}
 	st, err := store.Open(ctx, url)
@@ -90,10 +107,6 @@ func runDemo(ctx context.Context, out io.Writer, o demoOptions) (err error) {
 		return err
 	}
 	defer st.Close()
-	units, err := fill(ctx, st, o)
-	if err != nil {
-		return err
-	}
 	outside, err := standin.Start(ctx, standin.Options{Units: units, Seed: demo.Weather.Seed, Now: o.service.Now})
 	if err != nil {
 		return err
@@ -121,10 +134,18 @@ func runDemo(ctx context.Context, out io.Writer, o demoOptions) (err error) {
 const hiddenFile = "gauge-set.json"
 
 // fill makes the sample data in an empty database, and gives what the simulated gauge set knows of it.
-func fill(ctx context.Context, st *store.Store, o demoOptions) ([]standin.Unit, error) {
+func fill(ctx context.Context, url string, o demoOptions) ([]standin.Unit, error) {
+	if o.own {
+		return nil, nil
+	}
+	st, err := store.Open(ctx, url)
+	if err != nil {
+		return nil, err
+	}
+	defer st.Close()
 	file := filepath.Join(o.dir, hiddenFile)
 	n, err := st.Organisations(ctx)
-	if err != nil || o.own {
+	if err != nil {
 		return nil, err
 	}
 	if n > 0 {
@@ -136,8 +157,8 @@ func fill(ctx context.Context, st *store.Store, o demoOptions) ([]standin.Unit, 
 	}
 	o.service.Forecasts = demo.Weather // the stand-ins are started with what is filled in here
 	svc := rooms.New(st, o.service)
-	defer svc.Close()
 	units, err := demo.Live(ctx, svc)
+	svc.Close()
 	if err != nil {
 		return nil, fmt.Errorf("making the sample data: %w", err)
 	}
@@ -148,32 +169,99 @@ func fill(ctx context.Context, st *store.Store, o demoOptions) ([]standin.Unit, 
 	if err := os.MkdirAll(o.dir, 0o750); err != nil {
 		return units, err
 	}
-	return units, os.WriteFile(file, text, 0o600)
+	if err := os.WriteFile(file, text, 0o600); err != nil || o.kept == nil {
+		return units, err
+	}
+	st.Close() // a database is copied while nobody is in it
+	return units, o.kept.keepTemplate(ctx)
 }
 
-// makeDatabase makes a database of the private cluster, anew unless it is to be kept.
-func makeDatabase(ctx context.Context, admin, name string, keep bool) error {
-	conn, err := pgx.Connect(ctx, admin)
+// databases are those of the private cluster: the one served, and a template of the sample data as it was made.
+type databases struct {
+	admin, name string
+	template    string // empty for own data
+}
+
+// templateName names the sample data of this very program: another build or seed makes its own.
+func templateName() (string, error) {
+	path, err := os.Executable()
+	if err != nil {
+		return "", fmt.Errorf("finding the program: %w", err)
+	}
+	file, err := os.Stat(path)
+	if err != nil {
+		return "", fmt.Errorf("looking at the program: %w", err)
+	}
+	sum := sha256.Sum256(fmt.Appendf(nil, "%s %d %d %d", version, file.Size(), file.ModTime().UnixNano(), demo.Weather.Seed))
+	return templatePrefix + hex.EncodeToString(sum[:8]), nil
+}
+
+const templatePrefix = "sample_data_"
+
+func (d databases) do(ctx context.Context, work func(*pgx.Conn) error) error {
+	conn, err := pgx.Connect(ctx, d.admin)
 	if err != nil {
 		return fmt.Errorf("reaching the private database: %w", err)
 	}
 	defer func() { _ = conn.Close(ctx) }()
-	var there bool
-	if err := conn.QueryRow(ctx, "SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1)", name).Scan(&there); err != nil {
-		return fmt.Errorf("looking for the sample data: %w", err)
+	return work(conn)
+}
+
+// there lists the databases of the cluster whose names begin so.
+func there(ctx context.Context, conn *pgx.Conn, prefix string) ([]string, error) {
+	rows, err := conn.Query(ctx, "SELECT datname FROM pg_database WHERE starts_with(datname, $1) ORDER BY 1", prefix)
+	if err != nil {
+		return nil, err
 	}
-	if there && !keep {
-		if _, err := conn.Exec(ctx, "DROP DATABASE "+name+" WITH (FORCE)"); err != nil {
-			return fmt.Errorf("removing the last sample data: %w", err)
+	return pgx.CollectRows(rows, pgx.RowTo[string])
+}
+
+// make makes the database, a copy of the template where there is one, unless it is to be kept.
+func (d databases) make(ctx context.Context, keep bool) error {
+	return d.do(ctx, func(conn *pgx.Conn) error {
+		names, err := there(ctx, conn, d.name)
+		if err != nil {
+			return fmt.Errorf("looking for the sample data: %w", err)
 		}
-		there = false
-	}
-	if !there {
-		if _, err := conn.Exec(ctx, "CREATE DATABASE "+name); err != nil {
+		if slices.Contains(names, d.name) {
+			if keep {
+				return nil
+			}
+			if _, err := conn.Exec(ctx, "DROP DATABASE "+d.name+" WITH (FORCE)"); err != nil {
+				return fmt.Errorf("removing the last sample data: %w", err)
+			}
+		}
+		statement := "CREATE DATABASE " + d.name
+		if names, err = there(ctx, conn, templatePrefix); err != nil {
+			return fmt.Errorf("looking for the sample data: %w", err)
+		}
+		if d.template != "" && slices.Contains(names, d.template) {
+			statement += " TEMPLATE " + d.template + " STRATEGY FILE_COPY"
+		}
+		if _, err := conn.Exec(ctx, statement); err != nil {
 			return fmt.Errorf("making the database: %w", err)
 		}
-	}
-	return nil
+		return nil
+	})
+}
+
+// keepTemplate keeps a copy of the sample data just made, and drops those of other builds.
+func (d databases) keepTemplate(ctx context.Context) error {
+	return d.do(ctx, func(conn *pgx.Conn) error {
+		names, err := there(ctx, conn, templatePrefix)
+		if err != nil {
+			return fmt.Errorf("looking for the sample data: %w", err)
+		}
+		for _, name := range names {
+			if _, err := conn.Exec(ctx, "DROP DATABASE "+name+" WITH (FORCE)"); err != nil {
+				return fmt.Errorf("removing the sample data of another build: %w", err)
+			}
+		}
+		if _, err := conn.Exec(ctx, "CREATE DATABASE "+d.template+" TEMPLATE "+d.name+" STRATEGY FILE_COPY"); err != nil {
+			return fmt.Errorf("keeping the sample data: %w", err)
+		}
+		return nil
+	})
 }
 
 // clearForeign empties somebody's database of earlier sample data. It refuses to touch anything else.
