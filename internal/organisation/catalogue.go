@@ -45,54 +45,91 @@ type Catalogue struct {
 	Tables     []store.RefrigerantTable
 }
 
+// CatalogueRows are the rows that catalogues are made of, each in its own order.
+type CatalogueRows struct {
+	Classes    []store.EquipmentClass
+	Sides      []store.ClassSide
+	Tasks      []store.ClassTask
+	Minutes    []store.ClassMinutes
+	Soils      []store.SoilKind
+	Factors    []store.FactorDef
+	Methods    []store.Method
+	Removals   []store.MethodRemoval
+	Cleaners   []store.Cleaner
+	Rules      []store.HouseRule
+	People     []store.Person
+	Crews      []store.Crew
+	Sprayers   []store.SprayerSetting
+	Rates      []store.Rate
+	Procedures []store.ProcedureVersion
+	Tables     []store.RefrigerantTable
+	Graders    []store.Grader
+	Learned    []store.RemovalEstimate
+}
+
+// DefaultRows are the rows a new organisation begins with.
+func DefaultRows(org uuid.UUID) CatalogueRows {
+	r := CatalogueRows{
+		Soils: defaultSoils(org), Factors: defaultFactors(org), Cleaners: defaultCleaners(org), Sprayers: defaultSprayers(org), Rates: defaultRates(org),
+		Rules: []store.HouseRule{
+			{OrganisationID: org, ID: store.NewID(), Question: limitQuestion, Choice: store.ToJSON(defaults.LimitShare), Reason: defaults.LimitReason},
+			{OrganisationID: org, ID: store.NewID(), Question: riskQuestion, Choice: store.ToJSON(defaults.RiskShare), Reason: defaults.RiskReason},
+		},
+	}
+	r.Classes, r.Sides, r.Tasks, r.Minutes = defaultClasses(org)
+	r.Methods, r.Removals = defaultMethods(org)
+	return r
+}
+
 // LoadCatalogue reads the catalogues of the organisation.
 func LoadCatalogue(t store.Tenant) (Catalogue, error) {
-	var c Catalogue
-	var sides []store.ClassSide
-	var tasks []store.ClassTask
-	var minutes []store.ClassMinutes
-	var removals []store.MethodRemoval
-	var rules []store.HouseRule
-	var procedures []store.ProcedureVersion
-	var graders []store.Grader
-	var learned []store.RemovalEstimate
-	for _, err := range []error{
-		into(&c.Classes, t, "position"), into(&sides, t, "position"), into(&tasks, t, "class_id, kind"), into(&minutes, t, "class_id, kind"), into(&c.Soils, t, "position"),
-		into(&c.factors, t, "position"), into(&c.Methods, t, "position"), into(&removals, t, "method_id"),
-		into(&c.Cleaners, t, "position"), into(&rules, t, "question"), into(&c.People, t, "name"), into(&c.crews, t, "name"),
-		into(&c.Sprayers, t, "position"), into(&c.Rates, t, "position"), into(&procedures, t, "version"), into(&c.Tables, t, "code"),
-		into(&graders, t, "person_id"), into(&learned, t, "method_id, family"),
+	var r CatalogueRows
+	for _, read := range []func() error{
+		into(&r.Classes, t, "position"), into(&r.Sides, t, "position"), into(&r.Tasks, t, "class_id, kind"), into(&r.Minutes, t, "class_id, kind"),
+		into(&r.Soils, t, "position"), into(&r.Factors, t, "position"), into(&r.Methods, t, "position"), into(&r.Removals, t, "method_id"),
+		into(&r.Cleaners, t, "position"), into(&r.Rules, t, "question"), into(&r.People, t, "name"), into(&r.Crews, t, "name"),
+		into(&r.Sprayers, t, "position"), into(&r.Rates, t, "position"), into(&r.Procedures, t, "version"), into(&r.Tables, t, "code"),
+		into(&r.Graders, t, "person_id"), into(&r.Learned, t, "method_id, family"),
 	} {
-		if err != nil {
-			return c, fmt.Errorf("reading the catalogues: %w", err)
+		if err := read(); err != nil {
+			return Catalogue{}, fmt.Errorf("reading the catalogues: %w", err)
 		}
+	}
+	return NewCatalogue(r)
+}
+
+// NewCatalogue indexes rows.
+func NewCatalogue(r CatalogueRows) (Catalogue, error) {
+	c := Catalogue{
+		Classes: r.Classes, Soils: r.Soils, factors: r.Factors, Methods: r.Methods, Cleaners: r.Cleaners, People: r.People, crews: r.Crews,
+		Sprayers: r.Sprayers, Rates: r.Rates, Tables: r.Tables,
 	}
 	c.ClassByID = store.Index(c.Classes, func(r store.EquipmentClass) uuid.UUID { return r.ID })
 	c.named = map[string]store.EquipmentClass{}
 	for _, k := range c.Classes {
 		c.named[strings.ToLower(k.Code)], c.named[strings.ToLower(k.Name)] = k, k
 	}
-	c.ClassTasks = store.By(tasks, func(r store.ClassTask) uuid.UUID { return r.ClassID })
+	c.ClassTasks = store.By(r.Tasks, func(r store.ClassTask) uuid.UUID { return r.ClassID })
 	c.minutes = map[uuid.UUID]map[string]int{}
-	for _, m := range minutes {
+	for _, m := range r.Minutes {
 		if c.minutes[m.ClassID] == nil {
 			c.minutes[m.ClassID] = map[string]int{}
 		}
 		c.minutes[m.ClassID][m.Kind] = m.Minutes
 	}
-	c.Sides = store.By(sides, func(r store.ClassSide) uuid.UUID { return r.ClassID })
+	c.Sides = store.By(r.Sides, func(r store.ClassSide) uuid.UUID { return r.ClassID })
 	c.SoilByID = store.Index(c.Soils, func(r store.SoilKind) uuid.UUID { return r.ID })
 	c.SoilCode = store.Index(c.Soils, func(r store.SoilKind) string { return r.Code })
 	c.Factor = store.Index(c.factors, func(r store.FactorDef) uuid.UUID { return r.ID })
 	c.Method = store.Index(c.Methods, func(r store.Method) uuid.UUID { return r.ID })
 	c.Cleaner = store.Index(c.Cleaners, func(r store.Cleaner) uuid.UUID { return r.ID })
 	var err error
-	if c.Graders, err = graderSigmas(graders); err != nil {
+	if c.Graders, err = graderSigmas(r.Graders); err != nil {
 		return c, fmt.Errorf("reading the graders: %w", err)
 	}
-	c.learned = store.Index(learned, func(r store.RemovalEstimate) RemovalKey { return RemovalKey{r.MethodID, r.Family} })
+	c.learned = store.Index(r.Learned, func(r store.RemovalEstimate) RemovalKey { return RemovalKey{r.MethodID, r.Family} })
 	c.Removal = map[uuid.UUID]soil.Method{}
-	for _, r := range removals {
+	for _, r := range r.Removals {
 		m := c.Removal[r.MethodID]
 		m.Driven = c.Method[r.MethodID].Driven
 		shares := [2]float64{r.FaceShare, r.CoreShare}
@@ -108,7 +145,7 @@ func LoadCatalogue(t store.Tenant) (Catalogue, error) {
 	}
 	c.Limit, c.Risk = defaults.LimitShare, defaults.RiskShare
 	shares := map[string]*float64{limitQuestion: &c.Limit, riskQuestion: &c.Risk}
-	for _, r := range rules {
+	for _, r := range r.Rules {
 		if r.Valid.To != nil {
 			continue
 		}
@@ -123,7 +160,7 @@ func LoadCatalogue(t store.Tenant) (Catalogue, error) {
 		}
 	}
 	// Later versions come later and stay.
-	c.procedures = store.Index(procedures, func(p store.ProcedureVersion) uuid.UUID { return p.ClassID })
+	c.procedures = store.Index(r.Procedures, func(p store.ProcedureVersion) uuid.UUID { return p.ClassID })
 	return c, nil
 }
 
@@ -133,9 +170,12 @@ type RemovalKey struct {
 	Family string
 }
 
-func into[T any](rows *[]T, t store.Tenant, order string) (err error) {
-	*rows, err = store.All[T](t, order)
-	return err
+// into is a reading of rows that is yet to be made.
+func into[T any](rows *[]T, t store.Tenant, order string) func() error {
+	return func() (err error) {
+		*rows, err = store.All[T](t, order)
+		return err
+	}
 }
 
 // Class finds an equipment class by code or name, without regard to case.

@@ -62,15 +62,10 @@ func insert[T any](t store.Tenant, rows []T) func() error {
 
 // copyCatalogues gives a new organisation the default catalogues.
 func copyCatalogues(t store.Tenant) error {
-	classes, sides, tasks, minutes := defaultClasses(t.Org)
-	methods, removals := defaultMethods(t.Org)
+	r := DefaultRows(t.Org)
 	for _, write := range []func() error{
-		insert(t, classes), insert(t, sides), insert(t, tasks), insert(t, minutes), insert(t, defaultSoils(t.Org)), insert(t, defaultFactors(t.Org)),
-		insert(t, methods), insert(t, removals), insert(t, defaultCleaners(t.Org)), insert(t, defaultSprayers(t.Org)), insert(t, defaultRates(t.Org)),
-		insert(t, []store.HouseRule{
-			{OrganisationID: t.Org, ID: store.NewID(), Question: limitQuestion, Choice: store.ToJSON(defaults.LimitShare), Reason: defaults.LimitReason},
-			{OrganisationID: t.Org, ID: store.NewID(), Question: riskQuestion, Choice: store.ToJSON(defaults.RiskShare), Reason: defaults.RiskReason},
-		}),
+		insert(t, r.Classes), insert(t, r.Sides), insert(t, r.Tasks), insert(t, r.Minutes), insert(t, r.Soils), insert(t, r.Factors), insert(t, r.Methods),
+		insert(t, r.Removals), insert(t, r.Cleaners), insert(t, r.Sprayers), insert(t, r.Rates), insert(t, r.Rules),
 	} {
 		if err := write(); err != nil {
 			return fmt.Errorf("copying the default catalogues: %w", err)

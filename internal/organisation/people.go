@@ -94,8 +94,8 @@ func people(t store.Tenant) ([]contract.PersonLine, error) {
 	var persons []store.Person
 	var members []store.Membership
 	var sites []store.MembershipSite
-	for _, err := range []error{into(&persons, t, "lower(name)"), into(&members, t, "id"), into(&sites, t, "membership_id, site_id")} {
-		if err != nil {
+	for _, read := range []func() error{into(&persons, t, "lower(name)"), into(&members, t, "id"), into(&sites, t, "membership_id, site_id")} {
+		if err := read(); err != nil {
 			return nil, err
 		}
 	}
