@@ -1,7 +1,7 @@
 # make demo   builds what is missing and serves the sample data
 # make test   installs what tests need and runs everything
 
-.PHONY: demo test build deps deps-test web generate lint count screenshots coverage bench check-outside fuzz offline clean
+.PHONY: demo test build deps deps-test web generate lint count screenshots coverage mutants bench check-outside fuzz offline clean
 
 GO      ?= go
 LOCAL   := .local
@@ -107,6 +107,10 @@ offline:
 
 coverage: $(BINARY)
 	$(GO) test -coverprofile=build/core.cover ./core/... && $(GO) tool cover -func=build/core.cover | tail -1
+
+# Breaks the code in the ways of mutants/patches, one at a time, and tells which break no test has noticed.
+mutants: deps
+	$(GO) run ./internal/pg/withpostgres $(GO) run ./mutants $(MUTANTS)
 
 clean:
 	rm -rf build $(LOCAL) web/node_modules web/public/core.wasm.gz web/public/wasm_exec.js

@@ -187,6 +187,17 @@ func TestSeasonAnchor(t *testing.T) {
 	r, err = interval.Propose(in)
 	require.NoError(t, err)
 	assert.NotEqual(t, "season_anchor", r.Binding, "too far to move")
+	// A quarter of the interval is as far as it moves; an interval under half a year is not anchored.
+	in.AnchorMonth = 2
+	r, err = interval.Propose(in)
+	require.NoError(t, err)
+	assert.NotEqual(t, "season_anchor", r.Binding, "February is more than a quarter of it away")
+	short := task(182, run(168, soil.Coat), run(168, soil.Coat))
+	begun := calendar.MustParse("2026-01-10")
+	short.ClassDays, short.ClassMaxDays, short.AnchorMonth, short.Last, short.InForceDays = 175, 364, 6, &begun, 175
+	r, err = interval.Propose(short)
+	require.NoError(t, err)
+	assert.NotEqual(t, "season_anchor", r.Binding, "due in July, under half a year: June is not its anchor")
 }
 
 func TestAdvice(t *testing.T) {

@@ -9,6 +9,7 @@ import (
 	"pgregory.net/rapid"
 
 	"nextround/core/calendar"
+	"nextround/core/heat"
 	"nextround/core/interval"
 	"nextround/core/soil"
 )
@@ -104,6 +105,47 @@ func TestRails(t *testing.T) {
 			assert.Equal(t, c.days, r.Days)
 			assert.Equal(t, c.binding, r.Binding)
 		})
+	}
+}
+
+// With rates learned, lengthening waits for a second finding and for somebody to have looked through the core.
+func TestRailsOfWhatWasLearned(t *testing.T) {
+	t.Parallel()
+	seen, unseen := true, false
+	for _, c := range []struct {
+		findings int
+		core     *bool
+		binding  string
+	}{{0, &seen, "no_finding"}, {1, &seen, "one_finding"}, {2, &unseen, "core_unseen"}, {3, &unseen, "core_unseen"}, {2, &seen, ""}} {
+		in := task(60)
+		in.Sides[0].Runs = []interval.Run{run(60, soil.Bare), run(60, soil.Bare)}
+		in.CoreSeen = c.core
+		in.Outlook = &interval.Outlook{
+			FanShare: 1, CleanCost: 60, OverPrice: known(.5), MostDays: 364, Months: soil.Even, Limit: .3, Risk: .2,
+			Economics: heat.Economics{Side: heat.Condenser, Fan: heat.CondenserFan, CleanK: 10, EnergyDay: 2, CallCost: 100},
+			Sides:     []interval.Belief{{Name: "front", AreaShare: 1, Findings: c.findings, Rates: []float64{.02}, Starts: []float64{0}}},
+		}
+		r, err := interval.Propose(in)
+		require.NoError(t, err)
+		if c.binding == "" {
+			assert.Greater(t, r.Days, 60, "%d findings, core seen", c.findings)
+			continue
+		}
+		assert.Equal(t, c.binding, r.Binding, "%d findings", c.findings)
+		assert.LessOrEqual(t, r.Days, 60)
+	}
+}
+
+// A finding at the limit's own grade is not a light one: two light ones in a row are needed to lengthen.
+func TestTwoLightFindingsInARow(t *testing.T) {
+	t.Parallel()
+	star := soil.GradeOf(interval.DefaultLimit - 1e-9) // the last grade within the limit
+	for _, c := range []struct {
+		first  soil.Grade
+		longer bool
+	}{{star, false}, {star - 1, true}} {
+		o := interval.StaircaseDays([]interval.Side{{Name: "front", Runs: []interval.Run{run(100, c.first), run(100, soil.Bare)}}}, 100, interval.DefaultLimit)
+		assert.Equal(t, c.longer, o.Days > 100, "%s, then bare", c.first)
 	}
 }
 

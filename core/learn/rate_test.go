@@ -198,6 +198,30 @@ func TestDriftIsFlaggedAndFollowed(t *testing.T) {
 	require.NoError(t, err)
 	assert.Greater(t, followed.Rate.P50, 1.3*r.Rate.P50)
 	assert.Contains(t, codes(followed), "drift")
+	six := append([]soil.Visit{}, visits[:6]...)
+	for i := 3; i < 6; i++ {
+		was := *six[i].Found
+		was.Grade = soil.Blanket
+		six[i].Found = &was
+	}
+	r, err = learn.Learn(learn.Question{History: side(.12, .3, 360, six...)})
+	require.NoError(t, err)
+	require.NotNil(t, r.Drift, "three on each side are enough")
+	fell := append([]soil.Visit{}, visits...)
+	for i := range fell {
+		was := *fell[i].Found
+		was.Grade = soil.Blanket
+		if i >= 6 {
+			was.Grade = soil.Coat
+		}
+		fell[i].Found = &was
+	}
+	q.History.Visits = fell
+	r, err = learn.Learn(q)
+	require.NoError(t, err)
+	require.NotNil(t, r.Drift)
+	assert.Negative(t, r.Drift.Delta)
+	assert.True(t, r.Drift.Flagged, "a rate that fell is a change too")
 	q.History.Visits = visits[:5]
 	r, _ = learn.Learn(q)
 	assert.Nil(t, r.Drift, "three on each side are needed")

@@ -148,4 +148,11 @@ func TestUpToEightJobsAndTwoCrewsEqualTryingEveryPlan(t *testing.T) {
 		assert.LessOrEqual(t, plan.Bound, best+1e-6, "no bound above the best")
 	}
 	assert.Equal(t, 8, largest)
+	// Two that need the whole search: one is found only by taking worse plans while it is hot, one only by beginning again.
+	for seed, steps := range map[int]int{299: 3000, 328: 600} {
+		p := problems.Example(seed)
+		plan, err := round.Make(p, round.Search{Seed: 3, Iterations: steps})
+		require.NoError(t, err)
+		assert.InDelta(t, everyPlan(p), plan.Cost.Total, 1e-6, "seed %d", seed)
+	}
 }

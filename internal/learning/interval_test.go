@@ -3,6 +3,7 @@ package learning_test
 import (
 	"testing"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -10,6 +11,7 @@ import (
 	"nextround/internal/contract"
 	"nextround/internal/organisation"
 	"nextround/internal/rooms/roomstest"
+	"nextround/internal/store"
 )
 
 func TestOneOfManyAnswersAProposal(t *testing.T) {
@@ -149,4 +151,26 @@ func TestSetIntervalClosesTheProposal(t *testing.T) {
 	assert.Equal(t, 10, roomstest.Task(u, contract.TaskKindLight).EveryDays)
 	assert.Nil(t, roomstest.Task(u, contract.TaskKindLight).Proposal.ID)
 	assert.Equal(t, "2026-02-20", roomstest.Task(u, contract.TaskKindLight).Due.String())
+}
+
+// A proposal speaks of the interval it was made against: when that changes, another takes its place.
+func TestAProposalFollowsTheIntervalInForce(t *testing.T) {
+	t.Parallel()
+	h := roomstest.New(t)
+	u := h.Unit("IM-1", "ice_machine", "2026-01-01")
+	h.Submit(h.Visit(u, "2026-02-10", contract.TaskKindLight, 4, 0, contract.FaceLook))
+	task := func() contract.Task { return roomstest.Task(h.Look(u.ID), contract.TaskKindLight) }
+	first := task()
+	require.NotNil(t, first.Proposal.ID)
+	// The interval changes behind the proposal's back, as in bulk or by an import; the same days are still proposed.
+	require.NoError(t, h.Store.DB.Exec("UPDATE task SET every_days = every_days + 30 WHERE id = ?", first.TaskID).Error)
+	require.NoError(t, h.Store.For(h.Ctx, h.Org.ID).InTransaction(func(tenant store.Tenant) error {
+		return h.Rooms.Learning.Refresh(tenant, []uuid.UUID{u.ID})
+	}))
+	now := task()
+	require.NotNil(t, now.Proposal.ID)
+	assert.NotEqual(t, *first.Proposal.ID, *now.Proposal.ID)
+	row, err := store.Get[store.Proposal](h.Store.For(h.Ctx, h.Org.ID), *now.Proposal.ID)
+	require.NoError(t, err)
+	assert.Equal(t, first.EveryDays+30, row.FromDays)
 }
