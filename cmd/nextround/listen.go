@@ -65,11 +65,10 @@ func serveUntil(ctx context.Context, st *store.Store, o site, ready func(address
 		}
 		failed <- h.Serve(listener)
 	}()
-	if err := svc.Learning.StartQueue(ctx); err != nil {
+	if err := svc.StartQueue(ctx); err != nil {
 		return err
 	}
 	go refresh(ctx, svc)
-	go sendWaiting(ctx, svc)
 	ready(scheme + "://" + listener.Addr().String())
 	select {
 	case err := <-failed:

@@ -1,11 +1,8 @@
 package main
 
 import (
-	"context"
-	"log/slog"
 	"os"
 	"strings"
-	"time"
 
 	"github.com/spf13/cobra"
 
@@ -55,7 +52,7 @@ type outside struct {
 func outsideFlags(cmd *cobra.Command, o *outside) {
 	cmd.Flags().StringVar(&o.gauges, "gauges", os.Getenv("NEXTROUND_GAUGES"), "http address of the gauge sets (NEXTROUND_GAUGES)")
 	cmd.Flags().StringVar(&o.weather, "weather", os.Getenv("NEXTROUND_WEATHER"), "http address of the forecast service (NEXTROUND_WEATHER)")
-	cmd.Flags().StringVar(&o.smtp, "smtp", os.Getenv("NEXTROUND_SMTP"), "host:port of the mail server; user and password come from NEXTROUND_SMTP_USER and NEXTROUND_SMTP_PASSWORD (NEXTROUND_SMTP)")
+	cmd.Flags().StringVar(&o.smtp, "smtp", os.Getenv("NEXTROUND_SMTP"), "host:port of the mail server, smtps://host:port where it speaks TLS from the first byte, as port 465 always does; user and password come from NEXTROUND_SMTP_USER and NEXTROUND_SMTP_PASSWORD (NEXTROUND_SMTP)")
 	cmd.Flags().StringVar(&o.mailFrom, "mail-from", fromEnv("NEXTROUND_MAIL_FROM", "next-round@localhost.localdomain"), "sender of mails (NEXTROUND_MAIL_FROM)")
 	o.mailUser, o.mailPassword = os.Getenv("NEXTROUND_SMTP_USER"), os.Getenv("NEXTROUND_SMTP_PASSWORD")
 }
@@ -78,27 +75,6 @@ func (o outside) connect(s rooms.Options) rooms.Options {
 		s.Mailer = post.Server{Address: o.smtp, From: o.mailFrom, User: o.mailUser, Password: o.mailPassword}
 	}
 	return s
-}
-
-// sendEvery is how often mails that wait are tried again.
-const sendEvery = time.Minute
-
-func sendWaiting(ctx context.Context, svc *rooms.Rooms) {
-	tick := time.NewTicker(sendEvery)
-	defer tick.Stop()
-	for {
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-		}
-		if err := svc.Outbox.SendWaiting(ctx); err != nil && ctx.Err() == nil {
-			slog.ErrorContext(ctx, "sending mails that wait", "error", err)
-		}
-		if err := svc.Planning.SendWeekly(ctx); err != nil && ctx.Err() == nil {
-			slog.ErrorContext(ctx, "sending the week's mails", "error", err)
-		}
-	}
 }
 
 func migrateCommand() *cobra.Command {

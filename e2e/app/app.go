@@ -60,7 +60,7 @@ func Start(ctx context.Context, database string) (*App, error) {
 		Gauges: instrument.Gauges{Address: outside.Gauges}, Forecasts: weather.Service{Address: outside.Weather},
 		Mailer: post.Server{Address: outside.SMTP, From: "next-round@hallvik.example"},
 	})
-	if err := svc.Learning.StartQueue(ctx); err != nil {
+	if err := svc.StartQueue(ctx); err != nil {
 		st.Close()
 		return nil, err
 	}

@@ -201,19 +201,11 @@ func (s *Service) MailSiteReport(ctx context.Context, a organisation.Actor, id u
 	if err != nil {
 		return out, err
 	}
-	row := store.MailOut{
-		OrganisationID: a.Org.ID, ID: store.NewID(), Recipient: to, Subject: report.Title + ", " + dayWords(report.Day), Body: reportText(report),
-		FileName: "report.pdf", File: file, VisitID: &id, Status: "waiting", AccountID: &a.AccountID, At: s.Stamp(),
+	mail := store.MailOut{
+		Recipient: to, Subject: report.Title + ", " + dayWords(report.Day), Body: reportText(report), FileName: "report.pdf", File: file,
+		VisitID: &id, AccountID: &a.AccountID, At: s.Stamp(),
 	}
-	t := s.Tenant(ctx, a)
-	err = t.InTransaction(func(t store.Tenant) error {
-		if err := store.Insert(t, row); err != nil {
-			return err
-		}
+	return s.outbox.Send(ctx, s.Tenant(ctx, a), mail, func(t store.Tenant) error {
 		return t.Record(s.Stamp(), a.AccountID, "visit", id, "report mailed", organisation.AuditDetail{Note: to})
 	})
-	if err != nil {
-		return out, err
-	}
-	return s.outbox.Deliver(ctx, t, row)
 }

@@ -236,7 +236,7 @@ func TestTwoServersShareARun(t *testing.T) {
 	var servers []*rooms.Rooms
 	for range 2 {
 		s := rooms.New(h.Store, rooms.Options{Now: func() time.Time { return h.Now }, Hash: organisation.HashCost{Passes: 1, MemoryKiB: 64}})
-		require.NoError(t, s.Learning.StartQueue(h.Ctx))
+		require.NoError(t, s.StartQueue(h.Ctx))
 		servers = append(servers, s)
 	}
 	defer func() {
@@ -297,7 +297,7 @@ func TestARunStopsAndGoesOn(t *testing.T) {
 
 	// Another server takes the rest up from the queue.
 	s := rooms.New(h.Store, rooms.Options{Now: func() time.Time { return h.Now }, Hash: organisation.HashCost{Passes: 1, MemoryKiB: 64}})
-	require.NoError(t, s.Learning.StartQueue(context.WithoutCancel(h.Ctx)))
+	require.NoError(t, s.StartQueue(context.WithoutCancel(h.Ctx)))
 	defer s.Close()
 	assert.Equal(t, contract.EstimationRunStatusDone, h.RunEnds(run.ID).Status)
 }

@@ -2,17 +2,12 @@ package learning
 
 import (
 	"context"
-	"database/sql"
 	"errors"
 	"fmt"
 	"log/slog"
-	"time"
 
 	"github.com/google/uuid"
-	"github.com/jackc/pgx/v5"
 	"github.com/riverqueue/river"
-	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
-	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 
 	"nextround/core/learn"
 	"nextround/core/soil"
@@ -21,6 +16,7 @@ import (
 	"nextround/internal/dossier/load"
 	"nextround/internal/optional"
 	"nextround/internal/organisation"
+	"nextround/internal/queue"
 	"nextround/internal/store"
 	"nextround/internal/wording"
 )
@@ -39,12 +35,7 @@ const (
 	runFailed    = "failed"
 )
 
-// How the queue works: a part of a run may take a minute; one whose server died is taken up by another soon after.
-const (
-	partTime    = time.Minute
-	rescueAfter = 90 * time.Second
-	runsShown   = 10
-)
+const runsShown = 10
 
 // Part is one part of a run: the units after one. The run itself knows how far it is, so that a part that comes twice
 // does its work once.
@@ -72,44 +63,8 @@ func (w *partWorker) Work(ctx context.Context, job *river.Job[Part]) error {
 	return err
 }
 
-// StartQueue works on what is queued in the background until Close. Servers that share a database share the queue.
-func (s *Service) StartQueue(ctx context.Context) error {
-	workers := river.NewWorkers()
-	river.AddWorker(workers, &partWorker{s: s})
-	client, err := river.NewClient[pgx.Tx](riverpgxv5.New(s.Store.Pool), &river.Config{
-		Schema: store.QueueSchema, Workers: workers, Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 1}},
-		JobTimeout: partTime, RescueStuckJobsAfter: rescueAfter, FetchPollInterval: time.Second, Logger: slog.New(slog.DiscardHandler),
-	})
-	if err != nil {
-		return fmt.Errorf("making the queue: %w", err)
-	}
-	if err := client.Start(ctx); err != nil {
-		return fmt.Errorf("starting the queue: %w", err)
-	}
-	s.InBackground(func(life context.Context) {
-		<-life.Done()
-		stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), partTime)
-		defer cancel()
-		if err := client.StopAndCancel(stop); err != nil {
-			slog.ErrorContext(stop, "stopping the queue", "error", err)
-		}
-	})
-	return nil
-}
-
-// queuePart puts a part into the queue with the transaction.
-func queuePart(ctx context.Context, t store.Tenant, args Part) error {
-	tx, ok := t.Transaction()
-	if !ok {
-		return errors.New("parts of a run are queued within a transaction")
-	}
-	client, err := river.NewClient[*sql.Tx](riverdatabasesql.New(nil), &river.Config{Schema: store.QueueSchema, Logger: slog.New(slog.DiscardHandler)})
-	if err != nil {
-		return fmt.Errorf("reaching the queue: %w", err)
-	}
-	_, err = client.InsertTx(ctx, tx, args, nil)
-	return err
-}
+// AddWorkers says how the parts of runs are done.
+func (s *Service) AddWorkers(w *river.Workers) { river.AddWorker(w, &partWorker{s: s}) }
 
 // StartEstimation recalculates everything in the background; where a run is under way, that one is given.
 func (s *Service) StartEstimation(ctx context.Context, a organisation.Actor) (contract.EstimationRun, error) {
@@ -133,7 +88,7 @@ func (s *Service) StartEstimation(ctx context.Context, a organisation.Actor) (co
 		if err := store.Insert(t, row); err != nil {
 			return err
 		}
-		if err := queuePart(ctx, t, Part{t.Org, row.ID, stepLearning, uuid.Nil}); err != nil {
+		if err := queue.Put(ctx, t, Part{t.Org, row.ID, stepLearning, uuid.Nil}, nil); err != nil {
 			return err
 		}
 		return t.Record(row.At, a.AccountID, "estimation", row.ID, "everything recalculated", organisation.AuditDetail{Note: wording.Count(total, "unit")})
@@ -246,7 +201,7 @@ func (s *Service) WorkPart(ctx context.Context, p Part) error {
 		if err := t.SaveEstimationRun(run); err != nil {
 			return err
 		}
-		return queuePart(ctx, t, Part{p.Org, p.Run, run.Step, run.After})
+		return queue.Put(ctx, t, Part{p.Org, p.Run, run.Step, run.After}, nil)
 	})
 }
 

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/riverqueue/river"
 
 	"nextround/core/calendar"
 	"nextround/core/invalid"
@@ -15,6 +16,7 @@ import (
 	"nextround/internal/optional"
 	"nextround/internal/organisation"
 	"nextround/internal/outbox"
+	"nextround/internal/queue"
 	"nextround/internal/store"
 	"nextround/internal/wording"
 )
@@ -48,12 +50,12 @@ func (s *Service) SendDigest(ctx context.Context, a organisation.Actor, in contr
 	return s.sendDigest(ctx, a, to)
 }
 
-func (s *Service) sendDigest(ctx context.Context, a organisation.Actor, to string) (contract.Mail, error) {
+func (s *Service) sendDigest(ctx context.Context, a organisation.Actor, to string, sent ...store.NoticeSent) (contract.Mail, error) {
 	text, err := s.digest(ctx, a)
 	if err != nil {
 		return contract.Mail{}, err
 	}
-	return s.mail(ctx, s.Tenant(ctx, a), a, store.MailOut{Recipient: to, Subject: "The week of " + longDate(s.Today(a.Org.Zone)), Body: text})
+	return s.mail(ctx, s.Tenant(ctx, a), a, store.MailOut{Recipient: to, Subject: "The week of " + longDate(s.Today(a.Org.Zone)), Body: text}, sent...)
 }
 
 // digest is the coming week in words: the rounds, what is not carried, what to decide and to buy.
@@ -144,15 +146,13 @@ func (s *Service) SendReminders(ctx context.Context, a organisation.Actor) ([]co
 		if len(lines) == 0 {
 			continue
 		}
-		switch err := t.SendOnce("reminder", site.ID.String()+" "+week.String(), s.Stamp()); {
-		case errors.Is(err, store.ErrDuplicate):
-			continue
-		case err != nil:
-			return out, err
-		}
 		body := "Due this week at " + site.Name + ", by your own staff:\n" + strings.Join(lines, "\n") +
 			"\n\nPlease tick it by the link you were given. Grille edges cut: wear gloves. If something smells hot, drips or does not cool, report it there too.\n"
-		m, err := s.mail(ctx, t, a, store.MailOut{Recipient: site.Mail, Subject: "This week at " + site.Name, Body: body})
+		m, err := s.mail(ctx, t, a, store.MailOut{Recipient: site.Mail, Subject: "This week at " + site.Name, Body: body},
+			store.NoticeSent{Kind: "reminder", Key: site.ID.String() + " " + week.String()})
+		if errors.Is(err, store.ErrDuplicate) {
+			continue
+		}
 		if err != nil {
 			return out, err
 		}
@@ -163,49 +163,125 @@ func (s *Service) SendReminders(ctx context.Context, a organisation.Actor) ([]co
 
 func mondayOf(day calendar.Day) calendar.Day { return day.Add(-(int(day.Weekday()) + 6) % 7) }
 
-// SendWeekly sends every house its digest and reminders, once a week; it is called from time to time.
-func (s *Service) SendWeekly(ctx context.Context) error {
-	ids, err := s.Store.OrganisationIDs(ctx)
+// Look is the regular work of looking whose week has begun.
+type Look struct{}
+
+// Kind names the work in the queue.
+func (Look) Kind() string { return "look_for_weeks" }
+
+// Week is the work of sending a house's mails of a week.
+type Week struct {
+	Org    uuid.UUID    `json:"org"`
+	Monday calendar.Day `json:"monday"`
+}
+
+// Kind names the work in the queue.
+func (Week) Kind() string { return "week" }
+
+// InsertOpts lets a week be in the queue once.
+func (Week) InsertOpts() river.InsertOpts {
+	return river.InsertOpts{Queue: queue.Mails, UniqueOpts: river.UniqueOpts{ByArgs: true}}
+}
+
+// lookEvery is how often it is looked whose week has begun.
+const lookEvery = time.Minute
+
+// Regular is the planner's regular work.
+func Regular() *river.PeriodicJob {
+	return river.NewPeriodicJob(river.PeriodicInterval(lookEvery), func() (river.JobArgs, *river.InsertOpts) {
+		return Look{}, &river.InsertOpts{Queue: queue.Mails, UniqueOpts: river.UniqueOpts{ByPeriod: lookEvery}}
+	}, nil)
+}
+
+type lookWorker struct {
+	river.WorkerDefaults[Look]
+	s *Service
+}
+
+// Work puts the weeks that have begun into the queue.
+func (w *lookWorker) Work(ctx context.Context, _ *river.Job[Look]) error {
+	weeks, err := w.s.DueWeeks(ctx)
 	if err != nil {
 		return err
 	}
-	for _, id := range ids {
-		if err := s.weekly(ctx, id); err != nil {
+	for _, week := range weeks {
+		err := w.s.Store.For(ctx, week.Org).InTransaction(func(t store.Tenant) error { return queue.Put(ctx, t, week, nil) })
+		if err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-func (s *Service) weekly(ctx context.Context, id uuid.UUID) error {
-	org, err := s.Store.Organisation(ctx, id)
+type weekWorker struct {
+	river.WorkerDefaults[Week]
+	s *Service
+}
+
+// Work sends a week's mails.
+func (w *weekWorker) Work(ctx context.Context, job *river.Job[Week]) error {
+	return w.s.SendWeek(ctx, job.Args)
+}
+
+// AddWorkers says how the week's mails go out.
+func (s *Service) AddWorkers(w *river.Workers) {
+	river.AddWorker(w, &lookWorker{s: s})
+	river.AddWorker(w, &weekWorker{s: s})
+}
+
+// DueWeeks are the houses whose week has begun and whose digest has not gone out.
+func (s *Service) DueWeeks(ctx context.Context) ([]Week, error) {
+	ids, err := s.Store.OrganisationIDs(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var out []Week
+	for _, id := range ids {
+		org, err := s.Store.Organisation(ctx, id)
+		if err != nil {
+			return nil, err
+		}
+		if org.DigestMail == "" {
+			continue
+		}
+		zone, err := time.LoadLocation(org.Zone)
+		if err != nil {
+			return nil, err
+		}
+		now := s.Now().In(zone)
+		monday := mondayOf(calendar.Of(now))
+		if now.Before(timeOn(monday, fmt.Sprintf("%02d:00", weekHour), zone)) {
+			continue
+		}
+		gone, err := s.Store.For(ctx, id).WasSent("digest", monday.String())
+		if err != nil {
+			return nil, err
+		}
+		if !gone {
+			out = append(out, Week{id, monday})
+		}
+	}
+	return out, nil
+}
+
+// SendWeek sends a house's reminders and digest of a week. What has gone out already, before a fault say, does not go out again; the
+// digest is last, so that the week counts as sent when all of it is.
+func (s *Service) SendWeek(ctx context.Context, w Week) error {
+	org, err := s.Store.Organisation(ctx, w.Org)
 	if err != nil || org.DigestMail == "" {
 		return err
 	}
-	zone, err := time.LoadLocation(org.Zone)
+	a, err := s.houseManager(ctx, w.Org)
 	if err != nil {
 		return err
 	}
-	now := s.Now().In(zone)
-	week := mondayOf(calendar.Of(now))
-	if now.Before(timeOn(week, fmt.Sprintf("%02d:00", weekHour), zone)) {
+	if _, err := s.SendReminders(ctx, a); err != nil {
+		return err
+	}
+	_, err = s.sendDigest(ctx, a, org.DigestMail, store.NoticeSent{Kind: "digest", Key: w.Monday.String()})
+	if errors.Is(err, store.ErrDuplicate) {
 		return nil
 	}
-	t := s.Store.For(ctx, id)
-	switch err := t.SendOnce("digest", week.String(), s.Stamp()); {
-	case errors.Is(err, store.ErrDuplicate):
-		return nil
-	case err != nil:
-		return err
-	}
-	a, err := s.houseManager(ctx, id)
-	if err != nil {
-		return err
-	}
-	if _, err := s.sendDigest(ctx, a, org.DigestMail); err != nil {
-		return err
-	}
-	_, err = s.SendReminders(ctx, a)
 	return err
 }
 

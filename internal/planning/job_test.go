@@ -315,9 +315,16 @@ func TestMailsOfTheWeek(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "%PDF", string(pdf[:4]))
 
-	// Nothing goes out by itself until an address was given.
+	// Nothing goes out by itself until an address was given. A week that comes twice from the queue goes out once.
+	weekly := func() {
+		weeks, err := h.Rooms.Planning.DueWeeks(h.Ctx)
+		require.NoError(t, err)
+		for _, week := range append(weeks, weeks...) {
+			require.NoError(t, h.Rooms.Planning.SendWeek(h.Ctx, week))
+		}
+	}
 	o.Sent = nil
-	require.NoError(t, h.Rooms.Planning.SendWeekly(h.Ctx))
+	weekly()
 	assert.Empty(t, o.Sent)
 	_, err = h.Rooms.Planning.SendDigest(h.Ctx, h.Manager, contract.MailTo{})
 	assert.Contains(t, roomstest.Fields(t, err), "/to")
@@ -328,20 +335,20 @@ func TestMailsOfTheWeek(t *testing.T) {
 	h.SaveSite(h.Sites()[0].ID, func(c *contract.SiteCard) { c.Mail = new("desk@hall.example") })
 	o.Sent = nil
 	for range 3 {
-		require.NoError(t, h.Rooms.Planning.SendWeekly(h.Ctx))
+		weekly()
 	}
 	require.Len(t, o.Sent, 2, "the digest and the site's reminder, once")
-	assert.Equal(t, []string{"boss@hall.example", "desk@hall.example"}, []string{o.Sent[0].To, o.Sent[1].To})
-	assert.Contains(t, o.Sent[1].Text, "BC-1: grille wipe, due")
+	assert.Equal(t, []string{"desk@hall.example", "boss@hall.example"}, []string{o.Sent[0].To, o.Sent[1].To})
+	assert.Contains(t, o.Sent[0].Text, "BC-1: grille wipe, due")
 	again, err := h.Rooms.Planning.SendReminders(h.Ctx, h.Manager)
 	require.NoError(t, err)
 	assert.Empty(t, again, "this week's went out")
 	sent := len(o.Sent)
 	h.Now = time.Date(2026, time.March, 9, 5, 59, 0, 0, time.UTC)
-	require.NoError(t, h.Rooms.Planning.SendWeekly(h.Ctx))
+	weekly()
 	assert.Len(t, o.Sent, sent, "not before six on Monday")
 	h.Now = h.Now.Add(time.Minute)
-	require.NoError(t, h.Rooms.Planning.SendWeekly(h.Ctx))
+	weekly()
 	assert.Greater(t, len(o.Sent), sent, "the next week again")
 }
 

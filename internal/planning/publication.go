@@ -227,13 +227,17 @@ func (s *Service) MailRound(ctx context.Context, a organisation.Actor, id uuid.U
 	return s.mail(ctx, t, a, mail)
 }
 
-// mail keeps a mail and tries to deliver it.
-func (s *Service) mail(ctx context.Context, t store.Tenant, a organisation.Actor, m store.MailOut) (contract.Mail, error) {
-	m.OrganisationID, m.ID, m.Status, m.AccountID, m.At = t.Org, store.NewID(), "waiting", &a.AccountID, s.RealNow()
-	if err := store.Insert(t, m); err != nil {
-		return contract.Mail{}, err
-	}
-	return s.outbox.Deliver(ctx, t, m)
+// mail sends a mail; with an entry in sent, only where that has not gone out before.
+func (s *Service) mail(ctx context.Context, t store.Tenant, a organisation.Actor, m store.MailOut, sent ...store.NoticeSent) (contract.Mail, error) {
+	m.AccountID, m.At = &a.AccountID, s.RealNow()
+	return s.outbox.Send(ctx, t, m, func(t store.Tenant) error {
+		for _, n := range sent {
+			if err := t.SendOnce(n.Kind, n.Key, s.Stamp()); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
 }
 
 // roundText is a round in a few lines.

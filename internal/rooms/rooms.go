@@ -5,7 +5,10 @@ package rooms
 import (
 	"context"
 	"io"
+	"log/slog"
 	"time"
+
+	"github.com/riverqueue/river"
 
 	"nextround/internal/fieldwork"
 	"nextround/internal/importing"
@@ -15,6 +18,7 @@ import (
 	"nextround/internal/outbox"
 	"nextround/internal/planning"
 	"nextround/internal/post"
+	"nextround/internal/queue"
 	"nextround/internal/register"
 	"nextround/internal/store"
 	"nextround/internal/weather"
@@ -60,6 +64,26 @@ func New(st *store.Store, o Options) *Rooms {
 		"visits":   r.Fieldwork.VisitFiles(),
 	})
 	return r
+}
+
+// StartQueue works on what is queued in the background until Close: parts of runs, mails, and what goes out each week.
+// Servers that share a database share the queue.
+func (r *Rooms) StartQueue(ctx context.Context) error {
+	workers := river.NewWorkers()
+	r.Learning.AddWorkers(workers)
+	r.Outbox.AddWorkers(workers)
+	r.Planning.AddWorkers(workers)
+	stop, err := queue.Start(ctx, r.Store, workers, planning.Regular())
+	if err != nil {
+		return err
+	}
+	r.InBackground(func(life context.Context) {
+		<-life.Done()
+		if err := stop(context.WithoutCancel(ctx)); err != nil {
+			slog.ErrorContext(ctx, "stopping the queue", "error", err)
+		}
+	})
+	return r.Outbox.QueueWaiting(ctx)
 }
 
 // Export writes the register or the visits as a file that the import reads back.

@@ -99,6 +99,13 @@ func (t Tenant) SendOnce(kind, key string, at time.Time) error {
 	return Insert(t, NoticeSent{OrganisationID: t.Org, Kind: kind, Key: key, At: at})
 }
 
+// WasSent tells whether something has gone out.
+func (t Tenant) WasSent(kind, key string) (bool, error) {
+	var n int64
+	err := t.scoped().Model(&NoticeSent{}).Where("kind = ? AND key = ?", kind, key).Count(&n).Error
+	return n > 0, err
+}
+
 // NewestAudit is the key of the newest line of the audit trail that tells of something a plan rests on.
 func (t Tenant) NewestAudit() (uuid.UUID, error) {
 	var ids []uuid.UUID

@@ -196,10 +196,17 @@ func (t Tenant) NewestMails(most int) ([]MailOut, error) {
 	return rows, err
 }
 
+// LockMail is a mail, held until the transaction ends.
+func (t Tenant) LockMail(id uuid.UUID) (MailOut, error) {
+	var row MailOut
+	err := t.lock().Where("id = ?", id).Take(&row).Error
+	return row, notFound(err)
+}
+
 // WaitingMails are mails of every organisation that are still to be delivered, the oldest first.
 func (s *Store) WaitingMails(ctx context.Context) ([]MailOut, error) {
 	var rows []MailOut
-	err := s.DB.WithContext(ctx).Where("status = 'waiting'").Order("at, id").Limit(100).Find(&rows).Error
+	err := s.DB.WithContext(ctx).Where("status = 'waiting'").Omit("file", "body").Order("at, id").Find(&rows).Error
 	return rows, err
 }
 

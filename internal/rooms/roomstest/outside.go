@@ -3,6 +3,8 @@ package roomstest
 import (
 	"context"
 	"errors"
+	"slices"
+	"sync"
 	"testing"
 	"time"
 
@@ -21,6 +23,7 @@ type outside struct {
 	Err     error
 	Sent    []post.Mail
 	Asked   []calendar.Day
+	mu      sync.Mutex
 }
 
 func (o *outside) Read(context.Context, string, string) (instrument.Reading, error) {
@@ -33,10 +36,19 @@ func (o *outside) Forecast(_ context.Context, _, _ float64, from calendar.Day, _
 }
 
 func (o *outside) Send(_ context.Context, m post.Mail) error {
+	o.mu.Lock()
+	defer o.mu.Unlock()
 	if o.Err == nil {
 		o.Sent = append(o.Sent, m)
 	}
 	return o.Err
+}
+
+// Taken are the mails handed over so far.
+func (o *outside) Taken() []post.Mail {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	return slices.Clone(o.Sent)
 }
 
 // Connected is the house with all of it connected.
