@@ -30,6 +30,7 @@ deps:
 	@scripts/need postgresql
 deps-test: deps
 	@scripts/need chromium
+	@scripts/need cc
 
 $(BINARY): $(GO_SOURCES) go.mod go.sum build/web.stamp
 	$(GO) build -trimpath -ldflags "-X main.version=$(VERSION)" -o $@ ./cmd/nextround

@@ -65,6 +65,8 @@ const (
 
 // worker is one search.
 type worker struct {
+	// fault is what a step panicked with.
+	fault any
 	m       *model
 	rng     *rand.Rand
 	now     *tour
@@ -205,6 +207,7 @@ func (m *model) search(start *tour, s Search) (*tour, int) {
 		var wait sync.WaitGroup
 		for _, w := range workers {
 			wait.Go(func() {
+				defer func() { w.fault = recover() }()
 				for range steps {
 					w.step(share)
 					if s.Spent != nil && s.Spent() >= 1 {
@@ -215,6 +218,11 @@ func (m *model) search(start *tour, s Search) (*tour, int) {
 			})
 		}
 		wait.Wait()
+		for _, w := range workers {
+			if w.fault != nil {
+				panic(w.fault) // to whoever asked for the plan, who can answer for it
+			}
+		}
 		done += steps
 		for _, w := range workers {
 			if w.best.total < best.total-1e-9 {
@@ -222,7 +230,7 @@ func (m *model) search(start *tour, s Search) (*tour, int) {
 			}
 		}
 		for _, w := range workers {
-			// Who lags behind goes on from the best.
+			// A worker that has not gained for a while goes on from the best.
 			if w.best.total > best.total+1e-9 && w.stalled >= 4 {
 				w.now, w.best, w.stalled = best.copy(), best.copy(), 0
 			} else {

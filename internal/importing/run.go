@@ -171,7 +171,7 @@ func (j *Job) Telling(ctx context.Context, total int) func(done int) error {
 }
 
 func (j *Job) work(ctx context.Context) {
-	err := j.take(ctx)
+	err := organisation.Rescued(func() error { return j.take(ctx) })
 	switch {
 	case err == nil:
 	case errors.Is(err, errCancelled), ctx.Err() != nil:

@@ -5,6 +5,9 @@ package organisation
 
 import (
 	"context"
+	"fmt"
+	"log/slog"
+	"runtime/debug"
 	"sync"
 	"time"
 
@@ -49,7 +52,27 @@ func (s *Base) over(st *store.Store) *Base {
 
 // InBackground runs do beside the request that asks for it; its context ends with Close, which waits for it.
 func (s *Base) InBackground(do func(ctx context.Context)) {
-	s.background.Go(func() { do(s.life) })
+	s.background.Go(func() {
+		err := Rescued(func() error {
+			do(s.life)
+			return nil
+		})
+		if err != nil {
+			slog.Error("work in the background ended", "error", err)
+		}
+	})
+}
+
+// Rescued runs do and gives a panic back as an error, its place in the program in the log: one piece of data that nobody foresaw does not
+// end the server for everybody.
+func Rescued(do func() error) (err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			slog.Error("a fault of the program", "panic", p, "stack", string(debug.Stack()))
+			err = fmt.Errorf("a fault of the program: %v", p)
+		}
+	}()
+	return do()
 }
 
 // Close ends work in the background and waits for it; what was not finished has stored nothing.

@@ -128,7 +128,7 @@ func (s *Service) newPlanRun(ctx context.Context, a organisation.Actor, in contr
 // work plans, and keeps the result or why there is none.
 func (r *planRun) work(ctx context.Context) {
 	r.t = r.s.Store.For(context.WithoutCancel(ctx), r.a.Org.ID)
-	if err := r.plan(ctx); err != nil {
+	if err := organisation.Rescued(func() error { return r.plan(ctx) }); err != nil {
 		r.row.Status, r.row.Note = "failed", err.Error()
 		r.row.Problem, r.row.Jobs, r.row.Result, r.row.Greedy, r.row.Changes = nil, nil, nil, nil, nil
 		if err := store.Save(r.t, r.row.ID, &r.row); err != nil {

@@ -66,7 +66,7 @@ func (s registerFile) Take(ctx context.Context, t store.Tenant, j *importing.Job
 }
 
 // chunk is how many new units are stored at once: enough for COPY to pay, few enough for little memory.
-const chunk = 4000
+const chunk = 2000
 
 func (s registerFile) storeRegister(ctx context.Context, t store.Tenant, j *importing.Job, in *intake, g gathering) error {
 	for from := 0; from < len(g.units); from += chunk {
