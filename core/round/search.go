@@ -66,7 +66,7 @@ const (
 // worker is one search.
 type worker struct {
 	// fault is what a step panicked with.
-	fault any
+	fault   any
 	m       *model
 	rng     *rand.Rand
 	now     *tour

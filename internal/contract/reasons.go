@@ -1,3 +1,4 @@
+// Package contract holds the shapes of the HTTP interface, generated from api/openapi.yaml, and the few ways into them that are written by hand.
 package contract
 
 import (

@@ -79,7 +79,8 @@ func (b *bench) unit() (*dossier.Facts, dossier.Unit) {
 
 func (b *bench) advice() (in struct {
 	plugIn, movable, flammable, water, drain bool
-}) {
+},
+) {
 	r, d := b.unit()
 	a := r.AdviceInput(d, d.Coils[0])
 	in.plugIn, in.movable, in.flammable, in.water, in.drain = a.Coil.PlugIn, a.Coil.Movable, a.Coil.Flammable, a.Place.Water, a.Place.Drain

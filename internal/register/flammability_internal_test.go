@@ -15,9 +15,19 @@ func TestFlammable(t *testing.T) {
 	t.Parallel()
 	const yes, no, unknown = string(contract.YesNoYes), string(contract.YesNoNo), string(contract.YesNoUnknown)
 	for _, c := range []struct{ refrigerant, said, want string }{
-		{"R-290", unknown, yes}, {"R-454B", unknown, yes}, {"R-1234yf", unknown, yes}, {"R-1270", unknown, yes}, {"propane", unknown, yes},
-		{"R-290", yes, yes}, {"R-404A", unknown, no}, {"R-404A", yes, yes}, {"R-404A", no, no},
-		{"", unknown, unknown}, {"a blend of its own", unknown, unknown}, {"a blend of its own", no, no}, {"a blend of its own", yes, yes},
+		{"R-290", unknown, yes},
+		{"R-454B", unknown, yes},
+		{"R-1234yf", unknown, yes},
+		{"R-1270", unknown, yes},
+		{"propane", unknown, yes},
+		{"R-290", yes, yes},
+		{"R-404A", unknown, no},
+		{"R-404A", yes, yes},
+		{"R-404A", no, no},
+		{"", unknown, unknown},
+		{"a blend of its own", unknown, unknown},
+		{"a blend of its own", no, no},
+		{"a blend of its own", yes, yes},
 	} {
 		got, err := flammable("/flammable", c.refrigerant, c.said)
 		require.NoError(t, err, c)
