@@ -59,14 +59,14 @@ func TestVerdicts(t *testing.T) {
 func TestPressuresAreJudgedOverAmbient(t *testing.T) {
 	t.Parallel()
 	ctx := heat.Context{Refrigerant: "R-410A", AmbientC: ptr(27.0)}
-	good := judge(t, heat.HighPressure, 345*psi, ctx)
+	good := judge(t, heat.HighPressure, 2400, ctx)
 	assert.Equal(t, heat.Pass, good.Verdict)
 	assert.InDelta(t, 14, *good.OverAmbientK, 1)
-	assert.Equal(t, heat.Borderline, judge(t, heat.HighPressure, 400*psi, ctx).Verdict)
-	assert.Equal(t, heat.Fail, judge(t, heat.HighPressure, 480*psi, ctx).Verdict)
+	assert.Equal(t, heat.Borderline, judge(t, heat.HighPressure, 2760, ctx).Verdict)
+	assert.Equal(t, heat.Fail, judge(t, heat.HighPressure, 3310, ctx).Verdict)
 	ctx.HeadControl = true
-	assert.Equal(t, "head_control", judge(t, heat.HighPressure, 480*psi, ctx).Reasons[0].Code)
-	assert.Equal(t, []string{"ambient_c"}, judge(t, heat.HighPressure, 345*psi, heat.Context{Refrigerant: "R-410A"}).Missing)
+	assert.Equal(t, "head_control", judge(t, heat.HighPressure, 3310, ctx).Reasons[0].Code)
+	assert.Equal(t, []string{"ambient_c"}, judge(t, heat.HighPressure, 2400, heat.Context{Refrigerant: "R-410A"}).Missing)
 	impossible := judge(t, heat.HighPressure, 6000, heat.Context{Refrigerant: "R-22", AmbientC: ptr(20.0)})
 	assert.Equal(t, heat.CannotJudge, impossible.Verdict)
 	assert.Contains(t, impossible.Reasons[0].Names["why"], "critical")
@@ -74,9 +74,9 @@ func TestPressuresAreJudgedOverAmbient(t *testing.T) {
 	assert.Equal(t, "condensing_too_cool", cool.Reasons[0].Code)
 
 	low := heat.Context{Refrigerant: "R-410A", AirOnC: ptr(24.0)}
-	assert.Equal(t, heat.Pass, judge(t, heat.LowPressure, 140*psi, low).Verdict)
-	assert.Equal(t, heat.Fail, judge(t, heat.LowPressure, 60*psi, low).Verdict)
-	assert.Equal(t, []string{"air_on_c"}, judge(t, heat.LowPressure, 140*psi, heat.Context{Refrigerant: "R-410A"}).Missing)
+	assert.Equal(t, heat.Pass, judge(t, heat.LowPressure, 980, low).Verdict)
+	assert.Equal(t, heat.Fail, judge(t, heat.LowPressure, 410, low).Verdict)
+	assert.Equal(t, []string{"air_on_c"}, judge(t, heat.LowPressure, 980, heat.Context{Refrigerant: "R-410A"}).Missing)
 }
 
 // The same pressure gauge reads a lower absolute pressure on a mountain.
@@ -139,8 +139,8 @@ func TestProofOfAClean(t *testing.T) {
 }
 
 func ExampleJudge() {
-	rating := 45.0
-	out, _ := heat.Judge(heat.Reading{Kind: heat.Capacitor, Value: 44.2, Context: heat.Context{Nameplate: &rating}})
+	rating := 30.0
+	out, _ := heat.Judge(heat.Reading{Kind: heat.Capacitor, Value: 29.4, Context: heat.Context{Nameplate: &rating}})
 	fmt.Printf("%s: %.1f to %.1f µF\n", out.Verdict, *out.Lo, *out.Hi)
-	// Output: pass: 42.3 to 47.7 µF
+	// Output: pass: 28.2 to 31.8 µF
 }

@@ -251,7 +251,7 @@ func TestDetailsAreCheckedAtTheirField(t *testing.T) {
 		},
 		"say where it was isolated": func(v *contract.NewVisit) string { v.Isolation = nil; return "/isolation" },
 		"say what the cause is": func(v *contract.NewVisit) string {
-			v.Readings = &[]contract.NewReading{{Phase: "after", Kind: "capacitor_uf", Value: 38, Source: "typed", Context: &contract.ReadingContext{Nameplate: ptr(45.0)}}}
+			v.Readings = &[]contract.NewReading{{Phase: "after", Kind: "capacitor_uf", Value: 25, Source: "typed", Context: &contract.ReadingContext{Nameplate: ptr(30.0)}}}
 			return "/readings/0/cause"
 		},
 		"must be between": func(v *contract.NewVisit) string {

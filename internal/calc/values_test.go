@@ -77,7 +77,7 @@ func TestIntervalByHand(t *testing.T) {
 	assert.Equal(t, 7, r.Days, "monthly becomes weekly in a busy dusty place")
 }
 
-// 345 psig on R-410A at 27 °C ambient: condensing at about 41 °C, 14 K over ambient (the trade's usual example).
+// 2,400 kPa on the gauge with R-410A at 27 °C outside: condensing at about 41 °C, 14 K over ambient.
 func TestReadingByHand(t *testing.T) {
 	topic, _ := calc.ByName("reading")
 	r := result[heat.Judgement](t, "reading", string(topic.Example()))

@@ -42,7 +42,7 @@ var Factors = []Factor{
 // CleanerSource says what the figures of cleaners rest on; the cleaners themselves are the core's.
 const CleanerSource = "dwell and uses: common practice, no source; pH, duty and mix: assumption, the data sheet comes first"
 
-// Sprayer is a setting of a sprayer that mixes. Letters and numbers mean other strengths on other sprayers, so each
+// Sprayer is a setting of a sprayer that mixes. A mark means another strength on another sprayer, so each
 // has a table of its own.
 type Sprayer struct {
 	Code, Sprayer, Setting string
@@ -53,10 +53,9 @@ type Sprayer struct {
 
 // Sprayers are examples to be replaced by the organisation's own (assumption).
 var Sprayers = []Sprayer{
-	{"hose_a", "Hose-end foamer", "A", 3, 0},
-	{"hose_b", "Hose-end foamer", "B", 4, 0},
-	{"hose_c", "Hose-end foamer", "C", 6, 0},
-	{"hose_d", "Hose-end foamer", "D", 10, 0},
+	{"hose_strong", "Hose-end foamer", "strong", 5, 0},
+	{"hose_medium", "Hose-end foamer", "medium", 8, 0},
+	{"hose_weak", "Hose-end foamer", "weak", 12, 0},
 	{"tank_1", "Pump-up tank, marked fills", "1", 10, 8},
 	{"tank_2", "Pump-up tank, marked fills", "2", 5, 8},
 	{"tank_3", "Pump-up tank, marked fills", "3", 4, 8},

@@ -23,7 +23,7 @@ var Designs = map[string]Design{
 		"The side nearest the wall is the dirtiest. One or two slabs; leaves lie in the bottom trough.",
 	},
 	"packaged_unit": {
-		"Condenser and evaporator in one cabinet.", "Screens and lattice come off first; they hide 60 to 75 % of the face.",
+		"Condenser and evaporator in one cabinet.", "Screens and lattice come off first; they hide most of the face.",
 		"An opening joins the compressor compartment; dirt washes through it.",
 	},
 	"wall_unit": {

@@ -86,7 +86,7 @@ var ownSteps = map[string][]own{
 		{"opened_look", procedure.Step{Code: "slab_gap", Phase: procedure.Look, Text: "Two slabs: look between them", Why: "the gap packs where nothing reaches", When: []string{"slabs"}}},
 	},
 	"packaged_unit": {
-		{"open_up", procedure.Step{Code: "screens", Phase: procedure.Look, Text: "Take screens and lattice off", Why: "they hide 60 to 75 % of the face"}},
+		{"open_up", procedure.Step{Code: "screens", Phase: procedure.Look, Text: "Take screens and lattice off", Why: "they hide most of the face"}},
 		{"drain_pan", procedure.Step{Code: "washed_through", Phase: procedure.Check, Text: "Look into the compressor compartment", Why: "dirt washes through its opening"}},
 		{"fan_blades", procedure.Step{Code: "filters", Phase: procedure.Check, Text: "Filters: washed and dry, or new", Why: "a torn filter feeds the coil"}},
 	},

@@ -287,6 +287,6 @@ var accessOf = map[string]contract.AccessCard{
 // partsOf are parts of some units.
 var partsOf = map[string][]contract.PartCard{
 	"MM-AH-1": {{Kind: "filter", Specification: "F-20, 592 × 592 mm", Quantity: 2}},
-	"NL-CU-2": {{Kind: "capacitor", Specification: "45/5 µF, 440 V", Quantity: 1}, {Kind: "contactor", Specification: "24 V coil", Quantity: 1}},
+	"NL-CU-2": {{Kind: "capacitor", Specification: "30 µF, 450 V", Quantity: 1}, {Kind: "contactor", Specification: "24 V coil", Quantity: 1}},
 	"FN-PU-1": {{Kind: "filter", Specification: "F-16, 500 × 500 mm", Quantity: 4}},
 }

@@ -25,7 +25,7 @@ func TestReportsAreWritten(t *testing.T) {
 	pages := func(pdf []byte) int { return bytes.Count(pdf, []byte("/Type /Page\n")) }
 	short := exchange.Report{
 		Title: "FA-IM-1 was cleaned – “partly”", Lines: []string{"Fish Auction Hall", "4 March 2026"},
-		Parts: []exchange.ReportPart{{Head: "Found", Lines: []string{"Condenser, front: felted, −7 °C, 45 µF"}}, {Head: "Advised"}}, Foot: "Nobody was told.",
+		Parts: []exchange.ReportPart{{Head: "Found", Lines: []string{"Condenser, front: felted, −7 °C, 30 µF"}}, {Head: "Advised"}}, Foot: "Nobody was told.",
 	}
 	pdf := write(short)
 	assert.True(t, bytes.HasPrefix(pdf, []byte("%PDF-")))

@@ -120,7 +120,7 @@ func TestWatchItemsGoThroughTheirVisits(t *testing.T) {
 	side := u.Coils[0].Sides[0].ID
 	v := h.Visit(u, "2026-01-10", contract.TaskKindDeep, 2, 0, contract.LightThrough)
 	v.NewWatch = &[]contract.NewWatchItem{{What: "chafing at the second bend", SurfaceID: &side}}
-	v.Parts = &[]contract.PartCard{{Kind: "capacitor", Specification: "45 µF", Quantity: 1}}
+	v.Parts = &[]contract.PartCard{{Kind: "capacitor", Specification: "30 µF", Quantity: 1}}
 	first := h.Submit(v)
 	items, err := h.Rooms.Fieldwork.WatchItems(h.Ctx, h.Viewer, u.ID)
 	require.NoError(t, err)
@@ -172,7 +172,7 @@ func TestALedVisitComesBackAsSent(t *testing.T) {
 	side.Found.Cells = &[]contract.FaceCell{{Row: 0, Column: 0, Grade: new(3)}, {Row: 0, Column: 1, Grade: new(4)}}
 	v.Isolation = &contract.Isolation{Point: "breaker 4", Means: contract.IsolationMeansBreaker, Secured: contract.Locked, Discharged: true, MeterTried: true, L1L2V: new(0.0)}
 	v.Readings = &[]contract.NewReading{
-		{Phase: "after", Kind: "capacitor_uf", Value: 44.2, Source: "typed", Typed: new("44.2"), Context: &contract.ReadingContext{Nameplate: new(45.0)}},
+		{Phase: "after", Kind: "capacitor_uf", Value: 29.4, Source: "typed", Typed: new("29.4"), Context: &contract.ReadingContext{Nameplate: new(30.0)}},
 	}
 	v.Advised = &[]contract.AdviceGiven{{Text: "move the dryer", Answer: "declined"}}
 	v.Counts = &[]contract.CountBack{{What: "screws", Taken: 8, Back: 7, Why: new("in the trough")}}
@@ -191,7 +191,7 @@ func TestALedVisitComesBackAsSent(t *testing.T) {
 	assert.Equal(t, v.Exceptions, got.Exceptions)
 	assert.Equal(t, v.Choices, got.Choices)
 	require.Len(t, record.Readings, 1)
-	assert.Equal(t, "pass", string(record.Readings[0].Verdict), "44.2 on 45 µF")
+	assert.Equal(t, "pass", string(record.Readings[0].Verdict), "29.4 on 30 µF")
 	assert.Contains(t, record.Readings[0].Text, "±6 %")
 	kinds := map[string]int{}
 	lines, err := h.Rooms.Fieldwork.Attention(h.Ctx, h.Manager)

@@ -9,7 +9,9 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"hash"
 	"io"
+	"slices"
 	"strings"
 	"time"
 
@@ -211,6 +213,10 @@ func Backup(ctx context.Context, url string, w io.Writer, at time.Time) (rows in
 		return 0, fmt.Errorf("beginning: %w", err)
 	}
 	defer func() { _ = tx.Rollback(ctx) }()
+	var version int
+	if err := conn.QueryRow(ctx, "SELECT max(version_id) FROM goose_db_version WHERE is_applied").Scan(&version); err != nil || version < 1 || version > len(schemas()) {
+		return 0, errors.Join(errors.New("the database is not one of this program's"), err)
+	}
 	tables, err := tablesInOrder(ctx, conn)
 	if err != nil {
 		return 0, fmt.Errorf("listing the tables: %w", err)
@@ -218,7 +224,7 @@ func Backup(ctx context.Context, url string, w io.Writer, at time.Time) (rows in
 	zip := gzip.NewWriter(w)
 	hash := sha256.New()
 	out := io.MultiWriter(zip, hash)
-	if err := writeLine(out, archiveHead{Format: archiveFormat, Schema: MigrationsHash(), At: at}); err != nil {
+	if err := writeLine(out, archiveHead{Format: archiveFormat, Schema: schemas()[version-1], At: at}); err != nil {
 		return 0, err
 	}
 	for _, table := range tables {
@@ -267,7 +273,7 @@ func quotedList(names []string) string {
 }
 
 // Restore reads an archive into an empty database, or with replace in place of what a database holds. All of it goes
-// in or nothing does.
+// in or nothing does. One of an earlier version goes into an empty database only, and is brought to the newest schema there.
 func Restore(ctx context.Context, url string, r io.Reader, replace bool) (rows int64, err error) {
 	zip, err := gzip.NewReader(r)
 	if err != nil {
@@ -279,8 +285,10 @@ func Restore(ctx context.Context, url string, r io.Reader, replace bool) (rows i
 	if err := readLine(in, hash, &head); err != nil || head.Format != archiveFormat {
 		return 0, ErrArchive
 	}
-	if head.Schema != MigrationsHash() {
-		return 0, errors.New("the backup was made by another version of this program; restore it with that one, then migrate")
+	known := schemas()
+	version := slices.Index(known, head.Schema) + 1
+	if version == 0 {
+		return 0, errors.New("the backup was made by a version of this program that this one does not know; restore it with that one, then migrate")
 	}
 	holds, err := Holds(ctx, url)
 	if err != nil {
@@ -289,9 +297,29 @@ func Restore(ctx context.Context, url string, r io.Reader, replace bool) (rows i
 	if !holds.Empty && !replace {
 		return 0, ErrNotEmpty
 	}
-	if err := Migrate(ctx, url); err != nil {
+	if version == len(known) {
+		if err := Migrate(ctx, url); err != nil {
+			return 0, err
+		}
+		return fillFrom(ctx, url, in, hash)
+	}
+	if !holds.Empty {
+		return 0, errors.New("the backup was made by an earlier version of this program: restore it into an empty database, where it is brought up to date")
+	}
+	if err := Rollback(ctx, url, 0); err != nil {
 		return 0, err
 	}
+	if err := MigrateTo(ctx, url, int64(version)); err != nil {
+		return 0, err
+	}
+	if rows, err = fillFrom(ctx, url, in, hash); err != nil {
+		return rows, errors.Join(err, Rollback(ctx, url, 0))
+	}
+	return rows, Migrate(ctx, url)
+}
+
+// fillFrom puts the tables of an archive in place of what is in the database's, in one transaction.
+func fillFrom(ctx context.Context, url string, in *bufio.Reader, hash hash.Hash) (rows int64, err error) {
 	conn, err := pgx.Connect(ctx, url)
 	if err != nil {
 		return 0, fmt.Errorf("reaching the database: %w", err)

@@ -101,6 +101,14 @@ func Migrate(ctx context.Context, url string) error {
 	return nil
 }
 
+// MigrateTo brings the database to an earlier schema of ours, so that a backup of that time fits in.
+func MigrateTo(ctx context.Context, url string, version int64) error {
+	return withProvider(url, func(p *goose.Provider) error {
+		_, err := p.UpTo(ctx, version)
+		return err
+	})
+}
+
 // Rollback takes the schema back to a version; 0 is empty.
 func Rollback(ctx context.Context, url string, version int64) error {
 	return withProvider(url, func(p *goose.Provider) error {
@@ -139,15 +147,23 @@ func withProvider(url string, do func(*goose.Provider) error) error {
 	return nil
 }
 
-// MigrationsHash names the schema: the hash of all migration files.
-func MigrationsHash() string {
+// schemas names every schema there was, the oldest first: the hash of the migration files up to and with its own.
+func schemas() []string {
 	h := sha256.New()
 	entries, _ := migrations.ReadDir("migrations")
-	for _, e := range entries {
+	out := make([]string, len(entries))
+	for i, e := range entries {
 		b, _ := migrations.ReadFile("migrations/" + e.Name())
 		h.Write(b)
+		out[i] = hex.EncodeToString(h.Sum(nil))
 	}
-	return hex.EncodeToString(h.Sum(nil))
+	return out
+}
+
+// MigrationsHash names the newest schema.
+func MigrationsHash() string {
+	all := schemas()
+	return all[len(all)-1]
 }
 
 // NewID is a UUIDv7, so that keys sort by the time they were made.

@@ -24,7 +24,7 @@ func TestEveryJudgementHasItsSentence(t *testing.T) {
 		with  heat.Context
 		says  string
 	}{
-		{heat.Capacitor, 44.2, heat.Context{Nameplate: ptr(45.0)}, "42.3 to 47.7 µF (the usual marking)"},
+		{heat.Capacitor, 29.4, heat.Context{Nameplate: ptr(30.0)}, "28.2 to 31.8 µF (the usual marking)"},
 		{heat.Capacitor, 44.2, heat.Context{}, "Cannot judge without the nameplate or rated value."},
 		{heat.ContactorCoil, 16, heat.Context{}, "13 to 19 Ω"},
 		{heat.SupplyVolt, 230, heat.Context{Nameplate: ptr(230.0)}, "207 to 253 V"},

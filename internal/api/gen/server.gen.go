@@ -14552,7 +14552,7 @@ var swaggerSpec = []string{
 	"DgzvrqCcGAXP3kAY3xCaSaEUocSIsLUomHhKXiBKy6aSoAiVQO7fPCcYN29/XYE+AHDyDAf7yXNiVtU+",
 	"8kz0O0UKkdHCPnpKXksppHJAMOTt1y/JHz///f9Yh5/p2qylNBxKMPWNrBkULomRKXKQrhx0wTLgNsjT",
 	"olXcvNjTbAtPPn36zJBEFjdf3my13qsvb28Ph8NTio+fCrm5dd+q22/fvHz9/f1r/KYBBb75Ht5p8tYB",
-	"6NbxczfPnn5i3zMbmu7ZzZc3nz199vQzdCjpLTLqLa0VKfx9A7gtjVRCVNg3+c2XN98ypV+03kOHFC1B",
+	"6NbxczfPnn5m3zMbmu7ZzZc3nz199vQzdCjpLTLqLa0VKfx9A7gtjVRCVNg3+c2XN98ypV+03kOHFC1B",
 	"o5P2n+9vmOnOVv/0YBw3wDXTNnLJs62WFaD+DSWN1dhsGcqdB9PME8v1WidagGkWYyPwhtzYIKa0op/M",
 	"x2ovuIsn/fTZM3un49rJMLrfFyxDct3+7K4GTfuPVmd/xSyyzlYlBVP6qSuaTR0WYaj9euS3d1KsCihR",
 	"kFgH8D9vIMeLqyHpuyf2furriGNFhhCC0l8A9mbP/fnu9TcLcvf9N0RIcvfqa7JmBfhdIdFn99w6xCnJ",
