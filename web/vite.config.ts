@@ -34,5 +34,9 @@ export default defineConfig({
     }),
   ],
   build: { outDir: 'dist', emptyOutDir: false, sourcemap: false, chunkSizeWarningLimit: 700 },
-  server: { proxy: { '/api': 'http://127.0.0.1:8080' } },
+  // For the fast loop: pages reload as they are written, and ask the server named here.
+  server: {
+    port: Number(process.env.NEXTROUND_WEB_PORT ?? 5173),
+    proxy: { '/api': process.env.NEXTROUND_API ?? 'http://127.0.0.1:8080' },
+  },
 })

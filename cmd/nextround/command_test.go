@@ -9,6 +9,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net"
 	"net/http"
 	"os"
@@ -300,6 +301,44 @@ func TestCertificatesServeTLS(t *testing.T) {
 	trusting.CloseIdleConnections()
 	cancel()
 	require.NoError(t, <-ended)
+}
+
+// Profiles are for this machine only.
+func TestProfilesStayOnThisMachine(t *testing.T) {
+	for _, address := range []string{"0.0.0.0:0", "192.0.2.1:6060", "localhost:6060", "6060"} {
+		_, err := serveProfile(t.Context(), address)
+		assert.ErrorContains(t, err, "an address of this machine", address)
+	}
+	end, err := serveProfile(t.Context(), "127.0.0.1:0")
+	require.NoError(t, err)
+	end()
+	end, err = serveProfile(t.Context(), "")
+	require.NoError(t, err)
+	end()
+}
+
+// The log says no more than was asked for.
+func TestLogLevels(t *testing.T) {
+	was := slog.Default()
+	t.Cleanup(func() { slog.SetDefault(was) })
+	code, out := command("", "--log-level", "chatty", "calc")
+	assert.Equal(t, exitUsage, code)
+	assert.Contains(t, out, "debug, info, warn or error")
+	url := pgtest.New(t)
+	for level, want := range map[string]bool{"debug": true, "info": false} {
+		code, _ := command("", "--log-level", level, "calc", "replay", "--example")
+		require.Equal(t, 0, code)
+		assert.Equal(t, want, slog.Default().Enabled(t.Context(), slog.LevelDebug), level)
+		var log bytes.Buffer
+		slog.SetDefault(slog.New(slog.NewTextHandler(&log, &slog.HandlerOptions{Level: map[bool]slog.Level{true: slog.LevelDebug}[want]})))
+		st, err := store.Open(t.Context(), url)
+		require.NoError(t, err)
+		_, err = st.MemberByLogin(t.Context(), "secret-login")
+		require.ErrorIs(t, err, store.ErrNotFound)
+		st.Close()
+		assert.Equal(t, want, strings.Contains(log.String(), "SELECT"), level)
+		assert.NotContains(t, log.String(), "secret-login", "values stay out of the log")
+	}
 }
 
 func TestDemoStartsServesAndStops(t *testing.T) {

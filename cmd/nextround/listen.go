@@ -8,6 +8,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/http/pprof"
 	"strconv"
 	"syscall"
 	"time"
@@ -32,6 +33,7 @@ type site struct {
 	search  bool // take the next free port when the wanted one is taken
 	cert    string
 	key     string
+	profile string // where profiles are served; empty for nowhere
 	service rooms.Options
 	outside outside
 }
@@ -53,6 +55,11 @@ func serveUntil(ctx context.Context, st *store.Store, o site, ready func(address
 		return err
 	}
 	h := &http.Server{Handler: server, ReadHeaderTimeout: 10 * time.Second, ErrorLog: slog.NewLogLogger(slog.Default().Handler(), slog.LevelWarn)}
+	endProfile, err := serveProfile(ctx, o.profile)
+	if err != nil {
+		return err
+	}
+	defer endProfile()
 	failed := make(chan error, 1)
 	scheme := "http"
 	if o.cert != "" {
@@ -81,6 +88,31 @@ func serveUntil(ctx context.Context, st *store.Store, o site, ready func(address
 		return fmt.Errorf("stopping: %w", err)
 	}
 	return nil
+}
+
+// serveProfile serves Go's profiles (net/http/pprof) at an address of this machine, for whoever looks for what takes time or
+// memory. They tell of data, so no other address is taken.
+func serveProfile(ctx context.Context, address string) (end func(), err error) {
+	if address == "" {
+		return func() {}, nil
+	}
+	host, _, err := net.SplitHostPort(address)
+	if ip := net.ParseIP(host); err != nil || ip == nil || !ip.IsLoopback() {
+		return nil, exitError{exitUsage, fmt.Errorf("--pprof must be an address of this machine such as 127.0.0.1:6060, not %q", address)}
+	}
+	listener, err := (&net.ListenConfig{}).Listen(ctx, "tcp", address)
+	if err != nil {
+		return nil, fmt.Errorf("--pprof: %w", err)
+	}
+	mux := http.NewServeMux()
+	mux.HandleFunc("/debug/pprof/", pprof.Index)
+	mux.HandleFunc("/debug/pprof/profile", pprof.Profile)
+	mux.HandleFunc("/debug/pprof/trace", pprof.Trace)
+	mux.HandleFunc("/debug/pprof/symbol", pprof.Symbol)
+	h := &http.Server{Handler: mux, ReadHeaderTimeout: 10 * time.Second}
+	go func() { _ = h.Serve(listener) }()
+	slog.InfoContext(ctx, "profiles are served", "address", "http://"+listener.Addr().String()+"/debug/pprof/")
+	return func() { _ = h.Close() }, nil
 }
 
 // refresh keeps proposals in line with the day: site factors begin and end.

@@ -58,7 +58,7 @@ func run(ctx context.Context, args []string) int {
 }
 
 func newRoot() *cobra.Command {
-	var logFormat string
+	var logFormat, logLevel string
 	root := &cobra.Command{
 		Use:           "nextround",
 		Short:         "Plan coil cleaning across a portfolio of air conditioning and refrigeration units.",
@@ -67,10 +67,15 @@ func newRoot() *cobra.Command {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 		PersistentPreRunE: func(cmd *cobra.Command, _ []string) error {
-			var h slog.Handler = slog.NewTextHandler(cmd.ErrOrStderr(), nil)
+			var level slog.Level
+			if err := level.UnmarshalText([]byte(logLevel)); err != nil {
+				return exitError{exitUsage, fmt.Errorf("--log-level must be debug, info, warn or error, not %q", logLevel)}
+			}
+			o := &slog.HandlerOptions{Level: level}
+			var h slog.Handler = slog.NewTextHandler(cmd.ErrOrStderr(), o)
 			switch logFormat {
 			case "json":
-				h = slog.NewJSONHandler(cmd.ErrOrStderr(), nil)
+				h = slog.NewJSONHandler(cmd.ErrOrStderr(), o)
 			case "text":
 			default:
 				return exitError{exitUsage, fmt.Errorf("--log must be text or json, not %q", logFormat)}
@@ -81,6 +86,7 @@ func newRoot() *cobra.Command {
 	}
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return exitError{exitUsage, err} })
 	root.PersistentFlags().StringVar(&logFormat, "log", fromEnv("NEXTROUND_LOG", "text"), "log as text or json (NEXTROUND_LOG)")
+	root.PersistentFlags().StringVar(&logLevel, "log-level", fromEnv("NEXTROUND_LOG_LEVEL", "info"), "least that is logged: debug, info, warn or error; debug has every SQL statement, without its values (NEXTROUND_LOG_LEVEL)")
 	root.AddCommand(
 		demoCommand(), standinsCommand(), serveCommand(), migrateCommand(), importCommand(), exportCommand(), backupCommand(), restoreCommand(), rebuildCommand(), linkCommand(),
 		certificateCommand(), calcCommand(), simulateCommand(),

@@ -40,6 +40,7 @@ func serveCommand() *cobra.Command {
 func listenFlags(cmd *cobra.Command, o *site) {
 	cmd.Flags().StringVar(&o.listen, "listen", fromEnv("NEXTROUND_LISTEN", "127.0.0.1:8080"), "address to serve on (NEXTROUND_LISTEN)")
 	cmd.Flags().StringVar(&o.cert, "tls-cert", os.Getenv("NEXTROUND_TLS_CERT"), "certificate file; cookies are then for TLS only (NEXTROUND_TLS_CERT)")
+	cmd.Flags().StringVar(&o.profile, "pprof", os.Getenv("NEXTROUND_PPROF"), "loopback address to serve Go's profiles on, for debugging (NEXTROUND_PPROF)")
 	cmd.Flags().StringVar(&o.key, "tls-key", os.Getenv("NEXTROUND_TLS_KEY"), "key file of the certificate (NEXTROUND_TLS_KEY)")
 }
 

@@ -51,7 +51,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	}
 	raw := stdlib.OpenDBFromPool(pool)
 	db, err := gorm.Open(postgres.New(postgres.Config{Conn: raw}), &gorm.Config{
-		Logger:                 logger.Discard,
+		Logger:                 statements(ctx),
 		NowFunc:                func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
 		SkipDefaultTransaction: true,
 		TranslateError:         true,
@@ -66,6 +66,15 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		return nil, fmt.Errorf("preparing the database: %w", err)
 	}
 	return s, nil
+}
+
+// statements is the log of SQL statements: every one, without its values, where debugging is on; none otherwise.
+func statements(ctx context.Context) logger.Interface {
+	log := slog.Default()
+	if !log.Enabled(ctx, slog.LevelDebug) {
+		return logger.Discard
+	}
+	return logger.NewSlogLogger(log, logger.Config{LogLevel: logger.Info, ParameterizedQueries: true, IgnoreRecordNotFoundError: true})
 }
 
 // Close gives all connections back.
