@@ -80,8 +80,6 @@ count:
 screenshots: deps-test $(BINARY)
 	@mkdir -p docs/screenshots
 	$(GO) run ./e2e/screenshots docs/screenshots
-	@mkdir -p docs/stories
-	$(GO) run ./e2e/screenshots docs/stories story-packed-core story-rate-doubled story-side-never-reached story-always-bare story-cause story-peers story-silent-galleries story-hall-between-sailings story-tower-without-water story-grilles-in-the-break
 
 # How fast it is with a hundred thousand units; takes a few minutes. See docs/performance.md.
 bench: deps

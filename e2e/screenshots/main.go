@@ -110,13 +110,13 @@ var views = []view{
 		return steps(func() error { return unit(p, "NL-CU-2", "Why this rate") }, func() error { return p.Click("Card") }, func() error { return p.WaitText("Save the card") })
 	}},
 	{"unit", false, func(p *browser.Page) error { return unit(p, "FA-IM-2", "Why this rate") }},
-	{"+story-silent-galleries", false, planned(`j.placement.includes('gallery') && j.kind === 'deep'`)},
+	{"story-silent-galleries", false, planned(`j.placement.includes('gallery') && j.kind === 'deep'`)},
 	{"+story-hall-between-sailings", false, planned(`j.placement === 'Waiting hall' && s.site === 'Ferry Terminal North'`)},
 	{"+story-tower-without-water", false, planned(`j.tag === 'HO-PU-1' && j.kind === 'deep'`)},
 	{"+story-grilles-in-the-break", false, planned(`j.kind === 'grille'`)},
 	{"+story-packed-core", false, story("FA-IM-2", "Behind a face")},
-	{"+story-rate-doubled", false, story("SY-RC-3", "Its rate has changed")},
-	{"+story-side-never-reached", false, story("NL-CU-2", "is never reached")},
+	{"story-rate-doubled", false, story("SY-RC-3", "Its rate has changed")},
+	{"story-side-never-reached", false, story("NL-CU-2", "is never reached")},
 	{"+story-always-bare", false, story("HO-CU-1", "Found bare the last")},
 	{"+story-cause", false, story("CC-BC-1", "If the cause were removed")},
 	{"+story-peers", false, story("HO-CU-2", "it has the rate of")},
@@ -134,11 +134,11 @@ var views = []view{
 	{"+work-isolation-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "prove_dead", nil) }},
 	{"work-advice-phone", true, func(p *browser.Page) error { return led(p, "NL-CU-1", 4, "Disconnect", "advice", nil) }},
 	{"+work-readings-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "tell_occupants", nil) }},
-	{"work-dwell-phone", true, func(p *browser.Page) error {
+	{"+work-dwell-phone", true, func(p *browser.Page) error {
 		return led(p, "FN-CA-1", 1, "Breaker", "apply_cleaner", func() error { return p.Click("Sprayed: start the clock") })
 	}},
 	{"+work-left-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "count_back", nil) }},
-	{"work", false, func(p *browser.Page) error { return led(p, "FN-PU-2", 3, "Disconnect", "watch_items", nil) }},
+	{"+work", false, func(p *browser.Page) error { return led(p, "FN-PU-2", 3, "Disconnect", "watch_items", nil) }},
 	{"bench", false, at("/bench", "first choice")},
 	{"+bench-dwell", false, at("/bench?tool=dwell", "min in all")},
 	{"+bench-mix", false, at("/bench?tool=mix", "fl oz")},
@@ -171,7 +171,7 @@ var views = []view{
 		return steps(func() error { return p.Go("/") }, func() error { return p.Click("Publish round") },
 			func() error { return p.WaitText("Print sheets") })
 	}},
-	{"portfolio-dark", false, func(p *browser.Page) error {
+	{"+portfolio-dark", false, func(p *browser.Page) error {
 		return steps(func() error { return p.Go("/settings") }, func() error { return p.Choose("Theme", "dark (plant room)", 0) },
 			func() error { return p.WaitText("Kept.") }, func() error { return p.Go("/portfolio") }, func() error { return p.WaitText("Ice machine") })
 	}},
