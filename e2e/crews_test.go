@@ -64,10 +64,10 @@ func TestASitesHoursBindThePlan(t *testing.T) {
 	ok(t, p.Click("Save the site"))
 	ok(t, p.WaitText("Saved"))
 	ok(t, p.Go("/rounds"))
-	ok(t, p.WaitText("Something this plan rests on has changed"))
+	ok(t, p.WaitText("Something has changed since this plan was made"))
 	ok(t, p.Fill("Seconds to search", "1", 0))
 	ok(t, p.Click("Plan again"))
-	ok(t, p.WaitGone("Something this plan rests on has changed"))
+	ok(t, p.WaitGone("Something has changed since this plan was made"))
 	var starts []string
 	ok(t, p.Eval(`fetch('/api/v1/plan').then(r => r.json()).then(p => p.rounds.flatMap(r => r.stops).flatMap(s => s.jobs).filter(j => j.placement === 'Meeting room').map(j => j.starts))`, &starts))
 	assert.NotEmpty(t, starts)

@@ -130,7 +130,7 @@ func (j journeyOf) walk(t *testing.T) {
 	ok(t, p.WaitText("Continuing where you stopped."))
 	ok(t, p.WaitText("No network: working from what was kept"))
 	if j.stands {
-		ok(t, p.WaitText("Evaporator has stood 0:"))
+		ok(t, p.WaitText("Evaporator has been dwelling for 0:"))
 		ok(t, p.Click("Show its step"))
 		ok(t, p.Click("Rinsing begins"))
 		ok(t, p.Click("Done"))

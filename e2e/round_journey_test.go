@@ -71,10 +71,10 @@ func TestFromRegisterToPrintedRound(t *testing.T) {
 
 	// The weeks are planned again with the new unit in them; the next round is published and printed.
 	ok(t, p.Go("/rounds"))
-	ok(t, p.WaitText("Something this plan rests on has changed"))
+	ok(t, p.WaitText("Something has changed since this plan was made"))
 	ok(t, p.Fill("Seconds to search", "1", 0))
 	ok(t, p.Click("Plan again"))
-	ok(t, p.WaitText("What moved against the plan before"))
+	ok(t, p.WaitText("What moved since the last plan"))
 	ok(t, p.WaitText("Print House"))
 	ok(t, p.Go("/"))
 	ok(t, p.WaitText("Thursday 5 March: Crew"))

@@ -184,7 +184,7 @@ func TestTheCombSpeaks(t *testing.T) {
 	assert.True(t, strings.HasPrefix(label, "Expected today: face 1 Film"), label)
 	assert.Contains(t, label, "not seen")
 	ok(t, p.Click("FA-IM-2"))
-	ok(t, p.WaitText("nobody has seen it. Look with light next time."))
+	ok(t, p.WaitText("Look through it with a light at the next visit."))
 	ok(t, p.Eval(`document.querySelector('.curve svg').getAttribute('aria-label')`, &label))
 	assert.Contains(t, label, "Soil curve of front: today about")
 	var found, left int

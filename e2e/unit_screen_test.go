@@ -76,7 +76,7 @@ func TestTheScreenTellsWhatStandsOut(t *testing.T) {
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	for tag, words := range map[string][]string{
-		"FA-IM-2": {"Behind a face likely no worse than", "nobody has seen it. Look with light next time.", "change the method", "alone never holds 30 %"},
+		"FA-IM-2": {"Nobody has seen the core. It is probably", "Look through it with a light at the next visit.", "Choose another method.", "alone never keeps it within 30 %"},
 		"SY-RC-3": {"Its rate has changed: since the finding of", "Look for what changed there."},
 		"NL-CU-2": {"Seaward side is never reached: behind the cable tray. It stays due and counts in no interval."},
 		"HO-CU-1": {"Found bare the last 4 times: the light clean comes too often."},
@@ -110,13 +110,13 @@ func TestTheIntervalUnderTheHand(t *testing.T) {
 	for range 6 {
 		ok(t, p.Press("ArrowRight"))
 	}
-	ok(t, p.WaitText("than what is in force"))
+	ok(t, p.WaitText("than now"))
 	later, said := look()
 	assert.NotEqual(t, shape, later, "the curve follows")
 	assert.NotEqual(t, words, said, "money and risk follow")
 	ok(t, p.Eval(`(i => { i.value = i.min; i.dispatchEvent(new Event('input')) })(document.querySelector('.drag input'))`, nil))
 	ok(t, p.WaitText("7 d"))
-	ok(t, p.WaitText("more than what is in force"))
+	ok(t, p.WaitText("more than now"))
 	unbroken(t, p)
 }
 

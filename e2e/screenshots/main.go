@@ -114,7 +114,7 @@ var views = []view{
 	{"+story-hall-between-sailings", false, planned(`j.placement === 'Waiting hall' && s.site === 'Ferry Terminal North'`)},
 	{"+story-tower-without-water", false, planned(`j.tag === 'HO-PU-1' && j.kind === 'deep'`)},
 	{"+story-grilles-in-the-break", false, planned(`j.kind === 'grille'`)},
-	{"+story-packed-core", false, story("FA-IM-2", "Behind a face")},
+	{"+story-packed-core", false, story("FA-IM-2", "Nobody has seen the core")},
 	{"story-rate-doubled", false, story("SY-RC-3", "Its rate has changed")},
 	{"story-side-never-reached", false, story("NL-CU-2", "is never reached")},
 	{"+story-always-bare", false, story("HO-CU-1", "Found bare the last")},

@@ -184,7 +184,7 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("Starting point taken from the first finding, %s.", soil.Grade(int(n["grade"])))
 	},
 	"core_unseen": func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("Core likely %s blocked, by assumed penetration (%s to %s); nobody has seen it. Look with light at the next visit.",
+		return fmt.Sprintf("Nobody has seen the core. It is probably %s blocked (%s to %s). Look through it with a light at the next visit.",
 			percent(n["core_blocked_share"]), percent(n["low"]), percent(n["high"]))
 	},
 	"plan_locked": func(reason.Numbers, reason.Names) string { return "Fixed by hand." },

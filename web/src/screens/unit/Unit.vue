@@ -83,10 +83,10 @@ const notes = computed(() => {
     const range = `${percent(st.core_low_share ?? 0)} to ${percent(st.core_high_share ?? 0)}`
     out.push(
       st.core_seen
-        ? `The core is likely ${percent(st.core_share ?? 0)} blocked (${range}) and was not seen at the last two visits: look with light next time.`
+        ? `The core is probably ${percent(st.core_share ?? 0)} blocked (${range}) and was not seen at the last two visits. Look through it with a light at the next visit.`
         : (st.face_grade ?? 0) < (st.core_grade ?? 0)
-          ? `Behind a face likely no worse than ${gradeNames[st.face_grade ?? 0]} the core is likely ${percent(st.core_share ?? 0)} blocked (${range}), by assumed penetration; nobody has seen it. Look with light next time.`
-          : `The core is likely ${percent(st.core_share ?? 0)} blocked (${range}), by assumed penetration; nobody has seen it. Look with light next time.`,
+          ? `Nobody has seen the core. It is probably ${percent(st.core_share ?? 0)} blocked (${range}) behind a face that is probably no worse than ${gradeNames[st.face_grade ?? 0]}. Look through it with a light at the next visit.`
+          : `Nobody has seen the core. It is probably ${percent(st.core_share ?? 0)} blocked (${range}). Look through it with a light at the next visit.`,
     )
   }
   if (s.drifted && s.drift_times && s.drift_since) {
