@@ -12,6 +12,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/url"
 	"os"
 	"path/filepath"
 	"regexp"
@@ -19,6 +20,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -238,6 +240,51 @@ func TestImportExportAndRebuildCommands(t *testing.T) {
 		code, _ := command("", args...)
 		assert.Equal(t, exitUsage, code, args)
 	}
+}
+
+// Sample data that was made is copied by the next start of the same program; what was done in a copy stays there, and the template
+// of another build goes.
+func TestTheNextDemoIsACopy(t *testing.T) {
+	ctx := context.Background()
+	cluster, end, err := pgtest.StartCluster(ctx)
+	require.NoError(t, err)
+	defer end()
+	at := func(name string) string {
+		u, err := url.Parse(cluster)
+		require.NoError(t, err)
+		u.Path = "/" + name
+		return u.String()
+	}
+	run := func(name, sql string) error {
+		conn, err := pgx.Connect(ctx, at(name))
+		require.NoError(t, err)
+		defer func() { _ = conn.Close(ctx) }()
+		_, err = conn.Exec(ctx, sql)
+		return err
+	}
+	d := databases{admin: cluster, name: "demo", template: templatePrefix + "this_build"}
+	require.NoError(t, run("postgres", "CREATE DATABASE "+templatePrefix+"another_build"))
+	require.NoError(t, d.make(ctx, false))
+	require.NoError(t, run("demo", "CREATE TABLE sample (n int)"), "the first is empty")
+	require.NoError(t, d.keepTemplate(ctx))
+	require.NoError(t, run("demo", "CREATE TABLE done_meanwhile (n int)"))
+
+	require.NoError(t, d.make(ctx, true))
+	require.NoError(t, run("demo", "SELECT FROM done_meanwhile"), "kept where that was asked for")
+	require.NoError(t, d.make(ctx, false))
+	require.NoError(t, run("demo", "SELECT FROM sample"), "a copy of what was made")
+	assert.Error(t, run("demo", "SELECT FROM done_meanwhile"))
+	require.NoError(t, d.do(ctx, func(conn *pgx.Conn) error {
+		names, err := there(ctx, conn, templatePrefix)
+		assert.Equal(t, []string{d.template}, names)
+		return err
+	}))
+	d.template = templatePrefix + "next_build"
+	require.NoError(t, d.make(ctx, false))
+	assert.Error(t, run("demo", "SELECT FROM sample"), "another build makes its own")
+	name, err := templateName()
+	require.NoError(t, err)
+	assert.Regexp(t, "^"+templatePrefix+"[0-9a-f]{16}$", name)
 }
 
 // The demonstration takes another PostgreSQL, and touches nothing in it that it has not made itself.
