@@ -32,7 +32,11 @@ const why = (what: keyof typeof counted) => {
       </label>
       <label class="field"
         ><span class="label">Size or rating</span
-        ><input v-model="p.specification" class="plain-input" maxlength="200" placeholder="rating or size on its label"
+        ><input
+          v-model="p.specification"
+          class="plain-input"
+          maxlength="200"
+          placeholder="rating or size on its label"
       /></label>
     </div>
     <button

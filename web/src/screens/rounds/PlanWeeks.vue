@@ -21,7 +21,9 @@ async function start() {
   problem.value = null
   try {
     run.value = await ask(
-      api.POST('/plan', { body: { weeks: weeks.value, seconds: seconds.value, from_scratch: fromScratch.value } }),
+      api.POST('/plan', {
+        body: { weeks: weeks.value, seconds: seconds.value, from_scratch: fromScratch.value },
+      }),
     )
     wait()
   } catch (e) {
