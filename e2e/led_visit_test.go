@@ -125,7 +125,7 @@ func (j journeyOf) walk(t *testing.T) {
 		ok(t, p.WaitText("to its minimum"))
 		accessible(t, p, "dwell")
 	}
-	// The page is loaded anew with the wire cut: application, pack, draft and clock are all on the phone.
+	// The page is loaded again with the wire cut: application, pack, draft and clock are all on the phone.
 	ok(t, p.Go(work))
 	ok(t, p.WaitText("Continuing where you stopped."))
 	ok(t, p.WaitText("No network: working from what was kept"))

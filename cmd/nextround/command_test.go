@@ -222,7 +222,7 @@ func TestImportExportAndRebuildCommands(t *testing.T) {
 	assert.Contains(t, out, "1 problems; nothing was taken in")
 	code, out = command("", "rebuild", "--database", url)
 	require.Equal(t, 0, code, out)
-	assert.Contains(t, out, "Worked out anew for 73 units.")
+	assert.Contains(t, out, "Recalculated for 73 units.")
 	code, out = command("", "link", "--database", url, "viewer")
 	require.Equal(t, 0, code, out)
 	assert.Contains(t, out, "/join/")

@@ -262,13 +262,13 @@ func rebuildCommand() *cobra.Command {
 	var url string
 	cmd := &cobra.Command{
 		Use:   "rebuild",
-		Short: "Drop everything that is derived from the facts and work it out anew",
+		Short: "Recalculate everything that is derived from the facts",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			return withService(cmd.Context(), url, func(_ *store.Store, svc *rooms.Rooms) error {
 				units, err := svc.Learning.Rebuild(cmd.Context())
 				if err == nil {
-					say(cmd.OutOrStdout(), "Worked out anew for %d units.", units)
+					say(cmd.OutOrStdout(), "Recalculated for %d units.", units)
 				}
 				return err
 			})

@@ -53,7 +53,7 @@ func simulateCommand() *cobra.Command {
 	}
 	cmd.Flags().StringVar(&folder, "out", "simulation", "folder for the report")
 	cmd.Flags().StringVar(&own, "scenarios", "", "folder of scenarios of your own (default those that come with the program)")
-	cmd.Flags().IntVar(&seeds, "seeds", 5, "how often each scenario is drawn anew")
+	cmd.Flags().IntVar(&seeds, "seeds", 5, "how often each scenario is drawn")
 	cmd.Flags().IntVar(&workers, "workers", runtime.NumCPU(), "how many lives at once")
 	return cmd
 }

@@ -122,7 +122,7 @@ func (w *worker) step(share float64) {
 	taken := destroyers[d](w, q)
 	how := repairs[r]
 	if m.thorough && w.rng.IntN(restartOdds) == 0 {
-		// A small problem is begun anew now and then, in whatever order chance gives.
+		// A small problem is begun again now and then, in whatever order chance gives.
 		taken, how = w.allJobs(), filling{k: 1 + w.rng.IntN(2), noise: 2 * w.rng.Float64()}
 	}
 	m.remove(next, taken)

@@ -23,7 +23,7 @@ func (h handlers) RemoveCap(ctx context.Context, r gen.RemoveCapRequestObject) (
 	return gen.RemoveCap204Response{}, h.service.Learning.RemoveCap(ctx, actorOf(ctx), r.CapID)
 }
 
-// ListEstimations gives the newest runs that worked everything out anew.
+// ListEstimations gives the newest runs that recalculated everything.
 func (h handlers) ListEstimations(ctx context.Context, _ gen.ListEstimationsRequestObject) (gen.ListEstimationsResponseObject, error) {
 	out, err := h.service.Learning.Estimations(ctx, actorOf(ctx))
 	return gen.ListEstimations200JSONResponse(out), err

@@ -231,7 +231,7 @@ func (v *visitSheet) checkCoil(at string, visit store.Visit, coil *dossier.Coil,
 		}
 		given[side.SurfaceID] = i
 	}
-	any := false
+	some := false
 	for _, s := range coil.Sides {
 		i, ok := given[s.ID]
 		if !ok {
@@ -242,13 +242,13 @@ func (v *visitSheet) checkCoil(at string, visit store.Visit, coil *dossier.Coil,
 		side := c.Sides[i]
 		v.checkSide(fmt.Sprintf("%s/sides/%d", at, i), visit, side)
 		reached[s.ID] = side.Reached
-		any = any || side.Reached
+		some = some || side.Reached
 		missed = missed || !side.Reached || v.partly[s.ID]
 	}
 	for _, i := range given {
 		v.bad.Addf(fmt.Sprintf("%s/sides/%d/surface_id", at, i), "is not a side of this coil")
 	}
-	if !any {
+	if !some {
 		v.bad.Addf(at+"/sides", "no side was reached: leave the coil out or choose another outcome")
 	}
 	treated := map[uuid.UUID]bool{}

@@ -222,7 +222,7 @@ func TestRebuildComesToTheSame(t *testing.T) {
 	require.NoError(t, err)
 	for tag, v := range rates() {
 		assert.InDelta(t, once[tag], v, 1e-12)
-		assert.InEpsilon(t, incremental[tag], v, .08, "visit by visit it came to nearly the same: removals are learned anew at a rebuild only")
+		assert.InEpsilon(t, incremental[tag], v, .08, "visit by visit it came to nearly the same: removals are learned again at a rebuild only")
 	}
 }
 

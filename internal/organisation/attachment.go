@@ -65,7 +65,7 @@ func AttachmentView(r store.Attachment, names Names) contract.Attachment {
 }
 
 // AddAttachment keeps a file with a record. The type is told from the content, not from its name. A photo is drawn
-// anew, so that the place and camera written into it are gone.
+// again, so that the place and camera written into it are gone.
 func (s *Service) AddAttachment(ctx context.Context, a Actor, in NewAttachment) (contract.Attachment, error) {
 	var out contract.Attachment
 	if err := a.Only(contract.RoleManager, contract.RoleTechnician); err != nil {
@@ -142,7 +142,7 @@ func cleanFile(content []byte) ([]byte, string, error) {
 		format = imaging.PNG
 	}
 	if err := imaging.Encode(&out, picture, format, imaging.JPEGQuality(jpegQuality)); err != nil {
-		return nil, "", fmt.Errorf("drawing the picture anew: %w", err)
+		return nil, "", fmt.Errorf("drawing the picture again: %w", err)
 	}
 	return out.Bytes(), media, nil
 }

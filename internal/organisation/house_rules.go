@@ -634,8 +634,8 @@ func (s *Service) HouseRules(ctx context.Context, a Actor) (contract.HouseRules,
 	return out, nil
 }
 
-// SaveHouseRule changes a row of the organisation's catalogues; nil values put the default back. What rests on it is worked
-// out anew in the background.
+// SaveHouseRule changes a row of the organisation's catalogues; nil values put the default back. What rests on it is recalculated
+// in the background.
 func (s *Service) SaveHouseRule(ctx context.Context, a Actor, table string, id uuid.UUID, version int, values map[string]any) (contract.HouseRow, error) {
 	var out contract.HouseRow
 	if err := a.OnlyHouse(contract.RoleManager); err != nil {

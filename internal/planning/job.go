@@ -264,7 +264,7 @@ func lateWeeks(price func(week int) float64) round.Waiting {
 }
 
 // cleans are a coil's light and deep cleans until the end of the horizon. A deep clean covers the light one that would come
-// shortly before it, and both clocks begin anew.
+// shortly before it, and both clocks begin again.
 func (b *jobBook) cleans(d dossier.Unit, coil *dossier.Coil) (out []*clockJob) {
 	var light, deep *dossier.Task
 	for i := range coil.Tasks {

@@ -174,7 +174,7 @@ func TestThePlanIsRepeatable(t *testing.T) {
 	assert.Equal(t, [2]int64{2, 1}, [2]int64{plans, kept}, "what an earlier plan was made from is not kept")
 }
 
-// A deep clean covers the light one that would come shortly before; the light clock begins anew with it.
+// A deep clean covers the light one that would come shortly before; the light clock begins again with it.
 func TestADeepCleanCoversTheLightOneBeforeIt(t *testing.T) {
 	t.Parallel()
 	h := roomstest.New(t)

@@ -83,7 +83,7 @@ type CrewHours struct {
 }
 
 // Plan is one run of the planner; the current one is what rounds are published from. It carries what it was made from and
-// what came out, so that a page is read without planning anew.
+// what came out, so that a page is read without planning again.
 type Plan struct {
 	OrganisationID uuid.UUID
 	ID             uuid.UUID

@@ -12,11 +12,11 @@ import (
 	"nextround/internal/wording"
 )
 
-var update = flag.Bool("update", false, "write docs/cleaners.md anew")
+var update = flag.Bool("update", false, "write docs/cleaners.md again")
 
 const cleanerTable = "../../docs/cleaners.md"
 
-// The table in the docs is what the rules say today; make tables writes it anew.
+// The table in the docs is what the rules say today; make tables writes it again.
 func TestTheTableOfCleanersIsCurrent(t *testing.T) {
 	t.Parallel()
 	text, err := wording.CleanerTable()

@@ -339,8 +339,8 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 
 // costs says what the least cost is made of.
 func costs(n reason.Numbers) string {
-	return fmt.Sprintf("%s a day at %s: cleaning %s (%s each), energy and call-outs %s, days over the limit %s at %s each.",
-		money(n["total_day"]), Days(n["days"]), money(n["clean_day"]), money(n["clean"]), money(n["soil_day"]), money(n["over_day"]), money(n["over_price"]))
+	return fmt.Sprintf("Every %s costs %s a day: cleaning %s (%s each), energy and expected call-outs %s, days over the limit %s (%s each).",
+		Days(n["days"]), money(n["total_day"]), money(n["clean_day"]), money(n["clean"]), money(n["soil_day"]), money(n["over_day"]), money(n["over_price"]))
 }
 
 func capped(who string, n reason.Numbers, s reason.Names) string {

@@ -182,10 +182,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The newest runs that worked everything out anew. */
+        /** @description The newest runs that recalculated everything. */
         get: operations["listEstimations"];
         put?: never;
-        /** @description Works everything out anew in the background; where a run is under way, that one is given. */
+        /** @description Recalculates everything in the background; where a run is under way, that one is given. */
         post: operations["startEstimation"];
         delete?: never;
         options?: never;

@@ -45,7 +45,7 @@ const parts = computed(() => {
   })
   return [
     row('Waiting: jobs done late', 'waiting'),
-    row('Haste: interval thrown away', 'haste'),
+    row('Early: interval not used up', 'haste'),
     row('Driving', 'driving'),
     row('Signing in at stops', 'stops'),
     row('Overtime', 'overtime'),
@@ -62,7 +62,7 @@ const weeks = computed(() => {
 const crewName = (id: string) => data.value?.crews.find((c) => c.id === id)?.name ?? ''
 const jobsOf = (r: Schemas['PlannedRound']) => r.stops.reduce((n, s) => n + s.jobs.length, 0)
 const standing: Record<Schemas['PlannedRound']['status'], string> = {
-  draft: 'not out yet',
+  draft: 'not published',
   published: 'published',
   changed: 'published, changed since',
   called_off: 'published, to be withdrawn',

@@ -58,7 +58,7 @@ onBeforeUnmount(() => clearTimeout(waiting))
 </script>
 
 <template>
-  <section class="anew" aria-label="Recalculate all rates and proposals">
+  <section class="recalculate" aria-label="Recalculate all rates and proposals">
     <h2>Recalculate all rates and proposals</h2>
     <p class="soft">
       Rates, states and proposals follow each visit at once, and every coil each day. Here all of it is
@@ -73,7 +73,7 @@ onBeforeUnmount(() => clearTimeout(waiting))
 </template>
 
 <style scoped>
-.anew {
+.recalculate {
   border-top: 1px solid var(--hairline);
   margin-top: 28px;
   max-width: 640px;
