@@ -61,6 +61,12 @@ type Prices struct {
 	WaterM3    float64 `json:"water_m3,omitempty"`
 }
 
+// The works that advice is given for.
+const (
+	LightWork = "light"
+	DeepWork  = "deep"
+)
+
 // AdviceInput is all that advice rests on.
 type AdviceInput struct {
 	Coil  Coil  `json:"coil"`
@@ -220,7 +226,7 @@ func (a *adviser) prepare() error {
 	if a.Found.CoreGrade != nil && !a.Found.CoreGrade.Valid() {
 		bad.Addf("found.core_grade", "must be a grade from 0 to 5")
 	}
-	if a.Work != "light" && a.Work != "deep" {
+	if a.Work != LightWork && a.Work != DeepWork {
 		bad.Addf("work", "must be light or deep")
 	}
 	switch a.Place.Setting {
@@ -401,7 +407,7 @@ func (a *adviser) softBans(t Technique) []string {
 	place := a.Rules.Answer("in_place")
 	add(t.Elsewhere && place == "in_place", "stays_in_place")
 	add(t.Elsewhere && place == "by_place" && !a.Place.NearFood && !layered && core < soil.Coat, "no_need_out")
-	add(a.Work == "light" && t.Opened && a.Rules.Answer("panels") == "deep", "light_closed")
+	add(a.Work == LightWork && t.Opened && a.Rules.Answer("panels") == "deep", "light_closed")
 	add(t.wet() && t.Hose && !t.Elsewhere && t.Direction == soil.Against && a.Rules.Answer("direction") == "outside", "outside_only")
 	add(a.leave && t.wet() && a.Found.Grade > soil.Bare, "coating_left")
 	return out

@@ -84,7 +84,7 @@ func EachCase(do func(Case, CleanerVerdict)) error {
 			coil.Construction = construction
 			for _, kind := range soil.Kinds {
 				advice, err := Advise(AdviceInput{
-					Coil: coil, Place: place.Place, Found: Found{Kind: kind.Code, Grade: tableGrade}, Work: "deep",
+					Coil: coil, Place: place.Place, Found: Found{Kind: kind.Code, Grade: tableGrade}, Work: DeepWork,
 				})
 				if err != nil {
 					return err

@@ -93,7 +93,7 @@ func (r *Facts) AdviceInput(d Unit, c Coil) method.AdviceInput {
 			Setting: d.Placement.Setting, NearFood: d.Placement.NearFood, Occupied: d.Placement.Occupied, WallBacked: d.Placement.WallBacked,
 			Water: d.Water() == contract.YesNoYes, Drain: d.Placement.Drain == string(contract.YesNoYes),
 		},
-		Found: method.Found{Kind: r.coilSoil(c)}, Work: "deep", Rules: r.Practice(d.Site.ID, d.Unit.ID), LimitShare: r.Limit, Prices: r.Prices(),
+		Found: method.Found{Kind: r.coilSoil(c)}, Work: method.DeepWork, Rules: r.Practice(d.Site.ID, d.Unit.ID), LimitShare: r.Limit, Prices: r.Prices(),
 		Cleaners: []method.Cleaner{}, Methods: []soil.Method{}, Kinds: []soil.Kind{},
 	}
 	in.Coil.DoseFactor, _ = r.doseFactor(d.Unit.ID)

@@ -22,6 +22,12 @@ import (
 	"nextround/internal/wording"
 )
 
+// The two cleans of a coil, as the contract names them.
+const (
+	lightClean = string(contract.TaskKindLight)
+	deepClean  = string(contract.TaskKindDeep)
+)
+
 // What makes a clean longer (assumption), and when things ride along or are due by themselves.
 const (
 	slabMinutes   = 15.0 // for each slab beyond the first, at a deep clean
@@ -192,7 +198,7 @@ func (b *jobBook) learnMinutes() {
 		}
 	}
 	for _, c := range b.ClassByID {
-		for kind, base := range map[string]int{"light": c.LightMinutes, "deep": c.DeepMinutes} {
+		for kind, base := range map[string]int{lightClean: c.LightMinutes, deepClean: c.DeepMinutes} {
 			key := c.ID.String() + kind
 			b.minutes[key] = (priorVisits*float64(base) + sums[key]) / (priorVisits + float64(b.visitsSeen[key]))
 		}
@@ -205,7 +211,7 @@ func (b *jobBook) duration(d dossier.Unit, coil dossier.Coil, kind string) (floa
 	access := b.Access(d)
 	base := math.Round(b.minutes[key])
 	extra := 0.0
-	if kind == "deep" {
+	if kind == deepClean {
 		extra += slabMinutes * float64(max(0, coil.Slabs-1))
 		if access.Guards > 0 || access.Fixings >= manyFixings {
 			extra += guardMinutes
@@ -272,9 +278,9 @@ func (b *jobBook) cleans(d dossier.Unit, coil *dossier.Coil) (out []*clockJob) {
 		case t.Paused:
 		case t.Doer == string(contract.DoerSiteStaff):
 			b.byStaff(d, contract.JobKind(t.Kind), t.Task, t.Due.Day)
-		case t.Kind == "light":
+		case t.Kind == lightClean:
 			light = t
-		case t.Kind == "deep":
+		case t.Kind == deepClean:
 			deep = t
 		}
 	}
@@ -285,13 +291,13 @@ func (b *jobBook) cleans(d dossier.Unit, coil *dossier.Coil) (out []*clockJob) {
 		}
 		return t.Due.Day
 	}
-	dues, times := map[string]calendar.Day{"light": dueOf(light), "deep": dueOf(deep)}, map[string]int{}
-	task := map[string]*dossier.Task{"light": light, "deep": deep}
+	dues, times := map[string]calendar.Day{lightClean: dueOf(light), deepClean: dueOf(deep)}, map[string]int{}
+	task := map[string]*dossier.Task{lightClean: light, deepClean: deep}
 	before := ""
 	for range 400 {
-		kind := "deep"
-		if light != nil && dues["light"] < max(dues["deep"], b.today) && b.doneOn(light, times["light"], dues["light"]) < b.doneOn(deep, times["deep"], dues["deep"]) {
-			kind = "light"
+		kind := deepClean
+		if light != nil && dues[lightClean] < max(dues[deepClean], b.today) && b.doneOn(light, times[lightClean], dues[lightClean]) < b.doneOn(deep, times[deepClean], dues[deepClean]) {
+			kind = lightClean
 		}
 		t := task[kind]
 		if t == nil || dues[kind] > b.last {
@@ -299,10 +305,10 @@ func (b *jobBook) cleans(d dossier.Unit, coil *dossier.Coil) (out []*clockJob) {
 		}
 		due := dues[kind]
 		on := b.doneOn(t, times[kind], due)
-		if kind == "light" && deep != nil {
-			deepOn := b.doneOn(deep, times["deep"], dues["deep"])
+		if kind == lightClean && deep != nil {
+			deepOn := b.doneOn(deep, times[deepClean], dues[deepClean])
 			if deepOn.Sub(on) <= min(coverMost, int(coverShare*float64(light.EveryDays))) && deepOn <= b.last {
-				dues["light"] = deepOn.Add(light.EveryDays)
+				dues[lightClean] = deepOn.Add(light.EveryDays)
 				continue
 			}
 		}
@@ -315,8 +321,8 @@ func (b *jobBook) cleans(d dossier.Unit, coil *dossier.Coil) (out []*clockJob) {
 		out = append(out, j)
 		times[kind]++
 		dues[kind] = on.Add(t.EveryDays)
-		if kind == "deep" && light != nil {
-			dues["light"] = on.Add(light.EveryDays)
+		if kind == deepClean && light != nil {
+			dues[lightClean] = on.Add(light.EveryDays)
 		}
 	}
 	return out
@@ -361,7 +367,7 @@ func (b *jobBook) clean(d dossier.Unit, coil *dossier.Coil, t *dossier.Task, n i
 		v.Reasons = contract.Reasons([]reason.Reason{{Code: "job_again", Numbers: reason.Numbers{"every_days": float64(t.EveryDays)}}})
 	}
 	v.Reasons = append(v.Reasons, contract.ReasonOf(took))
-	if t.Kind == "deep" && len(coil.Tasks) > 1 {
+	if t.Kind == deepClean && len(coil.Tasks) > 1 {
 		v.Reasons = append(v.Reasons, contract.ReasonOf(reason.Reason{Code: "covers_light"}))
 	}
 	b.priceClean(j, t, n, due)
@@ -515,7 +521,7 @@ func (b *jobBook) longest(d dossier.Unit) float64 {
 // look is a look through the core with light, where nobody has had one lately and a clean would not bring it soon.
 func (b *jobBook) look(d dossier.Unit, coil *dossier.Coil, own []*clockJob) []*clockJob {
 	for _, t := range coil.Tasks {
-		if t.Kind != "deep" || t.CoreSeen || t.Paused || len(b.Visits[d.Unit.ID]) == 0 {
+		if t.Kind != deepClean || t.CoreSeen || t.Paused || len(b.Visits[d.Unit.ID]) == 0 {
 			continue
 		}
 		var mine []*clockJob

@@ -49,7 +49,7 @@ func (s *Service) newLoadBook(t store.Tenant, units []uuid.UUID) (*loadBook, err
 		d := r.Placed(u, s.Now())
 		b.class[u.ID] = d.Class.Code
 		for _, c := range r.Coils[u.ID] {
-			b.works[c.ID] = coilWorks{r.UsualWork(d, c, "light", "mixed"), r.UsualWork(d, c, "deep", "mixed")}
+			b.works[c.ID] = coilWorks{r.UsualWork(d, c, lightClean, "mixed"), r.UsualWork(d, c, deepClean, "mixed")}
 		}
 	}
 	return b, nil

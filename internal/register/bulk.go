@@ -151,7 +151,7 @@ func (w *bulkWork) planIntervals(units []store.Unit) (string, error) {
 	switch {
 	case err != nil:
 		return "", err
-	case kind != "light" && kind != "deep":
+	case kind != contract.NewBulkChangeKindLight && kind != contract.NewBulkChangeKindDeep:
 		return "", invalid.At("/kind", "must be light or deep")
 	case why == "":
 		return "", invalid.At("/reason", "say why, so that others can follow it later")
