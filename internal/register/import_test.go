@@ -196,7 +196,7 @@ func many(n int) string {
 func TestLargeImportsTellHowFarTheyAreAndCanBeCancelled(t *testing.T) {
 	t.Parallel()
 	h := roomstest.New(t)
-	const rows = 4_100 // two full portions and a bit
+	const rows = 2_100 // a full portion and a bit
 	req := importing.Request{Kind: "register", FileName: "large.csv", File: []byte(many(rows))}
 	run, err := h.Rooms.Importing.StartImport(h.Ctx, h.Manager, req)
 	require.NoError(t, err)
