@@ -44,22 +44,22 @@ func Proof(before, after Run) ProofResult {
 		BeforeK: before.CondensingC - before.AmbientC, AfterK: after.CondensingC - after.AmbientC, Reasons: []reason.Reason{},
 	}
 	out.FellK = out.BeforeK - out.AfterK
-	refuse := func(code, why string) {
+	refuse := func(code reason.Code, why string) {
 		out.Reasons = append(out.Reasons, reason.Reason{Code: code, Names: reason.Names{"why": why}, Evidence: reason.Assumption})
 	}
 	if d := math.Abs(before.EvaporatingC - after.EvaporatingC); d > evaporatingApart {
-		refuse("evaporating_apart", pairOf("evaporating temperatures are", d, evaporatingApart))
+		refuse(reason.EvaporatingApart, pairOf("evaporating temperatures are", d, evaporatingApart))
 	}
 	if d := math.Abs(before.AmbientC - after.AmbientC); d > ambientApart {
-		refuse("ambient_apart", pairOf("ambients are", d, ambientApart))
+		refuse(reason.AmbientApart, pairOf("ambients are", d, ambientApart))
 	}
 	if before.HeadControl || after.HeadControl {
-		refuse("head_control", "a head-pressure control was at work")
+		refuse(reason.HeadControl, "a head-pressure control was at work")
 	}
 	if before.Amps != nil && after.Amps != nil && *before.Amps > 0 && *after.Amps > 0 {
 		same := *after.Amps * math.Pow(1.10, (before.CondensingC-after.CondensingC)/5.556)
 		if d := math.Abs(same/(*before.Amps) - 1); d > ampsApart {
-			refuse("amps_apart", pairOf("per cent of current, at the same condensing temperature,", 100*d, 100*ampsApart))
+			refuse(reason.AmpsApart, pairOf("per cent of current, at the same condensing temperature,", 100*d, 100*ampsApart))
 		}
 	}
 	if len(out.Reasons) > 0 {
@@ -73,7 +73,7 @@ func Proof(before, after Run) ProofResult {
 		out.EnergyShare = 1 - CondenserEnergy(-out.FellK)
 	}
 	out.Reasons = append(out.Reasons, reason.Reason{
-		Code: "condensing_fell", Numbers: reason.Numbers{"before": out.BeforeK, "after": out.AfterK, "fell": out.FellK}, Evidence: reason.Published,
+		Code: reason.CondensingFell, Numbers: reason.Numbers{"before": out.BeforeK, "after": out.AfterK, "fell": out.FellK}, Evidence: reason.Published,
 	})
 	return out
 }

@@ -161,37 +161,37 @@ func Judge(r Reading) (Judgement, error) {
 		}
 	}
 	if len(out.Missing) > 0 {
-		return out.undecided("context_missing", nil), nil
+		return out.undecided(reason.ContextMissing, nil), nil
 	}
 	switch r.Kind {
 	case HighPressure, LowPressure:
 		return judgePressure(r, out)
 	case Capacitor:
 		n := *r.Context.Nameplate
-		return out.within(r.Value, n*(1-capacitorShare), n*(1+capacitorShare), "capacitor_marking", reason.CommonPractice), nil
+		return out.within(r.Value, n*(1-capacitorShare), n*(1+capacitorShare), reason.CapacitorMarking, reason.CommonPractice), nil
 	case ContactorCoil:
-		return out.within(r.Value, contactorLo, contactorHi, "contactor_coil", reason.CommonPractice), nil
+		return out.within(r.Value, contactorLo, contactorHi, reason.ContactorCoil, reason.CommonPractice), nil
 	case SupplyVolt:
 		n := *r.Context.Nameplate
-		return out.within(r.Value, n*(1-voltShare), n*(1+voltShare), "nameplate_volts", reason.CommonPractice), nil
+		return out.within(r.Value, n*(1-voltShare), n*(1+voltShare), reason.NameplateVolts, reason.CommonPractice), nil
 	case MotorAmps, FanCurrent:
-		return out.atMost(r.Value, *r.Context.Nameplate, "nameplate_amps", reason.CommonPractice), nil
+		return out.atMost(r.Value, *r.Context.Nameplate, reason.NameplateAmps, reason.CommonPractice), nil
 	case IsolationVolt:
 		out.Lo, out.Hi = new(float64), new(float64)
 		out.Verdict = Pass
 		if r.Value > deadBand {
 			out.Verdict, out.CauseNeeded = Fail, true
 		}
-		return out.because("isolation", reason.CommonPractice, reason.Numbers{"volts": r.Value}), nil
+		return out.because(reason.Isolation, reason.CommonPractice, reason.Numbers{"volts": r.Value}), nil
 	case FoodProbe:
-		return out.atMost(r.Value, coldHolding, "cold_holding", reason.Published), nil
+		return out.atMost(r.Value, coldHolding, reason.ColdHolding, reason.Published), nil
 	case LiquidLine:
 		if !r.Context.WaterCooled && r.Value < *r.Context.AmbientC-1 {
-			return out.undecided("liquid_below_ambient", reason.Numbers{"ambient": *r.Context.AmbientC, "value": r.Value}), nil
+			return out.undecided(reason.LiquidBelowAmbient, reason.Numbers{"ambient": *r.Context.AmbientC, "value": r.Value}), nil
 		}
 	case AirOnCoil, AirOffCoil, Ambient, Superheat, Subcooling, CoilPressure, Humidity:
 	}
-	return out.undecided("no_limit", nil), nil
+	return out.undecided(reason.NoLimit, nil), nil
 }
 
 // deadBand is what a meter may show of nothing, in V (assumption).
@@ -209,18 +209,18 @@ func (c Context) has(need string) bool {
 	return true
 }
 
-func (j Judgement) because(code string, e reason.Evidence, n reason.Numbers) Judgement {
+func (j Judgement) because(code reason.Code, e reason.Evidence, n reason.Numbers) Judgement {
 	j.Reasons = append(j.Reasons, reason.Reason{Code: code, Numbers: n, Evidence: e})
 	return j
 }
 
-func (j Judgement) undecided(code string, n reason.Numbers) Judgement {
+func (j Judgement) undecided(code reason.Code, n reason.Numbers) Judgement {
 	j.Verdict = CannotJudge
 	return j.because(code, reason.CommonPractice, n)
 }
 
 // within judges a value against two limits: borderline in the outer share of what passes.
-func (j Judgement) within(v, lo, hi float64, code string, e reason.Evidence) Judgement {
+func (j Judgement) within(v, lo, hi float64, code reason.Code, e reason.Evidence) Judgement {
 	j.Lo, j.Hi = &lo, &hi
 	edge := borderShare * (hi - lo) / 2
 	switch {
@@ -235,7 +235,7 @@ func (j Judgement) within(v, lo, hi float64, code string, e reason.Evidence) Jud
 }
 
 // atMost judges a value against an upper limit: borderline within a twentieth of it.
-func (j Judgement) atMost(v, hi float64, code string, e reason.Evidence) Judgement {
+func (j Judgement) atMost(v, hi float64, code reason.Code, e reason.Evidence) Judgement {
 	j.Hi = &hi
 	switch {
 	case v > hi:
@@ -261,7 +261,7 @@ func judgePressure(r Reading, out Judgement) (Judgement, error) {
 	}
 	s, impossible := f.SaturationAt(r.Value + AirPressure(r.Context.HeightM))
 	if impossible != nil {
-		out = out.undecided("pressure_impossible", reason.Numbers{"value": r.Value})
+		out = out.undecided(reason.PressureImpossible, reason.Numbers{"value": r.Value})
 		out.Reasons[len(out.Reasons)-1].Names = reason.Names{"why": impossible.Error()}
 		return out, nil //nolint:nilerr // what cannot be is a verdict, not a wrong input
 	}
@@ -269,11 +269,11 @@ func judgePressure(r Reading, out Judgement) (Judgement, error) {
 		out.SaturationC = &s.DewC
 		if r.Context.AirOnC == nil {
 			out.Missing = []string{"air_on_c"}
-			return out.undecided("context_missing", nil), nil
+			return out.undecided(reason.ContextMissing, nil), nil
 		}
 		// How far the coil lies under the air it cools: 4 to 22 K is usual for one that runs (assumption).
 		under := *r.Context.AirOnC - s.DewC
-		j := out.within(under, 4, 22, "evaporating_under_air", reason.Assumption)
+		j := out.within(under, 4, 22, reason.EvaporatingUnderAir, reason.Assumption)
 		j.Lo, j.Hi = nil, nil
 		return j, nil
 	}
@@ -281,7 +281,7 @@ func judgePressure(r Reading, out Judgement) (Judgement, error) {
 	over := s.MidC - *r.Context.AmbientC
 	out.OverAmbientK = &over
 	if r.Context.HeadControl {
-		return out.undecided("head_control", reason.Numbers{"over": over}), nil
+		return out.undecided(reason.HeadControl, reason.Numbers{"over": over}), nil
 	}
 	clean := CleanCondenser
 	if r.Context.PlugIn {
@@ -290,7 +290,7 @@ func judgePressure(r Reading, out Judgement) (Judgement, error) {
 	n := reason.Numbers{"over": over, "clean": clean, "pass": passTimes * clean, "border": borderTimes * clean, "saturation": s.MidC}
 	switch {
 	case over < leastTimes*clean:
-		return out.undecided("condensing_too_cool", n), nil
+		return out.undecided(reason.CondensingTooCool, n), nil
 	case over <= passTimes*clean:
 		out.Verdict = Pass
 	case over <= borderTimes*clean:
@@ -298,7 +298,7 @@ func judgePressure(r Reading, out Judgement) (Judgement, error) {
 	default:
 		out.Verdict, out.CauseNeeded = Fail, true
 	}
-	return out.because("condensing_over_ambient", reason.Assumption, n), nil
+	return out.because(reason.CondensingOverAmbient, reason.Assumption, n), nil
 }
 
 // String names the verdict in words.

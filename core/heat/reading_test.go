@@ -10,6 +10,7 @@ import (
 	"pgregory.net/rapid"
 
 	"nextround/core/heat"
+	"nextround/core/reason"
 )
 
 func judge(t require.TestingT, k heat.Kind, v float64, c heat.Context) heat.Judgement {
@@ -53,7 +54,7 @@ func TestVerdicts(t *testing.T) {
 		assert.Equal(t, c.want, got.Verdict, "%s %g", c.kind, c.value)
 		assert.Equal(t, c.want == heat.Fail, got.CauseNeeded, "a cause is asked for where it fails: %s %g", c.kind, c.value)
 	}
-	assert.Equal(t, "liquid_below_ambient", judge(t, heat.LiquidLine, 18, heat.Context{AmbientC: ptr(25.0)}).Reasons[0].Code)
+	assert.Equal(t, reason.LiquidBelowAmbient, judge(t, heat.LiquidLine, 18, heat.Context{AmbientC: ptr(25.0)}).Reasons[0].Code)
 }
 
 func TestPressuresAreJudgedOverAmbient(t *testing.T) {
@@ -65,13 +66,13 @@ func TestPressuresAreJudgedOverAmbient(t *testing.T) {
 	assert.Equal(t, heat.Borderline, judge(t, heat.HighPressure, 2760, ctx).Verdict)
 	assert.Equal(t, heat.Fail, judge(t, heat.HighPressure, 3310, ctx).Verdict)
 	ctx.HeadControl = true
-	assert.Equal(t, "head_control", judge(t, heat.HighPressure, 3310, ctx).Reasons[0].Code)
+	assert.Equal(t, reason.HeadControl, judge(t, heat.HighPressure, 3310, ctx).Reasons[0].Code)
 	assert.Equal(t, []string{"ambient_c"}, judge(t, heat.HighPressure, 2400, heat.Context{Refrigerant: "R-410A"}).Missing)
 	impossible := judge(t, heat.HighPressure, 6000, heat.Context{Refrigerant: "R-22", AmbientC: ptr(20.0)})
 	assert.Equal(t, heat.CannotJudge, impossible.Verdict)
 	assert.Contains(t, impossible.Reasons[0].Names["why"], "critical")
 	cool := judge(t, heat.HighPressure, 900, heat.Context{Refrigerant: "R-410A", AmbientC: ptr(30.0)})
-	assert.Equal(t, "condensing_too_cool", cool.Reasons[0].Code)
+	assert.Equal(t, reason.CondensingTooCool, cool.Reasons[0].Code)
 
 	low := heat.Context{Refrigerant: "R-410A", AirOnC: ptr(24.0)}
 	assert.Equal(t, heat.Pass, judge(t, heat.LowPressure, 980, low).Verdict)
@@ -125,7 +126,7 @@ func TestProofOfAClean(t *testing.T) {
 	require.True(t, got.Judged, got.Reasons)
 	assert.InDelta(t, 5, got.FellK, 1e-9)
 	assert.InDelta(t, 1-1/math.Pow(1.10/.93, 5/5.556), got.EnergyShare, 1e-9)
-	for code, change := range map[string]func(*heat.Run){
+	for code, change := range map[reason.Code]func(*heat.Run){
 		"evaporating_apart": func(r *heat.Run) { r.EvaporatingC = 9.1 }, "ambient_apart": func(r *heat.Run) { r.AmbientC = 12 },
 		"amps_apart": func(r *heat.Run) { r.Amps = ptr(6.0) }, "head_control": func(r *heat.Run) { r.HeadControl = true },
 	} {

@@ -42,7 +42,7 @@ func HabitDays(classDays int, k float64) Opinion {
 	}
 	o.Days = float64(classDays) / k
 	o.Reasons = []reason.Reason{{
-		Code:     "habit",
+		Code:     reason.Habit,
 		Numbers:  reason.Numbers{"class_days": float64(classDays), "factor": k, "days": o.Days},
 		Evidence: reason.CommonPractice,
 	}}

@@ -12,6 +12,7 @@ import (
 	"nextround/core/calendar"
 	"nextround/core/heat"
 	"nextround/core/interval"
+	"nextround/core/reason"
 	"nextround/core/soil"
 )
 
@@ -142,11 +143,11 @@ func TestWhatLeads(t *testing.T) {
 	assert.Equal(t, interval.Habit, lead(interval.LeadCost, 0), "none")
 	r, err := interval.Propose(in)
 	require.NoError(t, err)
-	assert.Equal(t, "limit_no_evidence", r.Limit.Reasons[0].Code)
+	assert.Equal(t, reason.LimitNoEvidence, r.Limit.Reasons[0].Code)
 	assert.Equal(t, r.Habit.Days, r.Limit.Days)
 	o.Sides[0].Peers = true
 	r, _ = interval.Propose(in)
-	assert.Equal(t, "limit", r.Limit.Reasons[0].Code, "peers are evidence for the limit")
+	assert.Equal(t, reason.Limit, r.Limit.Reasons[0].Code, "peers are evidence for the limit")
 }
 
 func TestHardCapsBindAll(t *testing.T) {
@@ -208,8 +209,8 @@ func TestAdvice(t *testing.T) {
 	r, err := interval.Propose(in)
 	require.NoError(t, err)
 	require.Len(t, r.Advice, 2)
-	assert.Equal(t, "deep_clean_now", r.Advice[0].Code)
-	assert.Equal(t, "change_method", r.Advice[1].Code, "a brush leaves it over the limit")
+	assert.Equal(t, reason.DeepCleanNow, r.Advice[0].Code)
+	assert.Equal(t, reason.ChangeMethod, r.Advice[1].Code, "a brush leaves it over the limit")
 	unseen := false
 	in.InForceDays, in.CoreSeen = 28, &unseen
 	r, err = interval.Propose(in)
@@ -313,11 +314,11 @@ func TestNoIntervalMendsTheWrongMethod(t *testing.T) {
 		require.NoError(t, err)
 		assert.False(t, r.Change)
 		assert.Equal(t, 91, r.Days)
-		var said []string
+		var said []reason.Code
 		for _, x := range append(r.Reasons, r.Advice...) {
 			said = append(said, x.Code)
 		}
-		assert.Contains(t, said, "start_past_limit")
-		assert.Contains(t, said, "change_method")
+		assert.Contains(t, said, reason.StartPastLimit)
+		assert.Contains(t, said, reason.ChangeMethod)
 	}
 }

@@ -11,6 +11,7 @@ import (
 	"nextround/core/heat"
 	"nextround/core/interval"
 	"nextround/core/learn"
+	"nextround/core/reason"
 	"nextround/core/soil"
 )
 
@@ -66,7 +67,7 @@ func TestTheLimitOfTheExamples(t *testing.T) {
 	assert.InDelta(t, 79, limitDays(t, outlookOf(t, eightFaceLooks(), interval.Bins, clean)).Days, .5, "from a deep clean")
 	now := limitDays(t, outlookOf(t, eightFaceLooks(), interval.Bins, asItStands))
 	assert.Zero(t, now.Days, "from its own state it is likely past the limit already")
-	assert.Equal(t, "limit_past", now.Reasons[0].Code)
+	assert.Equal(t, reason.LimitPast, now.Reasons[0].Code)
 }
 
 // Forty equally likely rates do for the thousands of cells of a grid.

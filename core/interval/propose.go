@@ -3,6 +3,7 @@ package interval
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"nextround/core/calendar"
 	"nextround/core/invalid"
@@ -204,12 +205,12 @@ func Propose(t Task) (Result, error) {
 	if ahead != nil && t.InForceDays > 0 && ahead.Over(0) > ahead.Risk && (lead.School == Cost || lead.School == Limit) {
 		// The usual clean leaves it over the limit: no interval of it mends that, and none is proposed.
 		lead.Days = float64(t.InForceDays)
-		res.Reasons = append(res.Reasons, reason.Reason{Code: "start_past_limit", Numbers: reason.Numbers{"days": lead.Days, "limit_share": ahead.Limit}})
+		res.Reasons = append(res.Reasons, reason.Reason{Code: reason.StartPastLimit, Numbers: reason.Numbers{"days": lead.Days, "limit_share": ahead.Limit}})
 	}
 	if force := float64(t.InForceDays); lead.School == Cost && res.Best != nil && force >= res.Best.From && force <= res.Best.To && lead.Days != force {
 		// What is in force costs at most 1 % more than the least: not worth a change.
 		lead.Days = force
-		res.Reasons = append(res.Reasons, reason.Reason{Code: "near_least_cost", Numbers: reason.Numbers{"days": force}})
+		res.Reasons = append(res.Reasons, reason.Reason{Code: reason.NearLeastCost, Numbers: reason.Numbers{"days": force}})
 	}
 	days := res.rails(t, lead.Days)
 	res.Days = wholeWeeks(days)
@@ -217,12 +218,12 @@ func Propose(t Task) (Result, error) {
 		res.Days += Week
 	}
 	if float64(res.Days) > days && res.apart == 0 {
-		res.bind("one_week", reason.Numbers{"days": Week})
+		res.bind(reason.RailOneWeek, reason.Numbers{"days": Week})
 	}
 	res.Change = t.InForceDays == 0 || abs(res.Days-t.InForceDays) >= Week
 	if !res.Change {
 		res.Days = t.InForceDays
-		res.Reasons = append(res.Reasons, reason.Reason{Code: "no_change", Numbers: reason.Numbers{"days": float64(res.Days)}})
+		res.Reasons = append(res.Reasons, reason.Reason{Code: reason.NoChange, Numbers: reason.Numbers{"days": float64(res.Days)}})
 	}
 	if ahead != nil {
 		res.account(t, ahead)
@@ -255,11 +256,11 @@ func (res *Result) schools(t Task, a *Ahead) {
 	res.Best = &best
 	if evidence {
 		res.Limit.Days = a.longest(a.Limit, a.Risk)
-		code := "limit"
+		code := reason.Limit
 		if res.Limit.Days == 0 {
-			code = "limit_past"
+			code = reason.LimitPast
 		} else if res.Limit.Days >= float64(a.MostDays) {
-			code = "limit_not_reached"
+			code = reason.LimitNotReached
 		}
 		res.Limit.Reasons = append(res.Limit.Reasons, reason.Reason{
 			Code: code, Evidence: reason.Assumption,
@@ -267,15 +268,15 @@ func (res *Result) schools(t Task, a *Ahead) {
 		})
 	} else {
 		res.Limit.Days = res.Habit.Days
-		res.Limit.Reasons = append(res.Limit.Reasons, reason.Reason{Code: "limit_no_evidence", Numbers: reason.Numbers{"days": res.Habit.Days}})
+		res.Limit.Reasons = append(res.Limit.Reasons, reason.Reason{Code: reason.LimitNoEvidence, Numbers: reason.Numbers{"days": res.Habit.Days}})
 	}
 	res.Cost.Days = best.Days
-	code := "cost"
+	code := reason.Cost
 	switch {
 	case best.Unbounded:
-		code = "cost_unbounded"
+		code = reason.CostUnbounded
 	case best.Worst:
-		code = "cost_half_blocked"
+		code = reason.CostHalfBlocked
 	}
 	res.Cost.Reasons = append(res.Cost.Reasons, reason.Reason{
 		Code: code, Evidence: reason.Assumption,
@@ -319,31 +320,31 @@ func (res *Result) account(t Task, a *Ahead) {
 		res.InForce = &force
 	}
 	if t.OverNow > a.Risk {
-		code := "deep_clean_now"
+		code := reason.DeepCleanNow
 		if !t.Light {
-			code = "clean_now"
+			code = reason.CleanNow
 		}
 		res.Advice = append(res.Advice, reason.Reason{Code: code, Evidence: reason.Assumption, Numbers: reason.Numbers{"probability": t.OverNow, "limit_share": a.Limit}})
 	}
 	if over := a.Over(0); over > a.Risk {
-		res.Advice = append(res.Advice, reason.Reason{Code: "change_method", Evidence: reason.Assumption, Numbers: reason.Numbers{"probability": over, "limit_share": a.Limit}})
+		res.Advice = append(res.Advice, reason.Reason{Code: reason.ChangeMethod, Evidence: reason.Assumption, Numbers: reason.Numbers{"probability": over, "limit_share": a.Limit}})
 	}
 }
 
-func (res *Result) bind(code string, n reason.Numbers) {
-	res.Binding = code
-	res.Reasons = append(res.Reasons, reason.Reason{Code: "rail_" + code, Numbers: n})
+func (res *Result) bind(code reason.Code, n reason.Numbers) {
+	res.Binding = strings.TrimPrefix(string(code), "rail_")
+	res.Reasons = append(res.Reasons, reason.Reason{Code: code, Numbers: n})
 }
 
 // rails bounds the school's figure and records which rail bound it last.
 func (res *Result) rails(t Task, days float64) float64 {
 	if top := float64(t.ClassMaxDays); days > top {
 		days = top
-		res.bind("class_max", reason.Numbers{"days": top})
+		res.bind(reason.RailClassMax, reason.Numbers{"days": top})
 	}
 	if longest := longestRun(t.Sides); longest > 0 && days > LongestStretch*float64(longest) {
 		days = LongestStretch * float64(longest)
-		res.bind("longest_stretch", reason.Numbers{"longest": float64(longest), "stretch": LongestStretch, "days": days})
+		res.bind(reason.RailLongestStretch, reason.Numbers{"longest": float64(longest), "stretch": LongestStretch, "days": days})
 	}
 	if force := float64(t.InForceDays); force > 0 && days > force {
 		if code := t.noLengthening(); code != "" {
@@ -375,10 +376,14 @@ func (res *Result) caps(t Task, days float64) float64 {
 	return days
 }
 
+var capCodes = map[CapKind]reason.Code{
+	Contract: reason.RailCapContract, Maker: reason.RailCapMaker, Hygiene: reason.RailCapHygiene, Chemistry: reason.RailCapChemistry,
+}
+
 func (res *Result) capped(c Cap, days float64) {
 	res.Binding = "cap"
 	res.Reasons = append(res.Reasons, reason.Reason{
-		Code: "rail_cap_" + string(c.Kind), Numbers: reason.Numbers{"days": days, "times": c.TimesAYear}, Names: reason.Names{"note": c.Note},
+		Code: capCodes[c.Kind], Numbers: reason.Numbers{"days": days, "times": c.TimesAYear}, Names: reason.Names{"note": c.Note},
 	})
 }
 
@@ -399,7 +404,7 @@ func (res *Result) anchor(t Task, days float64) float64 {
 		if int(due.Add(-back).Month()) == t.AnchorMonth {
 			if back > 0 {
 				days = math.Floor(days) - float64(back)
-				res.bind("season_anchor", reason.Numbers{"days": days, "month": float64(t.AnchorMonth)})
+				res.bind(reason.RailSeasonAnchor, reason.Numbers{"days": days, "month": float64(t.AnchorMonth)})
 			}
 			return days
 		}
@@ -408,15 +413,15 @@ func (res *Result) anchor(t Task, days float64) float64 {
 }
 
 // noLengthening names why a task may not be lengthened, or is empty when it may.
-func (t Task) noLengthening() string {
+func (t Task) noLengthening() reason.Code {
 	if t.Outlook != nil {
 		switch n := t.findings(); {
 		case n == 0:
-			return "no_finding"
+			return reason.RailNoFinding
 		case n == 1:
-			return "one_finding"
+			return reason.RailOneFinding
 		case t.CoreSeen != nil && !*t.CoreSeen:
-			return "core_unseen"
+			return reason.RailCoreUnseen
 		case t.CoreSeen != nil:
 			return ""
 		}
@@ -433,13 +438,13 @@ func (t Task) noLengthening() string {
 	}
 	switch fewest {
 	case -1:
-		return "no_finding"
+		return reason.RailNoFinding
 	case 1:
-		return "one_finding"
+		return reason.RailOneFinding
 	}
 	for _, s := range sides {
 		if !coreSeen(s.Runs) {
-			return "core_unseen"
+			return reason.RailCoreUnseen
 		}
 	}
 	return ""

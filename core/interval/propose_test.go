@@ -11,6 +11,7 @@ import (
 	"nextround/core/calendar"
 	"nextround/core/heat"
 	"nextround/core/interval"
+	"nextround/core/reason"
 	"nextround/core/soil"
 )
 
@@ -33,7 +34,7 @@ func TestStaircaseSteps(t *testing.T) {
 		name string
 		task interval.Task
 		want float64
-		code string
+		code reason.Code
 	}{
 		{"two running light: up", task(100, run(100, soil.Film), run(100, soil.Bare)), 125, "staircase_up"},
 		{"light after heavy: keep", task(100, run(100, soil.Felt), run(100, soil.Film)), 100, "staircase_keep_single"},
@@ -155,7 +156,7 @@ func TestLessThanAWeekIsNoChange(t *testing.T) {
 	require.NoError(t, err)
 	assert.False(t, r.Change)
 	assert.Equal(t, 30, r.Days, "the interval in force stands, not its whole weeks")
-	assert.Equal(t, "no_change", r.Reasons[len(r.Reasons)-1].Code)
+	assert.Equal(t, reason.NoChange, r.Reasons[len(r.Reasons)-1].Code)
 }
 
 func TestProposalLaws(t *testing.T) {

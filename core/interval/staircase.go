@@ -64,20 +64,20 @@ func staircaseSide(s Side, inForce int, limit float64) (float64, reason.Reason, 
 	}
 	switch {
 	case last.Days <= 0:
-		r.Code, days = "staircase_no_dated_clean", float64(inForce)
+		r.Code, days = reason.StaircaseNoDatedClean, float64(inForce)
 	case last.Grade >= star+2:
-		r.Code, days = "staircase_down_double", math.Min(force, StepDownDouble*days)
+		r.Code, days = reason.StaircaseDownDouble, math.Min(force, StepDownDouble*days)
 		r.Numbers["step"] = StepDownDouble
 	case last.Grade == star+1:
-		r.Code, days = "staircase_down", math.Min(force, StepDown*days)
+		r.Code, days = reason.StaircaseDown, math.Min(force, StepDown*days)
 		r.Numbers["step"] = StepDown
 	case last.Grade == star:
-		r.Code, days = "staircase_keep_at_limit", force
+		r.Code, days = reason.StaircaseKeepAtLimit, force
 	case twoLight(s.Runs, star):
-		r.Code, days = "staircase_up", math.Max(force, StepUp*days)
+		r.Code, days = reason.StaircaseUp, math.Max(force, StepUp*days)
 		r.Numbers["step"] = StepUp
 	default:
-		r.Code, days = "staircase_keep_single", force
+		r.Code, days = reason.StaircaseKeepSingle, force
 	}
 	r.Numbers["days"] = days
 	return days, r, true

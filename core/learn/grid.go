@@ -422,7 +422,7 @@ func (r Rate) Expected() float64 { return mean(r.Cells, func(c Cell) float64 { r
 // because says what made the rate.
 func (r Rate) because() []reason.Reason {
 	out := []reason.Reason{{
-		Code: "rate", Evidence: reason.Assumption,
+		Code: reason.Rate, Evidence: reason.Assumption,
 		Numbers: reason.Numbers{"median": r.Rate.P50, "low": r.Rate.P10, "high": r.Rate.P90, "assumed": r.Assumed, "findings": float64(r.Counted)},
 	}}
 	for _, e := range r.Evidence {
@@ -431,11 +431,11 @@ func (r Rate) because() []reason.Reason {
 			continue
 		case !e.Counted:
 			out = append(out, reason.Reason{
-				Code: "first_finding", Numbers: reason.Numbers{"grade": float64(*e.Grade)}, Names: reason.Names{"day": e.Day.String()},
+				Code: reason.FirstFinding, Numbers: reason.Numbers{"grade": float64(*e.Grade)}, Names: reason.Names{"day": e.Day.String()},
 			})
 		case e.Flagged():
 			out = append(out, reason.Reason{
-				Code: "event_finding", Evidence: reason.Assumption,
+				Code: reason.EventFinding, Evidence: reason.Assumption,
 				Numbers: reason.Numbers{"grade": float64(*e.Grade), "expected_share": soil.Share(e.Expected), "probability": e.Event},
 				Names:   reason.Names{"day": e.Day.String(), "found": e.Grade.String()},
 			})
@@ -443,14 +443,14 @@ func (r Rate) because() []reason.Reason {
 	}
 	if r.Drift != nil && r.Drift.Flagged {
 		out = append(out, reason.Reason{
-			Code: "drift", Evidence: reason.Assumption,
+			Code: reason.Drift, Evidence: reason.Assumption,
 			Numbers: reason.Numbers{"times": math.Exp(r.Drift.Delta), "since_findings": DriftFindings},
 			Names:   reason.Names{"since": r.Drift.Since.String()},
 		})
 	}
 	if r.Known && r.CoreSeen == nil {
 		out = append(out, reason.Reason{
-			Code: "core_likely", Evidence: reason.Assumption,
+			Code: reason.CoreLikely, Evidence: reason.Assumption,
 			Numbers: reason.Numbers{"core_share": soil.Share(r.State.Core), "low": soil.Share(r.Core.P10), "high": soil.Share(r.Core.P90)},
 		})
 	}

@@ -116,7 +116,7 @@ func PoolMembers(p Pool) (Pooled, error) {
 // PeerReason says how much of a prior came from peers and how much from the trade.
 func PeerReason(g Group, m Normal) reason.Reason {
 	return reason.Reason{
-		Code: "peers", Evidence: reason.Assumption,
+		Code: reason.Peers, Evidence: reason.Assumption,
 		Numbers: reason.Numbers{"members": float64(g.Members), "times": math.Exp(m.Mean), "share": g.Weight / (g.Weight + 1/GroupVariance)},
 	}
 }

@@ -10,6 +10,7 @@ import (
 
 	"nextround/core/calendar"
 	"nextround/core/learn"
+	"nextround/core/reason"
 	"nextround/core/soil"
 )
 
@@ -98,11 +99,11 @@ func TestAnEventTeachesNothing(t *testing.T) {
 	require.Len(t, r.Evidence, 1)
 	assert.True(t, r.Evidence[0].Flagged())
 	assert.Zero(t, r.Telling)
-	assert.Contains(t, codes(r), "event_finding")
+	assert.Contains(t, codes(r), reason.EventFinding)
 	assert.Greater(t, r.State.Total(), 1.38, "what was found is there all the same")
 }
 
-func codes(r learn.Rate) (out []string) {
+func codes(r learn.Rate) (out []reason.Code) {
 	for _, x := range r.Reasons {
 		out = append(out, x.Code)
 	}
@@ -197,7 +198,7 @@ func TestDriftIsFlaggedAndFollowed(t *testing.T) {
 	followed, err := learn.Learn(q)
 	require.NoError(t, err)
 	assert.Greater(t, followed.Rate.P50, 1.3*r.Rate.P50)
-	assert.Contains(t, codes(followed), "drift")
+	assert.Contains(t, codes(followed), reason.Drift)
 	six := append([]soil.Visit{}, visits[:6]...)
 	for i := 3; i < 6; i++ {
 		was := *six[i].Found

@@ -28,13 +28,24 @@ type Coil struct {
 	DoseFactor float64 `json:"dose_factor,omitempty"`
 }
 
+// Setting is what a placement is.
+type Setting string
+
+// The settings.
+const (
+	UnstatedSetting Setting = "unstated"
+	Indoor          Setting = "indoor"
+	Outdoor         Setting = "outdoor"
+	Roof            Setting = "roof"
+	PlantRoom       Setting = "plant_room"
+)
+
 // Place is where the coil stands.
 type Place struct {
-	// Setting is outdoor, roof, plant_room or indoor.
-	Setting    string `json:"setting"`
-	NearFood   bool   `json:"near_food,omitempty"`
-	Occupied   bool   `json:"occupied,omitempty"`
-	WallBacked bool   `json:"wall_backed,omitempty"`
+	Setting    Setting `json:"setting"`
+	NearFood   bool    `json:"near_food,omitempty"`
+	Occupied   bool    `json:"occupied,omitempty"`
+	WallBacked bool    `json:"wall_backed,omitempty"`
 	// Water is true where a hose can be run; Drain where rinse water may go down one.
 	Water bool `json:"water,omitempty"`
 	Drain bool `json:"drain,omitempty"`
@@ -43,7 +54,7 @@ type Place struct {
 }
 
 // Outdoors reports whether the place is under the sky.
-func (p Place) Outdoors() bool { return p.Setting == "outdoor" || p.Setting == "roof" }
+func (p Place) Outdoors() bool { return p.Setting == Outdoor || p.Setting == Roof }
 
 // Found is the soil found.
 type Found struct {
@@ -230,10 +241,10 @@ func (a *adviser) prepare() error {
 		bad.Addf("work", "must be light or deep")
 	}
 	switch a.Place.Setting {
-	case "outdoor", "roof", "plant_room", "indoor":
-	case "", "unstated":
+	case Outdoor, Roof, PlantRoom, Indoor:
+	case "", UnstatedSetting:
 		// What is not known is judged with the stricter half of the rules.
-		a.Place.Setting = "indoor"
+		a.Place.Setting = Indoor
 		a.assumed = append(a.assumed, "setting")
 	default:
 		bad.Addf("place.setting", "must be outdoor, roof, plant_room or indoor")
@@ -489,8 +500,8 @@ func (a *adviser) option(m soil.Method, t Technique, c *Cleaner, over []string) 
 	}
 	a.notes(&o, t, c)
 	o.Reasons = []reason.Reason{
-		{Code: "removal", Numbers: reason.Numbers{"face": removal.Face, "core": removal.Core, "found": soil.Share(a.state.Total()), "left": o.LeftShare}, Evidence: reason.Assumption},
-		{Code: "time", Numbers: reason.Numbers{"share": t.Minutes, "class": a.Coil.DeepMinutes, "extra": t.ExtraMinutes}, Evidence: reason.Assumption},
+		{Code: reason.Removal, Numbers: reason.Numbers{"face": removal.Face, "core": removal.Core, "found": soil.Share(a.state.Total()), "left": o.LeftShare}, Evidence: reason.Assumption},
+		{Code: reason.Time, Numbers: reason.Numbers{"share": t.Minutes, "class": a.Coil.DeepMinutes, "extra": t.ExtraMinutes}, Evidence: reason.Assumption},
 	}
 	return o
 }

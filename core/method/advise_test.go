@@ -219,7 +219,7 @@ func TestAdviceLaws(t *testing.T) {
 				Flammable: rapid.Bool().Draw(t, "flammable"), Movable: rapid.Bool().Draw(t, "movable"), FaceM2: rapid.Float64Range(0, 3).Draw(t, "m2"),
 			},
 			Place: method.Place{
-				Setting: rapid.SampledFrom([]string{"outdoor", "roof", "plant_room", "indoor", ""}).Draw(t, "setting"), NearFood: rapid.Bool().Draw(t, "food"),
+				Setting: rapid.SampledFrom([]method.Setting{"outdoor", "roof", "plant_room", "indoor", ""}).Draw(t, "setting"), NearFood: rapid.Bool().Draw(t, "food"),
 				Water: rapid.Bool().Draw(t, "water"), WallBacked: rapid.Bool().Draw(t, "wall"), Occupied: rapid.Bool().Draw(t, "occupied"),
 			},
 			Found: method.Found{Kind: rapid.SampledFrom(soil.Kinds).Draw(t, "kind").Code, Grade: soil.Grade(rapid.IntRange(0, 5).Draw(t, "grade"))},

@@ -21,7 +21,7 @@ func anyInput(t *rapid.T) method.AdviceInput {
 			Flammable: rapid.Bool().Draw(t, "flammable"), DeepMinutes: rapid.Float64Range(10, 120).Draw(t, "minutes"),
 		},
 		Place: method.Place{
-			Setting: rapid.SampledFrom([]string{"outdoor", "roof", "plant_room", "indoor", "unstated"}).Draw(t, "setting"), NearFood: rapid.Bool().Draw(t, "food"),
+			Setting: rapid.SampledFrom([]method.Setting{"outdoor", "roof", "plant_room", "indoor", "unstated"}).Draw(t, "setting"), NearFood: rapid.Bool().Draw(t, "food"),
 			Occupied: rapid.Bool().Draw(t, "occupied"), WallBacked: rapid.Bool().Draw(t, "wall"), Water: rapid.Bool().Draw(t, "water"),
 		},
 		Found: method.Found{

@@ -38,7 +38,7 @@ func TestOptionsArePricedAndRanked(t *testing.T) {
 		in.Cleaners = priced()
 		in.Found.Kind = rapid.SampledFrom([]string{"leaf_grass", "dust", "grease", "lint", "mixed"}).Draw(t, "soil")
 		in.Found.Grade = soil.Grade(rapid.IntRange(1, 5).Draw(t, "grade"))
-		in.Place.Setting = rapid.SampledFrom([]string{"outdoor", "roof", "plant_room", "indoor"}).Draw(t, "setting")
+		in.Place.Setting = rapid.SampledFrom([]method.Setting{"outdoor", "roof", "plant_room", "indoor"}).Draw(t, "setting")
 		in.Rules = method.Rules{"strength": rapid.SampledFrom([]string{"by_soil", "weakest", "fixed"}).Draw(t, "strength")}
 		options := advise(t, in).Options
 		for _, o := range options {

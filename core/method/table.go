@@ -59,13 +59,13 @@ type NamedPlace struct {
 
 // Places of the table.
 var Places = []NamedPlace{
-	{"outdoors, with water", Place{Setting: "outdoor", Water: true}, Coil{Role: "condenser", CapacityKw: 10, DeepMinutes: 50}},
-	{"roof without water", Place{Setting: "roof"}, Coil{Role: "condenser", CapacityKw: 28, DeepMinutes: 75}},
-	{"outdoors in frost", Place{Setting: "outdoor", Water: true, LowC: low(1)}, Coil{Role: "condenser", CapacityKw: 10, DeepMinutes: 50}},
-	{"plant room", Place{Setting: "plant_room", Water: true, Drain: true}, Coil{Role: "evaporator", CapacityKw: 14, DeepMinutes: 80}},
-	{"room in use", Place{Setting: "indoor", Occupied: true}, Coil{Role: "evaporator", CapacityKw: 7, DeepMinutes: 70}},
-	{"cold room with food", Place{Setting: "indoor", NearFood: true, Water: true, Drain: true}, Coil{Role: "evaporator", CapacityKw: 6, DeepMinutes: 55}},
-	{"plug-in cooler against a wall, food near", Place{Setting: "indoor", NearFood: true, Occupied: true, WallBacked: true}, Coil{Role: "condenser", PlugIn: true, Movable: true, CapacityKw: 1, DeepMinutes: 30}},
+	{"outdoors, with water", Place{Setting: Outdoor, Water: true}, Coil{Role: "condenser", CapacityKw: 10, DeepMinutes: 50}},
+	{"roof without water", Place{Setting: Roof}, Coil{Role: "condenser", CapacityKw: 28, DeepMinutes: 75}},
+	{"outdoors in frost", Place{Setting: Outdoor, Water: true, LowC: low(1)}, Coil{Role: "condenser", CapacityKw: 10, DeepMinutes: 50}},
+	{"plant room", Place{Setting: PlantRoom, Water: true, Drain: true}, Coil{Role: "evaporator", CapacityKw: 14, DeepMinutes: 80}},
+	{"room in use", Place{Setting: Indoor, Occupied: true}, Coil{Role: "evaporator", CapacityKw: 7, DeepMinutes: 70}},
+	{"cold room with food", Place{Setting: Indoor, NearFood: true, Water: true, Drain: true}, Coil{Role: "evaporator", CapacityKw: 6, DeepMinutes: 55}},
+	{"plug-in cooler against a wall, food near", Place{Setting: Indoor, NearFood: true, Occupied: true, WallBacked: true}, Coil{Role: "condenser", PlugIn: true, Movable: true, CapacityKw: 1, DeepMinutes: 30}},
 }
 
 func low(c float64) *float64 { return &c }

@@ -11,9 +11,12 @@ const (
 	Assumption     Evidence = "assumption"
 )
 
+// Code says which term a reason is. Every one is listed in code.go, and has its sentence in the interface.
+type Code string
+
 // Reason is one term of the arithmetic: a stable code, the numbers (SI, days) and names that belong to it.
 type Reason struct {
-	Code     string             `json:"code"`
+	Code     Code               `json:"code"`
 	Numbers  map[string]float64 `json:"numbers,omitempty"`
 	Names    map[string]string  `json:"names,omitempty"`
 	Evidence Evidence           `json:"evidence,omitempty"`

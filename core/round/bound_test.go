@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nextround/core/reason"
 	"nextround/core/round"
 )
 
@@ -42,7 +43,7 @@ func TestContractorsWork(t *testing.T) {
 	p := oneCrew(j)
 	plan := planOf(t, p)
 	require.Len(t, plan.LeftOut, 1)
-	assert.Equal(t, "unable", plan.LeftOut[0].Reason.Code)
+	assert.Equal(t, reason.Unable, plan.LeftOut[0].Reason.Code)
 	assert.Equal(t, "a contractor", plan.LeftOut[0].Reason.Names["needs"])
 	p.Crews[0].Contractor = true
 	plan = planOf(t, p)

@@ -17,13 +17,13 @@ func (m *model) why(j, r int, out Round, stop, k int) []reason.Reason {
 	case m.draft[j]:
 		// Only planned: where it stays needs no words.
 	case m.fixed[j] == r && m.locked[j]:
-		why = append(why, reason.Reason{Code: "plan_locked"})
+		why = append(why, reason.Reason{Code: reason.PlanLocked})
 	case m.fixed[j] == r:
-		why = append(why, reason.Reason{Code: "plan_published", Numbers: reason.Numbers{"price": m.stay[j]}})
+		why = append(why, reason.Reason{Code: reason.PlanPublished, Numbers: reason.Numbers{"price": m.stay[j]}})
 	case m.fixed[j] >= 0:
 		was := m.fixed[j]
 		why = append(why, reason.Reason{
-			Code: "plan_moved", Numbers: reason.Numbers{"price": m.stay[j]},
+			Code: reason.PlanMoved, Numbers: reason.Numbers{"price": m.stay[j]},
 			Names: reason.Names{"crew": m.Crews[was/m.Days].ID, "day": m.Start.Add(was % m.Days).String()},
 		})
 	}
@@ -31,30 +31,30 @@ func (m *model) why(j, r int, out Round, stop, k int) []reason.Reason {
 	week := math.Max(0, job.Waiting.After(m.Start, job.Due, day.Add(7))-m.cost[j][d])
 	switch {
 	case late > 0:
-		why = append(why, reason.Reason{Code: "plan_late", Numbers: reason.Numbers{"days": float64(late), "cost": m.cost[j][d], "week": week}})
+		why = append(why, reason.Reason{Code: reason.PlanLate, Numbers: reason.Numbers{"days": float64(late), "cost": m.cost[j][d], "week": week}})
 	case late < 0:
-		why = append(why, reason.Reason{Code: "plan_early", Numbers: reason.Numbers{"days": float64(-late), "cost": m.cost[j][d], "week": week}})
+		why = append(why, reason.Reason{Code: reason.PlanEarly, Numbers: reason.Numbers{"days": float64(-late), "cost": m.cost[j][d], "week": week}})
 	default:
-		why = append(why, reason.Reason{Code: "plan_on_day", Numbers: reason.Numbers{"week": week}})
+		why = append(why, reason.Reason{Code: reason.PlanOnDay, Numbers: reason.Numbers{"week": week}})
 	}
 	here := out.Stops[stop]
 	if n := len(here.Jobs); n > 1 {
 		c := m.Crews[r/m.Days]
 		rides := reason.Reason{
-			Code:    "plan_rides",
+			Code:    reason.PlanRides,
 			Numbers: reason.Numbers{"others": float64(n - 1), "saves": (m.stop + here.Drive) * c.Hour / 60},
 			Names:   reason.Names{"with": here.Jobs[(k+1)%n].Job},
 		}
 		why = append(why, rides)
 	}
 	if closed := m.closedBetween(j, day); closed > 0 {
-		why = append(why, reason.Reason{Code: "plan_too_cold", Numbers: reason.Numbers{"days": float64(closed)}})
+		why = append(why, reason.Reason{Code: reason.PlanTooCold, Numbers: reason.Numbers{"days": float64(closed)}})
 	}
 	if m.people[j] > 1 {
-		why = append(why, reason.Reason{Code: "plan_people", Numbers: reason.Numbers{"people": float64(m.people[j])}})
+		why = append(why, reason.Reason{Code: reason.PlanPeople, Numbers: reason.Numbers{"people": float64(m.people[j])}})
 	}
 	if m.water[j] > 0 {
-		why = append(why, reason.Reason{Code: "plan_water", Numbers: reason.Numbers{"litres": m.water[j], "tank": m.Crews[r/m.Days].TankL}})
+		why = append(why, reason.Reason{Code: reason.PlanWater, Numbers: reason.Numbers{"litres": m.water[j], "tank": m.Crews[r/m.Days].TankL}})
 	}
 	if h := m.hours[j]; h >= 0 {
 		for _, span := range m.spans[h][d] {
@@ -62,7 +62,7 @@ func (m *model) why(j, r int, out Round, stop, k int) []reason.Reason {
 				continue // open all the time the crew works
 			}
 			if s := here.Jobs[k].Starts; s >= span.From-1e-9 && s+m.minutes[j] <= span.To+1e-9 {
-				why = append(why, reason.Reason{Code: "plan_window", Numbers: reason.Numbers{"from": span.From, "to": span.To, "latest": here.Latest}})
+				why = append(why, reason.Reason{Code: reason.PlanWindow, Numbers: reason.Numbers{"from": span.From, "to": span.To, "latest": here.Latest}})
 				break
 			}
 		}
@@ -74,7 +74,7 @@ func (m *model) why(j, r int, out Round, stop, k int) []reason.Reason {
 func (m *model) closedBetween(j int, day calendar.Day) int {
 	n := 0
 	for d := max(m.Jobs[j].Due, m.Start); d < day; d++ {
-		if m.dayClosed(j, d) == "too_cold" {
+		if m.dayClosed(j, d) == reason.NoDayTooCold {
 			n++
 		}
 	}
@@ -85,23 +85,23 @@ func (m *model) closedBetween(j int, day calendar.Day) int {
 func (m *model) whyNot(t *tour, j int) reason.Reason {
 	job := m.Jobs[j]
 	if m.able[j] == 0 {
-		return reason.Reason{Code: "unable", Numbers: reason.Numbers{"water": m.water[j]}, Names: reason.Names{"needs": m.lacks(job)}}
+		return reason.Reason{Code: reason.Unable, Numbers: reason.Numbers{"water": m.water[j]}, Names: reason.Names{"needs": m.lacks(job)}}
 	}
 	if len(m.days[j]) == 0 {
-		counts := map[string]int{}
+		counts := map[reason.Code]int{}
 		for d := range m.Days {
 			counts[m.dayClosed(j, m.Start.Add(d))]++
 		}
-		code, most := "closed", 0
-		for _, c := range []string{"closed", "too_cold", "not_before"} {
+		code, most := reason.NoDayClosed, 0
+		for _, c := range []reason.Code{reason.NoDayClosed, reason.NoDayTooCold, reason.NoDayNotBefore} {
 			if counts[c] > most {
 				code, most = c, counts[c]
 			}
 		}
-		return reason.Reason{Code: "no_day_" + code, Numbers: reason.Numbers{"days": float64(m.Days), "minutes": m.minutes[j]}}
+		return reason.Reason{Code: code, Numbers: reason.Numbers{"days": float64(m.Days), "minutes": m.minutes[j]}}
 	}
 	if m.locked[j] {
-		return reason.Reason{Code: "lock_broken", Names: reason.Names{
+		return reason.Reason{Code: reason.LockBroken, Names: reason.Names{
 			"crew": m.Crews[m.fixed[j]/m.Days].ID, "day": m.Start.Add(m.fixed[j] % m.Days).String(),
 		}}
 	}
@@ -121,13 +121,13 @@ func (m *model) whyNot(t *tour, j int) reason.Reason {
 	}
 	switch {
 	case !enough:
-		return reason.Reason{Code: "too_few_people", Numbers: reason.Numbers{"people": float64(m.people[j])}}
+		return reason.Reason{Code: reason.TooFewPeople, Numbers: reason.Numbers{"people": float64(m.people[j])}}
 	case !apart:
-		return reason.Reason{Code: "gap_broken", Numbers: reason.Numbers{"days": float64(m.gap[j])}}
+		return reason.Reason{Code: reason.GapBroken, Numbers: reason.Numbers{"days": float64(m.gap[j])}}
 	case !free:
-		return reason.Reason{Code: "no_room", Numbers: reason.Numbers{"minutes": m.minutes[j], "days": float64(len(m.days[j]))}}
+		return reason.Reason{Code: reason.NoRoom, Numbers: reason.Numbers{"minutes": m.minutes[j], "days": float64(len(m.days[j]))}}
 	}
-	return reason.Reason{Code: "cheaper_left", Numbers: reason.Numbers{"adds": best, "waits": m.left[j]}}
+	return reason.Reason{Code: reason.CheaperLeft, Numbers: reason.Numbers{"adds": best, "waits": m.left[j]}}
 }
 
 // lacks names what no crew brings: a contractor, the first skill or kit, or water.

@@ -14,7 +14,7 @@ import (
 )
 
 // because finds the reason with a code on a job.
-func because(t require.TestingT, p round.Plan, job, code string) (reason.Reason, bool) {
+func because(t require.TestingT, p round.Plan, job string, code reason.Code) (reason.Reason, bool) {
 	for _, r := range p.Rounds {
 		for _, stop := range r.Stops {
 			for _, j := range stop.Jobs {
@@ -41,7 +41,7 @@ func TestEveryJobSaysWhyItIsWhereItIs(t *testing.T) {
 	for _, j := range p.Jobs {
 		jobs[j.ID] = j
 	}
-	seen := map[string]int{}
+	seen := map[reason.Code]int{}
 	for _, r := range plan.Rounds {
 		for _, stop := range r.Stops {
 			for _, x := range stop.Jobs {
@@ -52,18 +52,18 @@ func TestEveryJobSaysWhyItIsWhereItIs(t *testing.T) {
 				late := r.Day.Sub(j.Due)
 				switch {
 				case late > 0:
-					assert.Equal(t, "plan_late", first.Code)
+					assert.Equal(t, reason.PlanLate, first.Code)
 					assert.Equal(t, float64(late), first.Numbers["days"])
 				case late < 0:
-					assert.Equal(t, "plan_early", first.Code)
+					assert.Equal(t, reason.PlanEarly, first.Code)
 					assert.Equal(t, float64(-late), first.Numbers["days"])
 				default:
-					assert.Equal(t, "plan_on_day", first.Code)
+					assert.Equal(t, reason.PlanOnDay, first.Code)
 				}
 				assert.InDelta(t, j.Waiting.After(p.Start, j.Due, r.Day), x.Waiting, 1e-9)
 				for _, why := range x.Reasons {
 					seen[why.Code]++
-					if why.Code == "plan_rides" {
+					if why.Code == reason.PlanRides {
 						assert.Equal(t, float64(len(stop.Jobs)-1), why.Numbers["others"])
 						assert.NotEqual(t, x.Job, why.Names["with"])
 					}
@@ -71,7 +71,7 @@ func TestEveryJobSaysWhyItIsWhereItIs(t *testing.T) {
 			}
 		}
 	}
-	for _, code := range []string{"plan_late", "plan_rides", "plan_window"} {
+	for _, code := range []reason.Code{reason.PlanLate, reason.PlanRides, reason.PlanWindow} {
 		assert.Positive(t, seen[code], code)
 	}
 }
@@ -81,10 +81,10 @@ func TestAWindowIsNamedOnlyWhereItBinds(t *testing.T) {
 	p := oneCrew(late("a", "museum", 40))
 	p.Hours[0].Weekly = week(round.Span{From: 0, To: 1440})
 	p.Jobs[0].Hours = "silent"
-	_, named := because(t, planOf(t, p), "a", "plan_window")
+	_, named := because(t, planOf(t, p), "a", reason.PlanWindow)
 	assert.False(t, named, "open all the time the crew works")
 	p.Hours[0].Weekly = week(round.Span{From: 0, To: 700})
-	why, named := because(t, planOf(t, p), "a", "plan_window")
+	why, named := because(t, planOf(t, p), "a", reason.PlanWindow)
 	require.True(t, named)
 	assert.Equal(t, 700.0-40-20, why.Numbers["latest"])
 }
@@ -100,10 +100,10 @@ func TestPeopleAndWaterAreNamed(t *testing.T) {
 		}
 	}
 	plan := planOf(t, p)
-	people, ok := because(t, plan, "a", "plan_people")
+	people, ok := because(t, plan, "a", reason.PlanPeople)
 	require.True(t, ok)
 	assert.Equal(t, 2.0, people.Numbers["people"])
-	water, ok := because(t, plan, "a", "plan_water")
+	water, ok := because(t, plan, "a", reason.PlanWater)
 	require.True(t, ok)
 	assert.Equal(t, reason.Numbers{"litres": 15, "tank": 20}, water.Numbers)
 }
@@ -115,9 +115,9 @@ func TestLockedAndPublishedSaySo(t *testing.T) {
 	p.MovePrice = 1000
 	p.Fixed = []round.Fixed{{Job: "a", Crew: "tern", Day: monday.Add(2)}, {Job: "b", Crew: "tern", Day: monday.Add(3), Locked: true}}
 	plan := planOf(t, p)
-	_, ok := because(t, plan, "a", "plan_published")
+	_, ok := because(t, plan, "a", reason.PlanPublished)
 	assert.True(t, ok)
-	_, ok = because(t, plan, "b", "plan_locked")
+	_, ok = because(t, plan, "b", reason.PlanLocked)
 	assert.True(t, ok)
 	require.Len(t, plan.Rounds, 2)
 	assert.Equal(t, []calendar.Day{monday.Add(2), monday.Add(3)}, []calendar.Day{plan.Rounds[0].Day, plan.Rounds[1].Day})
@@ -132,10 +132,10 @@ func TestAJobBetweenTwoOthersOfItsClockHasNoRoom(t *testing.T) {
 	p.Fixed = []round.Fixed{{Job: "a", Crew: "tern", Day: monday, Locked: true}, {Job: "c", Crew: "tern", Day: monday.Add(4), Locked: true}}
 	plan := planOf(t, p)
 	require.Len(t, plan.LeftOut, 1)
-	assert.Equal(t, "gap_broken", plan.LeftOut[0].Reason.Code)
+	assert.Equal(t, reason.GapBroken, plan.LeftOut[0].Reason.Code)
 	refused, err := round.Move(round.MoveQuestion{Problem: p, Rounds: plan.Sequences(), Job: "b", Day: new(monday.Add(2))})
 	require.NoError(t, err)
-	assert.Equal(t, "gap_broken", refused.Reason.Code)
+	assert.Equal(t, reason.GapBroken, refused.Reason.Code)
 }
 
 // The week's hours are those of its rounds, and no crew-day is longer than its shift and overtime.
@@ -262,7 +262,7 @@ func TestWhatIsOnlyPlannedStaysForALittle(t *testing.T) {
 	plan := planOf(t, p)
 	assert.Equal(t, monday.Add(3), plan.Rounds[0].Day, "a day late costs ten, moving it fifteen")
 	assert.Zero(t, plan.Cost.Moved)
-	_, said := because(t, plan, "a", "plan_published")
+	_, said := because(t, plan, "a", reason.PlanPublished)
 	assert.False(t, said)
 	p.Fixed[0].Price = ptr(5.0)
 	plan = planOf(t, p)

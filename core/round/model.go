@@ -6,6 +6,7 @@ import (
 	"sort"
 
 	"nextround/core/calendar"
+	"nextround/core/reason"
 )
 
 // model is a problem made ready for searching: names are numbers, a crew-day is a route.
@@ -159,16 +160,16 @@ func (m *model) price(j int) {
 }
 
 // dayClosed says why a job cannot be on a day, whoever does it; empty where it can.
-func (m *model) dayClosed(j int, day calendar.Day) string {
+func (m *model) dayClosed(j int, day calendar.Day) reason.Code {
 	job := m.Jobs[j]
 	d := day.Sub(m.Start)
 	switch {
 	case job.From != nil && day < *job.From:
-		return "not_before"
+		return reason.NoDayNotBefore
 	case m.hours[j] >= 0 && !slices.ContainsFunc(m.spans[m.hours[j]][d], func(s Span) bool { return s.To-s.From >= job.Minutes }):
-		return "closed"
+		return reason.NoDayClosed
 	case job.OutdoorWet && slices.Contains(m.Places[m.place[j]].TooCold, day):
-		return "too_cold"
+		return reason.NoDayTooCold
 	}
 	return ""
 }

@@ -75,10 +75,10 @@ func Move(q MoveQuestion) (Moved, error) {
 	d := q.Day.Sub(m.Start)
 	best, found := spot{adds: math.Inf(1)}, false
 	if why := m.dayClosed(j, *q.Day); why != "" {
-		return refuse(reason.Reason{Code: "no_day_" + why, Numbers: reason.Numbers{"days": 1, "minutes": m.minutes[j]}}), nil
+		return refuse(reason.Reason{Code: why, Numbers: reason.Numbers{"days": 1, "minutes": m.minutes[j]}}), nil
 	}
 	if !m.gapsKept(t, j, d) {
-		return refuse(reason.Reason{Code: "gap_broken", Numbers: reason.Numbers{"days": float64(m.gap[j])}}), nil
+		return refuse(reason.Reason{Code: reason.GapBroken, Numbers: reason.Numbers{"days": float64(m.gap[j])}}), nil
 	}
 	scratch := make([]int32, 0, 64)
 	for c := range m.crews {
@@ -89,9 +89,9 @@ func Move(q MoveQuestion) (Moved, error) {
 		}
 	}
 	if !found {
-		why := reason.Reason{Code: "no_room", Numbers: reason.Numbers{"minutes": m.minutes[j], "days": 1}}
+		why := reason.Reason{Code: reason.NoRoom, Numbers: reason.Numbers{"minutes": m.minutes[j], "days": 1}}
 		if m.able[j] == 0 {
-			why = reason.Reason{Code: "unable", Numbers: reason.Numbers{"water": m.water[j]}, Names: reason.Names{"needs": m.lacks(m.Jobs[j])}}
+			why = reason.Reason{Code: reason.Unable, Numbers: reason.Numbers{"water": m.water[j]}, Names: reason.Names{"needs": m.lacks(m.Jobs[j])}}
 		}
 		return refuse(why), nil
 	}

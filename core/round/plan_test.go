@@ -12,6 +12,7 @@ import (
 
 	"nextround/core/calendar"
 	"nextround/core/invalid"
+	"nextround/core/reason"
 	"nextround/core/round"
 	"nextround/core/round/instance"
 )
@@ -259,12 +260,12 @@ func TestWorkIsPlannedBackwardsFromTheHourAPlaceOpens(t *testing.T) {
 	stop := planOf(t, oneCrew(a, b)).Rounds[0].Stops[0]
 	assert.Equal(t, 490.0, stop.Arrive)
 	assert.Equal(t, 600.0-70-20, stop.Latest, "70 minutes of work and 20 to sign in before ten o'clock")
-	codes := []string{}
+	codes := []reason.Code{}
 	for _, r := range stop.Jobs[0].Reasons {
 		codes = append(codes, r.Code)
 	}
-	assert.Contains(t, codes, "plan_window")
-	assert.Contains(t, codes, "plan_rides")
+	assert.Contains(t, codes, reason.PlanWindow)
+	assert.Contains(t, codes, reason.PlanRides)
 }
 
 func TestLeavesTheBaseNoEarlierThanItMust(t *testing.T) {
@@ -282,7 +283,7 @@ func TestWhatCannotBePlacedSaysWhy(t *testing.T) {
 	t.Parallel()
 	for name, c := range map[string]struct {
 		change func(*round.Problem)
-		code   string
+		code   reason.Code
 	}{
 		"nobody has the skill":    {func(p *round.Problem) { p.Jobs[0].Skills = []string{"rope"} }, "unable"},
 		"no tank is large enough": {func(p *round.Problem) { p.Jobs[0].WaterL = 50 }, "unable"},
@@ -318,12 +319,12 @@ func TestColdDaysArePassedOver(t *testing.T) {
 	plan := planOf(t, oneCrew(j))
 	assert.Equal(t, monday.Add(1), plan.Rounds[0].Day)
 	why := plan.Rounds[0].Stops[0].Jobs[0].Reasons
-	assert.Equal(t, "plan_late", why[0].Code)
+	assert.Equal(t, reason.PlanLate, why[0].Code)
 	assert.InDelta(t, 10, why[0].Numbers["cost"], 1e-9)
 	assert.InDelta(t, 70, why[0].Numbers["week"], 1e-9)
 	found := false
 	for _, r := range why {
-		found = found || (r.Code == "plan_too_cold" && r.Numbers["days"] == 1)
+		found = found || (r.Code == reason.PlanTooCold && r.Numbers["days"] == 1)
 	}
 	assert.True(t, found)
 }
@@ -350,7 +351,7 @@ func TestPublishedRoundsStayUnlessMovingGainsMore(t *testing.T) {
 	moved := ""
 	for _, r := range plan.Rounds {
 		for _, j := range r.Stops[0].Jobs {
-			if j.Reasons[0].Code == "plan_moved" {
+			if j.Reasons[0].Code == reason.PlanMoved {
 				moved += j.Job
 			}
 		}
@@ -396,7 +397,7 @@ func TestMovingANotch(t *testing.T) {
 	refused, err := round.Move(round.MoveQuestion{Problem: p, Rounds: plan.Sequences(), Job: "b", Day: &to})
 	require.NoError(t, err)
 	assert.False(t, refused.Possible)
-	assert.Equal(t, "no_day_too_cold", refused.Reason.Code)
+	assert.Equal(t, reason.NoDayTooCold, refused.Reason.Code)
 	off, err := round.Move(round.MoveQuestion{Problem: p, Rounds: plan.Sequences(), Job: "b"})
 	require.NoError(t, err)
 	assert.True(t, off.Possible)

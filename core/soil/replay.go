@@ -197,13 +197,13 @@ func Replay(h History) (Trace, error) {
 	}
 	switch h.Start.Quality {
 	case StartUnknown:
-		r.because("start_unknown", nil)
+		r.because(reason.StartUnknown, nil)
 	case StartAbout:
 		r.begin(h.Start.Day)
-		r.because("start_about", reason.Numbers{"doubt_days": AboutDoubtDays})
+		r.because(reason.StartAbout, reason.Numbers{"doubt_days": AboutDoubtDays})
 	default:
 		r.begin(h.Start.Day)
-		r.because("start_exact", nil)
+		r.because(reason.StartExact, nil)
 	}
 	for _, v := range h.Visits {
 		r.visit(v)
@@ -213,7 +213,7 @@ func Replay(h History) (Trace, error) {
 		r.mark(h.Until, StageNow)
 	}
 	if r.CoreSeen == nil {
-		r.because("core_unseen", reason.Numbers{"core_blocked_share": Share(r.Now.Core)})
+		r.because(reason.CoreUnseen, reason.Numbers{"core_blocked_share": Share(r.Now.Core)})
 	}
 	return r.Trace, nil
 }
@@ -226,7 +226,7 @@ type replay struct {
 	step int
 }
 
-func (r *replay) because(code string, n reason.Numbers) {
+func (r *replay) because(code reason.Code, n reason.Numbers) {
 	r.Reasons = append(r.Reasons, reason.Reason{Code: code, Numbers: n})
 }
 
@@ -297,7 +297,7 @@ func (r *replay) observe(day calendar.Day, f *Finding, stage Stage) {
 	} else {
 		r.Known, r.day = true, day
 		r.Now = FirstState(*f, r.ConditionOn(day).Penetration)
-		r.because("first_finding", reason.Numbers{"grade": float64(f.Grade)})
+		r.because(reason.FirstFinding, reason.Numbers{"grade": float64(f.Grade)})
 	}
 	if f.Seen == LightThrough {
 		r.CoreSeen = &day

@@ -11,6 +11,7 @@ import (
 
 	"nextround/core/calendar"
 	"nextround/core/invalid"
+	"nextround/core/reason"
 	"nextround/core/soil"
 )
 
@@ -147,7 +148,7 @@ func TestBrushedFaceOverAPackedCore(t *testing.T) {
 	assert.Equal(t, soil.Bare, trace.Now.FaceGrade())
 	assert.Equal(t, soil.Felt, trace.Now.CoreGrade())
 	assert.Nil(t, trace.CoreSeen, "nobody has looked with light")
-	assert.Equal(t, "core_unseen", trace.Reasons[len(trace.Reasons)-1].Code)
+	assert.Equal(t, reason.CoreUnseen, trace.Reasons[len(trace.Reasons)-1].Code)
 }
 
 func TestUnknownStartWaitsForAFinding(t *testing.T) {
@@ -185,7 +186,7 @@ func TestConditionsChangeOnTheirDay(t *testing.T) {
 	trace, err := soil.Replay(h)
 	require.NoError(t, err)
 	assert.InDelta(t, .1*10/30+.4, trace.Now.Face, 1e-12)
-	assert.Equal(t, "start_about", trace.Reasons[0].Code)
+	assert.Equal(t, reason.StartAbout, trace.Reasons[0].Code)
 }
 
 func TestAnUnreachedSideKeepsItsState(t *testing.T) {

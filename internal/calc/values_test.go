@@ -15,6 +15,7 @@ import (
 	"nextround/core/invalid"
 	"nextround/core/learn"
 	"nextround/core/method"
+	"nextround/core/reason"
 	"nextround/core/round"
 	"nextround/core/soil"
 	"nextround/internal/calc"
@@ -214,7 +215,7 @@ func TestAMoveOfTheExample(t *testing.T) {
 	assert.InDelta(t, 0, moved.Load[0].Minutes+moved.Load[1].Minutes, 1e-9)
 	refused := result[round.Moved](t, "move", strings.Replace(string(topic.Example()), `"day": "2026-03-05"`, `"day": "2026-03-02"`, 1))
 	assert.False(t, refused.Possible)
-	assert.Equal(t, "no_day_too_cold", refused.Reason.Code)
+	assert.Equal(t, reason.NoDayTooCold, refused.Reason.Code)
 }
 
 func TestACourseByHand(t *testing.T) {

@@ -34,7 +34,7 @@ func (d Unit) Water() contract.YesNo {
 
 // Outdoors reports whether the unit stands under the sky.
 func (d Unit) Outdoors() bool {
-	return method.Place{Setting: d.Placement.Setting}.Outdoors()
+	return method.Place{Setting: method.Setting(d.Placement.Setting)}.Outdoors()
 }
 
 // CleanerFacts is a cleaner of the catalogue as the core takes it.
@@ -90,7 +90,7 @@ func (r *Facts) AdviceInput(d Unit, c Coil) method.AdviceInput {
 			Flammable: burns(d.Unit),
 		},
 		Place: method.Place{
-			Setting: d.Placement.Setting, NearFood: d.Placement.NearFood, Occupied: d.Placement.Occupied, WallBacked: d.Placement.WallBacked,
+			Setting: method.Setting(d.Placement.Setting), NearFood: d.Placement.NearFood, Occupied: d.Placement.Occupied, WallBacked: d.Placement.WallBacked,
 			Water: d.Water() == contract.YesNoYes, Drain: d.Placement.Drain == string(contract.YesNoYes),
 		},
 		Found: method.Found{Kind: r.coilSoil(c)}, Work: method.DeepWork, Rules: r.Practice(d.Site.ID, d.Unit.ID), LimitShare: r.Limit, Prices: r.Prices(),
@@ -140,7 +140,7 @@ func (r *Facts) StandingTags(d Unit, watched bool) map[string]bool {
 	}
 	outdoors := d.Outdoors()
 	return map[string]bool{
-		"outdoors": outdoors, "indoors": !outdoors, "roof": d.Placement.Setting == string(contract.SettingRoof), "plug_in": d.Class.PlugIn,
+		"outdoors": outdoors, "indoors": !outdoors, "roof": d.Placement.Setting == string(method.Roof), "plug_in": d.Class.PlugIn,
 		"slabs": slabs, "flammable": burns(d.Unit), "near_food": d.Placement.NearFood,
 		"occupied": d.Placement.Occupied, "ladder": access.LadderM != nil, "two_people": r.PeopleFor(d, string(contract.TaskKindDeep)) > 1, "watched": watched,
 		"pan": d.Class.Pan, "cooled_goods": d.Class.HoldsGoods, "base_trough": d.Class.BaseTrough, "wheel": d.Class.Wheel,

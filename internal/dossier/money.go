@@ -137,7 +137,7 @@ func (r *Facts) Deeper(d Unit, c store.Coil, usual Work, family soil.Family) (Wo
 	}
 	out.Cost = float64(d.Class.DeepMinutes)/60*r.Price("labour")*float64(r.PeopleFor(d, string(contract.TaskKindDeep))) + out.material
 	return out, []reason.Reason{{
-		Code: "deep_changed", Evidence: reason.Assumption,
+		Code: reason.DeepChanged, Evidence: reason.Assumption,
 		Numbers: reason.Numbers{"core": usual.Removal.Core, "better": out.Removal.Core, "cost": out.Cost},
 		Names:   reason.Names{"was": usual.Method.Name, "method": out.Method.Name},
 	}}
@@ -145,9 +145,9 @@ func (r *Facts) Deeper(d Unit, c store.Coil, usual Work, family soil.Family) (Wo
 
 // Reasons say what a clean is taken to cost.
 func (w Work) Reasons() []reason.Reason {
-	code := "clean_cost"
+	code := reason.CleanCost
 	if !w.usual {
-		code = "clean_cost_assumed"
+		code = reason.CleanCostAssumed
 	}
 	return []reason.Reason{{
 		Code: code, Evidence: reason.Assumption,
@@ -159,15 +159,15 @@ func (w Work) Reasons() []reason.Reason {
 // EnergyReasons say what the money of soil rests on.
 func (r *Facts) EnergyReasons(d Unit, c store.Coil) []reason.Reason {
 	e := r.Economics(d, c)
-	code, kwh := "energy_assumed", d.Class.EnergyKwhDay
+	code, kwh := reason.EnergyAssumed, d.Class.EnergyKwhDay
 	if d.Unit.EnergyKwhDay != nil {
-		code, kwh = "energy_entered", *d.Unit.EnergyKwhDay
+		code, kwh = reason.EnergyEntered, *d.Unit.EnergyKwhDay
 	}
 	b := e.At(soil.Load(r.Limit))
 	return []reason.Reason{
 		{Code: code, Evidence: reason.Assumption, Numbers: reason.Numbers{"kwh": kwh, "price": r.Price("energy"), "day": e.EnergyDay}, Names: reason.Names{"class": d.Class.Name}},
 		{
-			Code: "soil_cost", Evidence: reason.Assumption,
+			Code: reason.SoilCost, Evidence: reason.Assumption,
 			Numbers: reason.Numbers{"blocked": r.Limit, "flow": b.Airflow, "rise": b.RiseK, "factor": b.Factor, "energy": b.EnergyDay, "calls": b.CallsYear},
 			Names:   reason.Names{"side": string(e.Side)},
 		},

@@ -225,5 +225,5 @@ func levelsOff(visits []soil.Visit) (reason.Reason, bool) {
 	if n*math.Log(straight/fit.SumOfSquares)-2 < better || fit.B1 > 1.5*most {
 		return reason.Reason{}, false
 	}
-	return reason.Reason{Code: "levels_off", Evidence: reason.Published, Numbers: reason.Numbers{"share": soil.Share(fit.B1), "findings": n}}, true
+	return reason.Reason{Code: reason.LevelsOff, Evidence: reason.Published, Numbers: reason.Numbers{"share": soil.Share(fit.B1), "findings": n}}, true
 }

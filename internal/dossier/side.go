@@ -159,7 +159,7 @@ func (side Side) RateReasons(class store.EquipmentClass) []reason.Reason {
 	out := []reason.Reason{}
 	if side.From == rateOwn {
 		out = append(out, reason.Reason{
-			Code: "rate_own", Evidence: reason.Assumption,
+			Code: reason.RateOwn, Evidence: reason.Assumption,
 			Numbers: reason.Numbers{
 				"rate": side.Rate.Rate.P50, "low": side.Rate.Rate.P10, "high": side.Rate.Rate.P90, "findings": float64(side.Rate.Counted),
 				"times": side.Rate.Rate.P50 / side.Rate.Assumed,
@@ -169,28 +169,28 @@ func (side Side) RateReasons(class store.EquipmentClass) []reason.Reason {
 	if side.fromPeers {
 		r := side.peerReason
 		if side.From == ratePeers {
-			r.Code = "peers_only"
+			r.Code = reason.PeersOnly
 		}
 		out = append(out, r)
 	}
 	out = append(out, reason.Reason{
-		Code: "start_rate", Evidence: reason.Assumption,
+		Code: reason.StartRate, Evidence: reason.Assumption,
 		Numbers: reason.Numbers{"rate": side.Rate.Assumed, "reference_days": class.ReferenceDays, "factor": side.k},
 		Names:   reason.Names{"class": class.Name},
 	})
 	if side.leading != nil {
 		out = append(out, reason.Reason{
-			Code: "leading_factor", Evidence: reason.CommonPractice,
+			Code: reason.LeadingFactor, Evidence: reason.CommonPractice,
 			Numbers: reason.Numbers{"multiplier": side.leading.Multiplier}, Names: reason.Names{"factor": side.leading.Name},
 		})
 	}
 	out = append(out, reason.Reason{
-		Code: "penetration", Evidence: reason.Assumption,
+		Code: reason.Penetration, Evidence: reason.Assumption,
 		Numbers: reason.Numbers{"penetration": side.Soil.Penetration, "learned": side.Rate.Penetration}, Names: reason.Names{"soil": side.Soil.Name},
 	})
 	for _, r := range side.Rate.Reasons {
 		switch r.Code {
-		case "rate", "first_finding", "core_likely":
+		case reason.Rate, reason.FirstFinding, reason.CoreLikely:
 		default:
 			out = append(out, r)
 		}
@@ -199,13 +199,13 @@ func (side Side) RateReasons(class store.EquipmentClass) []reason.Reason {
 		out = append(out, r)
 	}
 	for _, r := range side.Trace.Reasons {
-		if r.Code != "core_unseen" {
+		if r.Code != reason.CoreUnseen {
 			out = append(out, r)
 		}
 	}
 	if side.Rate.Known && side.Rate.CoreSeen == nil {
 		out = append(out, reason.Reason{
-			Code: "core_unseen", Evidence: reason.Assumption,
+			Code: reason.CoreUnseen, Evidence: reason.Assumption,
 			Numbers: reason.Numbers{
 				"core_blocked_share": soil.Share(side.Rate.State.Core), "low": soil.Share(side.Rate.Core.P10), "high": soil.Share(side.Rate.Core.P90),
 			},

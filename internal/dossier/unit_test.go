@@ -10,6 +10,7 @@ import (
 
 	"nextround/core/calendar"
 	"nextround/core/heat"
+	"nextround/core/reason"
 	"nextround/internal/contract"
 	"nextround/internal/dossier"
 	"nextround/internal/organisation"
@@ -216,13 +217,13 @@ func TestALaddersDeepCleanReachesTheCore(t *testing.T) {
 	require.Greater(t, usual.Removal.Core, .3)
 	deep, because := r.Deeper(d, d.Coils[0].Coil, usual, "dust_like")
 	assert.Equal(t, usual.Method.Code, deep.Method.Code)
-	assert.NotEqual(t, "deep_changed", because[0].Code)
+	assert.NotEqual(t, reason.DeepChanged, because[0].Code)
 	b.class("outdoor_condensing").UsualDeep = "brush_vacuum"
 	r, d = b.unit()
 	usual = d.Coils[0].Work("deep")
 	require.Less(t, usual.Removal.Core, .3)
 	_, because = r.Deeper(d, d.Coils[0].Coil, usual, "dust_like")
-	assert.Equal(t, "deep_changed", because[0].Code)
+	assert.Equal(t, reason.DeepChanged, because[0].Code)
 }
 
 // Stock is what was bought and counted, less what was drawn, plus what came back.

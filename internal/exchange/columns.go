@@ -171,17 +171,21 @@ func (c *cells) day(column string) *calendar.Day {
 }
 
 // choice reads one of some words; the first of them when the cell is empty.
-func (c *cells) choice(column string, of ...string) string {
+func choice[T ~string](c *cells, column string, of ...T) T {
 	text := strings.ReplaceAll(strings.ToLower(c.text(column)), " ", "_")
 	if text == "" {
 		return of[0]
 	}
 	for _, w := range of {
-		if w == text {
+		if string(w) == text {
 			return w
 		}
 	}
-	c.badf(column, "%q is not one of %s", text, strings.ReplaceAll(strings.Join(of, ", "), "_", " "))
+	said := make([]string, len(of))
+	for i, w := range of {
+		said[i] = words(string(w))
+	}
+	c.badf(column, "%q is not one of %s", text, strings.Join(said, ", "))
 	return of[0]
 }
 

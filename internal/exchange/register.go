@@ -7,6 +7,8 @@ import (
 
 	"nextround/core/calendar"
 	"nextround/core/interval"
+	"nextround/core/method"
+	"nextround/internal/contract"
 )
 
 // RegisterColumns are the columns of a register file, in the order in which it is written.
@@ -48,16 +50,16 @@ func ColumnNames(columns []Column) []string {
 // RegisterExample are three rows of a template.
 var RegisterExample = []RegisterRow{
 	{
-		Site: "Harbour Office", Placement: "Yard", Tag: "HO-CU-1", Class: "Outdoor condensing unit", CoilRole: "condenser", Setting: "outdoor",
+		Site: "Harbour Office", Placement: "Yard", Tag: "HO-CU-1", Class: "Outdoor condensing unit", CoilRole: "condenser", Setting: string(method.Outdoor),
 		LastClean: interval.Exact, LastDay: day("2025-09-14"), Refrigerant: "R-410A", Construction: "tube_fin", Slabs: 1,
 	},
 	{
 		Site: "Harbour Office", Placement: "Meeting room", Tag: "HO-TW-1", Class: "Through-wall terminal unit", CoilRole: "condenser",
-		Setting: "indoor", LastClean: interval.About, LastDay: day("2025-06-15"), Construction: "unstated", Slabs: 1,
+		Setting: string(method.Indoor), LastClean: interval.About, LastDay: day("2025-06-15"), Construction: string(method.Unstated), Slabs: 1,
 	},
 	{
 		Site: "Crew Canteen", Placement: "Kitchen", Tag: "CC-RI-1", Class: "Reach-in fridge or freezer", CoilRole: "condenser",
-		Setting: "indoor", LastClean: interval.Unknown, Construction: "unstated", Slabs: 1,
+		Setting: string(method.Indoor), LastClean: interval.Unknown, Construction: string(method.Unstated), Slabs: 1,
 	},
 }
 
@@ -128,11 +130,11 @@ func readRegisterRow(c *cells) RegisterRow {
 		Line: c.row.Line, Site: c.text("site"), Placement: c.text("placement"), Tag: c.text("tag"), Class: c.text("class"),
 		CoilRole: strings.ReplaceAll(strings.ToLower(c.text("coil role")), " ", "_"), Make: c.text("make"), Model: c.text("model"), Serial: c.text("serial"),
 		Year: c.whole("year", 1950, 2200), Commissioned: c.day("commissioned"), Refrigerant: c.text("refrigerant"),
-		Flammable: c.choice("flammable", "unknown", "yes", "no"),
+		Flammable: string(choice(c, "flammable", contract.YesNoUnknown, contract.YesNoYes, contract.YesNoNo)),
 		ChargeKg:  c.number("charge kg", .001, 5000), CapacityKw: c.number("capacity kW", .01, 20000),
 		EnergyKwhDay: c.number("energy kWh a day", 0, 100000), ConsequenceCost: c.number("consequence cost", 0, 1e8),
-		Setting:      c.choice("setting", "unstated", "indoor", "outdoor", "roof", "plant_room"),
-		Construction: c.choice("construction", "unstated", "tube_fin", "microchannel", "tube_grid", "rolled"), Slabs: 1,
+		Setting:      string(choice(c, "setting", method.UnstatedSetting, method.Indoor, method.Outdoor, method.Roof, method.PlantRoom)),
+		Construction: string(choice(c, "construction", method.Unstated, method.TubeFin, method.Microchannel, method.TubeGrid, method.Rolled)), Slabs: 1,
 		LightDays: c.whole("light days", 1, maxDays), DeepDays: c.whole("deep days", 1, maxDays), Note: c.text("note"),
 	}
 	r.CoilRole = strings.TrimSuffix(r.CoilRole, "_coil")

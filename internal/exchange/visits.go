@@ -5,6 +5,8 @@ import (
 	"strings"
 
 	"nextround/core/calendar"
+	"nextround/core/soil"
+	"nextround/internal/contract"
 )
 
 // VisitColumns are the columns of a file of visits: a row for each side of a coil, and once more for each further
@@ -88,20 +90,29 @@ func ReadVisits(t Table, told map[string]string) VisitFile {
 	return out
 }
 
+// What the columns of a choice take; the first is meant by an empty cell.
+var (
+	outcomes = []contract.Outcome{
+		contract.OutcomeDone, contract.OutcomePartly, contract.OutcomeNoAccess, contract.OutcomeRefused, contract.OutcomeWeather, contract.OutcomeUnsafe,
+		contract.OutcomeNotFound,
+	}
+	looks      = []soil.Seen{soil.FaceLook, soil.LightThrough, soil.WipedMoreBelow}
+	directions = []soil.Direction{soil.AlongFins, soil.Against, soil.With, soil.DownwardClosed}
+)
+
 func readVisitRow(c *cells) VisitRow {
-	looks := []string{"face_look", "light_through", "wiped_more_below"}
 	r := VisitRow{
 		Line: c.row.Line, Tag: c.text("tag"),
-		Outcome:  c.choice("outcome", "done", "partly", "no_access", "refused", "weather", "unsafe", "not_found"),
+		Outcome:  string(choice(c, "outcome", outcomes...)),
 		CoilRole: strings.TrimSuffix(strings.ReplaceAll(strings.ToLower(c.text("coil role")), " ", "_"), "_coil"), Side: c.text("side"),
-		Reached: c.choice("reached", "yes", "no") == "yes", WhyNot: c.text("why not"), Found: c.whole("found", 0, 5), Left: c.whole("left", 0, 5),
-		FoundBy: c.choice("found by", looks...), LeftBy: c.choice("left seen by", looks...), Soils: list(c.text("soils")),
-		Method: c.text("method"), Direction: c.choice("direction", "along_fins", "against_airflow", "with_airflow", "downward_closed"),
+		Reached: choice(c, "reached", contract.YesNoYes, contract.YesNoNo) == contract.YesNoYes, WhyNot: c.text("why not"), Found: c.whole("found", 0, 5), Left: c.whole("left", 0, 5),
+		FoundBy: string(choice(c, "found by", looks...)), LeftBy: string(choice(c, "left seen by", looks...)), Soils: list(c.text("soils")),
+		Method: c.text("method"), Direction: string(choice(c, "direction", directions...)),
 		Cleaner: c.text("cleaner"), WaterParts: c.number("water parts", 0, 1000), Amount: c.number("amount", 0, 10000),
-		AmountUnit: c.choice("amount unit", "l", "ml", "us_fl_oz", "us_gal"), EndPoints: list(c.text("end points")), Note: c.text("note"),
+		AmountUnit: string(choice(c, "amount unit", contract.AmountUnitL, contract.AmountUnitMl, contract.AmountUnitUsFlOz, contract.AmountUnitUsGal)), EndPoints: list(c.text("end points")), Note: c.text("note"),
 	}
 	if r.Method != "" {
-		r.Work = c.choice("work", "deep", "light")
+		r.Work = string(choice(c, "work", contract.TaskKindDeep, contract.TaskKindLight))
 	}
 	if d := c.day("day"); d != nil {
 		r.Day = *d

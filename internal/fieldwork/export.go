@@ -30,7 +30,7 @@ func (s *Service) ExportVisits(ctx context.Context, a organisation.Actor, format
 func (s *Service) VisitTemplate(format string, w io.Writer) error {
 	grade := 2
 	row := exchange.VisitRow{
-		Tag: "CC-RI-1", Day: calendar.MustParse("2025-09-14"), Visit: 1, Outcome: "done", CoilRole: "condenser", Side: "rear", Reached: true,
+		Tag: "CC-RI-1", Day: calendar.MustParse("2025-09-14"), Visit: 1, Outcome: string(contract.OutcomeDone), CoilRole: "condenser", Side: "rear", Reached: true,
 		Found: &grade, FoundBy: "light_through", Soils: []string{"Dry dust"}, Left: new(int), LeftBy: "light_through", Work: "deep",
 		Method: "Brush and vacuum", Direction: "along_fins", People: []exchange.PersonMinutes{{Name: "Technician, Crew Tern", Minutes: 45}},
 	}

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nextround/core/calendar"
+	"nextround/core/reason"
 	"nextround/internal/contract"
 	"nextround/internal/organisation"
 	"nextround/internal/rooms/roomstest"
@@ -276,7 +277,7 @@ func TestAFirstFindingSetsAnUnknownState(t *testing.T) {
 	assert.True(t, side.State.Known)
 	assert.True(t, side.State.CoreSeen)
 	assert.False(t, roomstest.Task(u, contract.TaskKindLight).FirstLook)
-	assert.Equal(t, "staircase_no_dated_clean", roomstest.Task(u, contract.TaskKindLight).Proposal.Staircase.Reasons[0].Code, "no dated clean before it: no step")
+	assert.Equal(t, reason.StaircaseNoDatedClean, roomstest.Task(u, contract.TaskKindLight).Proposal.Staircase.Reasons[0].Code, "no dated clean before it: no step")
 	require.Len(t, side.Observations, 2)
 	assert.Equal(t, contract.OpenedUp, side.Observations[0].Phase)
 }

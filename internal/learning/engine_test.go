@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nextround/core/learn"
+	"nextround/core/reason"
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/learning"
@@ -60,7 +61,7 @@ func TestPeersAtTheSiteHearAtOnce(t *testing.T) {
 	after := h.Look(peer.ID).Coils[0].Sides[0]
 	assert.Equal(t, contract.RatePeers, after.RateFrom)
 	assert.Less(t, after.RatePer30Days, .8*before.RatePer30Days)
-	assert.Equal(t, "peers_only", after.Reasons[0].Code)
+	assert.Equal(t, reason.PeersOnly, after.Reasons[0].Code)
 	assert.Less(t, *h.PortfolioLine("UC-2").Coil.RatePer30Days, .8**stale.Coil.RatePer30Days, "its line in the portfolio too")
 	assert.Equal(t, contract.RateAssumed, h.Look(other.ID).Coils[0].Sides[0].RateFrom, "another class hears nothing")
 	neighbours := h.Look(peer.ID).Coils[0].Neighbours

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nextround/core/calendar"
+	"nextround/core/reason"
 	"nextround/internal/contract"
 	"nextround/internal/rooms/roomstest"
 )
@@ -27,7 +28,7 @@ func TestTheClassRateIsTheStateWithoutFindings(t *testing.T) {
 	assert.Equal(t, contract.RateAssumed, side.RateFrom)
 	require.NotNil(t, side.LimitOn)
 	assert.LessOrEqual(t, side.LimitOn.Sub(calendar.MustParse("2026-03-04")), 1, "the limit is passed now")
-	assert.Equal(t, "start_rate", side.Reasons[0].Code)
+	assert.Equal(t, reason.StartRate, side.Reasons[0].Code)
 	assert.Equal(t, contract.Evidence("assumption"), *side.Reasons[0].Evidence, "marked as assumed")
 }
 

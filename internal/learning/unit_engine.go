@@ -136,10 +136,10 @@ func ladderView(r *dossier.Facts, d dossier.Unit, c dossier.Coil, out *contract.
 	because = append(c.Light.Reasons(), because...)
 	switch {
 	case l.WithinLimit == nil:
-		because = append(because, reason.Reason{Code: "no_ladder_holds", Evidence: reason.Assumption, Numbers: reason.Numbers{"limit": r.Limit}})
+		because = append(because, reason.Reason{Code: reason.NoLadderHolds, Evidence: reason.Assumption, Numbers: reason.Numbers{"limit": r.Limit}})
 	case !l.LightHolds:
 		because = append(because, reason.Reason{
-			Code: "light_alone_fails", Evidence: reason.Assumption, Numbers: reason.Numbers{"limit": r.Limit}, Names: reason.Names{"method": c.Light.Method.Name},
+			Code: reason.LightAloneFails, Evidence: reason.Assumption, Numbers: reason.Numbers{"limit": r.Limit}, Names: reason.Names{"method": c.Light.Method.Name},
 		})
 	}
 	view.Reasons = contract.Reasons(because)

@@ -220,7 +220,7 @@ func (b *jobBook) duration(d dossier.Unit, coil dossier.Coil, kind string) (floa
 	if optional.Value(access.LadderM) > 0 {
 		extra += ladderMinutes
 	}
-	return base + extra, reason.Reason{Code: "job_minutes", Evidence: reason.Assumption, Numbers: reason.Numbers{
+	return base + extra, reason.Reason{Code: reason.JobMinutes, Evidence: reason.Assumption, Numbers: reason.Numbers{
 		"minutes": base + extra, "base": base, "visits": float64(b.visitsSeen[key]), "extra": extra,
 	}}
 }
@@ -243,7 +243,7 @@ func (b *jobBook) unit(d dossier.Unit) {
 	}
 	for _, x := range b.symptoms[d.Unit.ID] {
 		j := b.other(d, contract.JobKindSymptom, "symptom/"+x.ID.String(), b.today)
-		j.view.Reasons = append(j.view.Reasons, contract.ReasonOf(reason.Reason{Code: "job_symptom", Names: reason.Names{"day": x.Day.Day().String(), "what": strings.ReplaceAll(x.Kind, "_", " ")}}))
+		j.view.Reasons = append(j.view.Reasons, contract.ReasonOf(reason.Reason{Code: reason.JobSymptom, Names: reason.Names{"day": x.Day.Day().String(), "what": strings.ReplaceAll(x.Kind, "_", " ")}}))
 		worst := -1
 		for i, c := range d.Coils {
 			if c.Worst >= 0 && (worst < 0 || c.Blocked > d.Coils[worst].Blocked) {
@@ -364,11 +364,11 @@ func (b *jobBook) clean(d dossier.Unit, coil *dossier.Coil, t *dossier.Task, n i
 	if n == 0 {
 		v.Reasons = contract.Reasons(b.cleanReasons(d, *coil, *t))
 	} else {
-		v.Reasons = contract.Reasons([]reason.Reason{{Code: "job_again", Numbers: reason.Numbers{"every_days": float64(t.EveryDays)}}})
+		v.Reasons = contract.Reasons([]reason.Reason{{Code: reason.JobAgain, Numbers: reason.Numbers{"every_days": float64(t.EveryDays)}}})
 	}
 	v.Reasons = append(v.Reasons, contract.ReasonOf(took))
 	if t.Kind == deepClean && len(coil.Tasks) > 1 {
-		v.Reasons = append(v.Reasons, contract.ReasonOf(reason.Reason{Code: "covers_light"}))
+		v.Reasons = append(v.Reasons, contract.ReasonOf(reason.Reason{Code: reason.CoversLight}))
 	}
 	b.priceClean(j, t, n, due)
 	return j
@@ -409,24 +409,24 @@ func (b *jobBook) cleanReasons(d dossier.Unit, coil dossier.Coil, t dossier.Task
 	var why []reason.Reason
 	switch {
 	case t.ForwardTo != nil && t.ForwardTo.Day() == t.Due.Day:
-		why = append(why, reason.Reason{Code: "job_forward", Names: reason.Names{"day": t.Due.Day.String()}})
+		why = append(why, reason.Reason{Code: reason.JobForward, Names: reason.Names{"day": t.Due.Day.String()}})
 	case t.Due.FirstLook:
-		why = append(why, reason.Reason{Code: "first_look"})
+		why = append(why, reason.Reason{Code: reason.FirstLook})
 	case t.Due.About:
-		why = append(why, reason.Reason{Code: "due_about", Numbers: reason.Numbers{"every_days": float64(t.EveryDays)}, Names: reason.Names{"last": t.Last.String()}})
+		why = append(why, reason.Reason{Code: reason.DueAbout, Numbers: reason.Numbers{"every_days": float64(t.EveryDays)}, Names: reason.Names{"last": t.Last.String()}})
 	default:
 		why = append(why, reason.Reason{
-			Code: "due", Numbers: reason.Numbers{"days_late": float64(b.today.Sub(t.Due.Day)), "every_days": float64(t.EveryDays)},
+			Code: reason.Due, Numbers: reason.Numbers{"days_late": float64(b.today.Sub(t.Due.Day)), "every_days": float64(t.EveryDays)},
 			Names: reason.Names{"last": t.Due.Day.Add(-t.EveryDays).String()},
 		})
 	}
 	if missed := missed(b.Facts, d, coil, t); missed != "" {
-		why = append(why, reason.Reason{Code: "side_due", Names: reason.Names{"side": wording.UpperFirst(missed)}})
+		why = append(why, reason.Reason{Code: reason.SideDue, Names: reason.Names{"side": wording.UpperFirst(missed)}})
 	}
 	if coil.Worst >= 0 {
 		if share := coil.Sides[coil.Worst].Trace.Now.Blocked(); share > b.Limit {
 			why = append(why, reason.Reason{
-				Code: "over_limit", Numbers: reason.Numbers{"blocked_share": share, "limit_share": b.Limit}, Evidence: reason.Assumption,
+				Code: reason.OverLimit, Numbers: reason.Numbers{"blocked_share": share, "limit_share": b.Limit}, Evidence: reason.Assumption,
 			})
 		}
 	}
@@ -482,7 +482,7 @@ func (b *jobBook) ride(jobs []*clockJob, due calendar.Day, every int, r contract
 	if best == nil {
 		return nil
 	}
-	r.Text = contract.ReasonOf(reason.Reason{Code: "job_rides", Numbers: reason.Numbers{"within": float64(within)}, Names: reason.Names{"due": due.String(), "what": string(r.Kind)}}).Text
+	r.Text = contract.ReasonOf(reason.Reason{Code: reason.JobRides, Numbers: reason.Numbers{"within": float64(within)}, Names: reason.Names{"due": due.String(), "what": string(r.Kind)}}).Text
 	best.view.Riders = append(best.view.Riders, r)
 	best.view.Minutes += r.Minutes
 	if r.TaskID != nil {
@@ -537,7 +537,7 @@ func (b *jobBook) look(d dossier.Unit, coil *dossier.Coil, own []*clockJob) []*c
 		j := b.other(d, contract.JobKindLook, "look/"+coil.ID.String(), b.today.Add(lookWithin))
 		j.coil = coil
 		j.view.CoilID, j.view.CoilRole, j.view.State = &coil.ID, new(contract.CoilRole(coil.Role)), coil.State()
-		j.view.Reasons = append(j.view.Reasons, contract.ReasonOf(reason.Reason{Code: "job_look"}))
+		j.view.Reasons = append(j.view.Reasons, contract.ReasonOf(reason.Reason{Code: reason.JobLook}))
 		j.waiting = b.companionWaiting(j, lookWithin)
 		return []*clockJob{j}
 	}
@@ -575,7 +575,7 @@ func (b *jobBook) companionJobs(d dossier.Unit, t store.Task, own []*clockJob) (
 			j := b.other(d, kind, taskKey(t.ID, n), due)
 			j.every, j.tasks = t.EveryDays, []uuid.UUID{t.ID}
 			j.view.TaskID = &t.ID
-			j.view.Reasons = append(j.view.Reasons, contract.ReasonOf(reason.Reason{Code: "job_staff_away", Names: reason.Names{"holiday": name}}))
+			j.view.Reasons = append(j.view.Reasons, contract.ReasonOf(reason.Reason{Code: reason.JobStaffAway, Names: reason.Names{"holiday": name}}))
 			j.waiting = b.companionWaiting(j, t.EveryDays)
 			out = append(out, j)
 			due = on.Add(t.EveryDays)
@@ -591,9 +591,9 @@ func (b *jobBook) companionJobs(d dossier.Unit, t store.Task, own []*clockJob) (
 		j.every, j.on, j.tasks, j.contracted = t.EveryDays, on, []uuid.UUID{t.ID}, t.Doer == string(contract.DoerContractor)
 		j.view.TaskID = &t.ID
 		j.view.FirstLook = c.FirstLook && n == 0
-		code := "job_companion"
+		code := reason.JobCompanion
 		if c.FirstLook && n == 0 {
-			code = "job_companion_unknown"
+			code = reason.JobCompanionUnknown
 		}
 		j.view.Reasons = append(j.view.Reasons, contract.ReasonOf(reason.Reason{Code: code, Numbers: reason.Numbers{"every_days": float64(t.EveryDays), "within": float64(max(rideLeast, int(rideShare*float64(t.EveryDays))))}}))
 		j.waiting = b.companionWaiting(j, t.EveryDays)
@@ -611,7 +611,7 @@ func (b *jobBook) companionJobs(d dossier.Unit, t store.Task, own []*clockJob) (
 func (b *jobBook) byStaff(d dossier.Unit, kind contract.JobKind, t store.Task, due calendar.Day) {
 	b.staff = append(b.staff, contract.StaffJob{
 		Site: d.Site.Name, Tag: d.Unit.Tag, Kind: kind, Due: due,
-		Text: contract.ReasonOf(reason.Reason{Code: "job_staff", Numbers: reason.Numbers{"every_days": float64(t.EveryDays)}}).Text,
+		Text: contract.ReasonOf(reason.Reason{Code: reason.JobStaff, Numbers: reason.Numbers{"every_days": float64(t.EveryDays)}}).Text,
 	})
 }
 
@@ -633,7 +633,7 @@ func (b *jobBook) recheck(d dossier.Unit, w store.WatchItem, own []*clockJob) []
 		return nil
 	}
 	j := b.other(d, contract.JobKindRecheck, "watch/"+w.ID.String(), due)
-	j.view.Reasons = append(j.view.Reasons, contract.ReasonOf(reason.Reason{Code: "job_watch", Names: reason.Names{"what": w.What, "last": last.String()}}))
+	j.view.Reasons = append(j.view.Reasons, contract.ReasonOf(reason.Reason{Code: reason.JobWatch, Names: reason.Names{"what": w.What, "last": last.String()}}))
 	j.waiting = b.companionWaiting(j, watchEvery)
 	return []*clockJob{j}
 }

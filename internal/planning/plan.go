@@ -359,16 +359,16 @@ func (b *planBook) changes(before *readPlan, now round.Plan) planChanges {
 		case had && from.Day < b.start:
 			continue
 		case !known && has:
-			c.Text = contract.ReasonOf(reason.Reason{Code: "change_new", Names: names}).Text
+			c.Text = contract.ReasonOf(reason.Reason{Code: reason.ChangeNew, Names: names}).Text
 			fresh[c.Text] = v.Due.Sub(b.start) <= soon
 		case had && !has:
-			c.Text = contract.ReasonOf(reason.Reason{Code: "change_out", Names: names}).Text
+			c.Text = contract.ReasonOf(reason.Reason{Code: reason.ChangeOut, Names: names}).Text
 		case !had && has && known:
-			c.Text = contract.ReasonOf(reason.Reason{Code: "change_in", Names: names}).Text
+			c.Text = contract.ReasonOf(reason.Reason{Code: reason.ChangeIn, Names: names}).Text
 		case had && has && from.Day != to.Day:
-			c.Text = contract.ReasonOf(reason.Reason{Code: "change_day", Names: names}).Text
+			c.Text = contract.ReasonOf(reason.Reason{Code: reason.ChangeDay, Names: names}).Text
 		case had && has && from.Crew != to.Crew:
-			c.Text = contract.ReasonOf(reason.Reason{Code: "change_crew", Names: names}).Text
+			c.Text = contract.ReasonOf(reason.Reason{Code: reason.ChangeCrew, Names: names}).Text
 		default:
 			continue
 		}

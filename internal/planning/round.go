@@ -91,7 +91,7 @@ func (p *planPage) coldUntil(day calendar.Day) string {
 		for _, stop := range r.Stops {
 			for _, t := range stop.Jobs {
 				for _, why := range t.Reasons {
-					if why.Code == "plan_too_cold" && r.Day > day && p.job[t.Job].Due <= day {
+					if why.Code == reason.PlanTooCold && r.Day > day && p.job[t.Job].Due <= day {
 						tags = append(tags, p.job[t.Job].Tag)
 						until = max(until, r.Day)
 					}
@@ -104,7 +104,7 @@ func (p *planPage) coldUntil(day calendar.Day) string {
 	}
 	sort.Strings(tags)
 	tags = slices.Compact(tags)
-	return contract.ReasonOf(reason.Reason{Code: "cold_behind", Numbers: reason.Numbers{"jobs": float64(len(tags))}, Names: reason.Names{"tags": strings.Join(tags[:min(3, len(tags))], ", "), "until": until.String()}}).Text
+	return contract.ReasonOf(reason.Reason{Code: reason.ColdBehind, Numbers: reason.Numbers{"jobs": float64(len(tags))}, Names: reason.Names{"tags": strings.Join(tags[:min(3, len(tags))], ", "), "until": until.String()}}).Text
 }
 
 // waiting lists the interval proposals nobody has answered, the largest shortening first.

@@ -221,7 +221,7 @@ func (p *planPage) named(r reason.Reason, day calendar.Day) reason.Reason {
 		}
 	}
 	for _, k := range []string{"from", "to", "latest"} {
-		if m, ok := r.Numbers[k]; ok && r.Code == "plan_window" {
+		if m, ok := r.Numbers[k]; ok && r.Code == reason.PlanWindow {
 			names[k] = clockIn(p.zone, day, m)
 		}
 	}

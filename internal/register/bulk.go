@@ -267,7 +267,7 @@ func (w *bulkWork) planPeople(units []store.Unit) (string, error) {
 				before = &of[u.ID][i]
 			}
 		}
-		after := store.UnitAccess{OrganisationID: w.t.Org, UnitID: u.ID, IsolationKind: "unstated", People: 1}
+		after := store.UnitAccess{OrganisationID: w.t.Org, UnitID: u.ID, IsolationKind: string(contract.AccessCardIsolationKindUnstated), People: 1}
 		if before != nil {
 			after = *before
 		}

@@ -10,6 +10,7 @@ import (
 	"nextround/core/calendar"
 	"nextround/core/interval"
 	"nextround/core/invalid"
+	"nextround/core/method"
 	"nextround/internal/contract"
 	"nextround/internal/dossier"
 	"nextround/internal/organisation"
@@ -127,7 +128,7 @@ func (in *intake) place(u newUnit) (store.Placement, error) {
 	if !ok {
 		p = store.Placement{OrganisationID: in.Org, ID: store.NewID(), SiteID: site.ID, Name: u.placement, Setting: u.setting, Water: unknown, Drain: unknown}
 		if p.Setting == "" {
-			p.Setting = "unstated"
+			p.Setting = string(contract.SettingUnstated)
 		}
 		in.placements[key] = p
 		in.newPlaces++
@@ -163,10 +164,10 @@ func (in *intake) add(u newUnit) (uuid.UUID, error) {
 func (in *intake) addCoil(u newUnit, row store.Unit, c newCoil) {
 	coil := store.Coil{
 		OrganisationID: in.Org, ID: store.NewID(), UnitID: row.ID, Role: c.role, StartQuality: string(c.quality), StartDay: store.DateOf(c.day),
-		Construction: c.construction, Slabs: max(c.slabs, 1), FinMetal: "unstated", TubeMetal: "unstated",
+		Construction: c.construction, Slabs: max(c.slabs, 1), FinMetal: string(contract.CoilCardFinMetalUnstated), TubeMetal: string(contract.CoilCardTubeMetalUnstated),
 	}
 	if coil.Construction == "" {
-		coil.Construction = "unstated"
+		coil.Construction = string(method.Unstated)
 	}
 	last := c.day
 	if c.quality == interval.Never {

@@ -7,6 +7,7 @@ import (
 	"fmt"
 
 	"nextround/core/heat"
+	"nextround/core/reason"
 )
 
 // needs names the context a reading wants.
@@ -35,34 +36,34 @@ func Reading(j heat.Judgement) string {
 	r := j.Reasons[0]
 	n := r.Numbers
 	switch r.Code {
-	case "capacitor_marking":
+	case reason.CapacitorMarking:
 		return fmt.Sprintf("Held against the rating ±6 %%, %.1f to %.1f µF (the usual marking).", n["lo"], n["hi"])
-	case "contactor_coil":
+	case reason.ContactorCoil:
 		return fmt.Sprintf("Held against %.0f to %.0f Ω for a 24 V coil (common practice, no source).", n["lo"], n["hi"])
-	case "nameplate_volts":
+	case reason.NameplateVolts:
 		return fmt.Sprintf("Held against the nameplate ±10 %%, %.0f to %.0f V (common practice, no source).", n["lo"], n["hi"])
-	case "nameplate_amps":
+	case reason.NameplateAmps:
 		return fmt.Sprintf("Held against the nameplate, at most %.1f A (common practice, no source).", n["hi"])
-	case "isolation":
+	case reason.Isolation:
 		if j.Verdict == heat.Fail {
 			return fmt.Sprintf("%.0f V are still there: it is live. Stop.", n["volts"])
 		}
 		return "Nothing is there."
-	case "cold_holding":
+	case reason.ColdHolding:
 		return fmt.Sprintf("Held against cold holding at %.0f °C or below (FDA Food Code, from memory).", n["hi"])
-	case "condensing_over_ambient":
+	case reason.CondensingOverAmbient:
 		return fmt.Sprintf("Condensing at %.1f °C, %.1f K over ambient; a clean coil runs at about %.0f K, up to %.0f K passes (assumption).", n["saturation"], n["over"], n["clean"], n["pass"])
-	case "condensing_too_cool":
+	case reason.CondensingTooCool:
 		return fmt.Sprintf("Condensing only %.1f K over ambient: not a running air-cooled coil, or the ambient was read elsewhere.", n["over"])
-	case "evaporating_under_air":
+	case reason.EvaporatingUnderAir:
 		return fmt.Sprintf("Evaporating at %.1f °C, %.1f K under the air on to the coil; 4 to 22 K is usual (assumption).", *j.SaturationC, n["value"])
-	case "head_control":
+	case reason.HeadControl:
 		return fmt.Sprintf("A head-pressure control was at work: %.1f K over ambient says nothing of soil.", n["over"])
-	case "liquid_below_ambient":
+	case reason.LiquidBelowAmbient:
 		return fmt.Sprintf("The liquid line is colder than the ambient of %.0f °C, which an air-cooled coil cannot do: read one of them again.", n["ambient"])
-	case "pressure_impossible":
+	case reason.PressureImpossible:
 		return "Not possible: " + r.Names["why"] + "."
-	case "no_limit":
+	case reason.NoLimit:
 		return "Kept as context; it has no limit of its own."
 	}
 	return ""

@@ -15,125 +15,125 @@ import (
 
 // sentences turn the reasons of the core into words. They stand in one place, so that the page, the interface
 // and the printed sheet never disagree.
-var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
-	"habit": func(n reason.Numbers, _ reason.Names) string {
+var sentences = map[reason.Code]func(n reason.Numbers, s reason.Names) string{
+	reason.Habit: func(n reason.Numbers, _ reason.Names) string {
 		if n["factor"] == 1 {
 			return fmt.Sprintf("Class interval %s; no site factor applies.", Days(n["class_days"]))
 		}
 		return fmt.Sprintf("Class interval %s ÷ site factor %s = %s.", Days(n["class_days"]), number(n["factor"]), Days(n["days"]))
 	},
-	"staircase_up": func(n reason.Numbers, s reason.Names) string {
+	reason.StaircaseUp: func(n reason.Numbers, s reason.Names) string {
 		return found(n, s) + fmt.Sprintf(" Twice in a row below %s: %s × 1.25 = %s.", s["limit_grade"], Days(n["days_run"]), stepped(n, 1.25))
 	},
-	"staircase_keep_single": func(n reason.Numbers, s reason.Names) string {
+	reason.StaircaseKeepSingle: func(n reason.Numbers, s reason.Names) string {
 		return found(n, s) + " Only one light finding: keep " + Days(n["in_force"]) + "."
 	},
-	"staircase_keep_at_limit": func(n reason.Numbers, s reason.Names) string {
+	reason.StaircaseKeepAtLimit: func(n reason.Numbers, s reason.Names) string {
 		return found(n, s) + fmt.Sprintf(" That is the grade of the limit (%s): keep %s.", percent(n["limit_share"]), Days(n["days"]))
 	},
-	"staircase_down": func(n reason.Numbers, s reason.Names) string {
+	reason.StaircaseDown: func(n reason.Numbers, s reason.Names) string {
 		return found(n, s) + fmt.Sprintf(" One grade over the limit: %s × 0.67 = %s.", Days(n["days_run"]), stepped(n, .67))
 	},
-	"staircase_down_double": func(n reason.Numbers, s reason.Names) string {
+	reason.StaircaseDownDouble: func(n reason.Numbers, s reason.Names) string {
 		return found(n, s) + fmt.Sprintf(" Two or more grades over the limit: %s × 0.5 = %s.", Days(n["days_run"]), stepped(n, .5))
 	},
-	"staircase_no_dated_clean": func(n reason.Numbers, s reason.Names) string {
+	reason.StaircaseNoDatedClean: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("%s: found %s, but no dated clean came before it: no step, keep %s.", side(s), s["found"], Days(n["in_force"]))
 	},
-	"rail_class_max": func(n reason.Numbers, _ reason.Names) string {
+	reason.RailClassMax: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("At most the class maximum, %s.", Days(n["days"]))
 	},
-	"rail_longest_stretch": func(n reason.Numbers, _ reason.Names) string {
+	reason.RailLongestStretch: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("At most 1.5 × the longest interval actually run (%s) = %s.", Days(n["longest"]), Days(n["days"]))
 	},
-	"rail_no_finding": func(reason.Numbers, reason.Names) string {
+	reason.RailNoFinding: func(reason.Numbers, reason.Names) string {
 		return "Not lengthened: nothing was found yet."
 	},
-	"rail_one_finding": func(reason.Numbers, reason.Names) string {
+	reason.RailOneFinding: func(reason.Numbers, reason.Names) string {
 		return "Not lengthened on a single finding."
 	},
-	"rail_core_unseen": func(reason.Numbers, reason.Names) string {
+	reason.RailCoreUnseen: func(reason.Numbers, reason.Names) string {
 		return "Not lengthened: nobody has looked through the core with light at the last two visits."
 	},
-	"rail_one_week": func(reason.Numbers, reason.Names) string {
+	reason.RailOneWeek: func(reason.Numbers, reason.Names) string {
 		return "At least one week."
 	},
-	"limit": func(n reason.Numbers, _ reason.Names) string {
+	reason.Limit: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Within %s the risk of passing %s stays at most %s.", Days(math.Floor(n["days"])), percent(n["limit_share"]), percent(n["risk"]))
 	},
-	"limit_past": func(n reason.Numbers, _ reason.Names) string {
+	reason.LimitPast: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Right after the usual clean it is still over %s with a probability of %s: no interval keeps it within the limit.", percent(n["limit_share"]), percent(n["start_over"]))
 	},
-	"near_least_cost": func(n reason.Numbers, _ reason.Names) string {
+	reason.NearLeastCost: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("%s costs at most 1 %% more than the cheapest: not worth a change.", Days(n["days"]))
 	},
-	"start_past_limit": func(n reason.Numbers, _ reason.Names) string {
+	reason.StartPastLimit: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("No interval of this clean keeps it within %s: keep %s until it is cleaned deeper or in another way.", percent(n["limit_share"]), Days(n["days"]))
 	},
-	"deep_changed": func(n reason.Numbers, s reason.Names) string {
+	reason.DeepChanged: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("As it was last done, %s, the deep clean removes %s of the core soil. The figures use %s instead (%s); check that it suits the place.",
 			strings.ToLower(s["was"]), percent(n["core"]), strings.ToLower(s["method"]), percent(n["better"]))
 	},
-	"limit_not_reached": func(n reason.Numbers, _ reason.Names) string {
+	reason.LimitNotReached: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("The risk of passing %s stays at most %s up to %s, the longest interval examined.", percent(n["limit_share"]), percent(n["risk"]), Days(n["days"]))
 	},
-	"limit_no_evidence": func(reason.Numbers, reason.Names) string {
+	reason.LimitNoEvidence: func(reason.Numbers, reason.Names) string {
 		return "No findings yet, neither here nor at its peers. The habit interval is shown."
 	},
-	"cost": func(n reason.Numbers, _ reason.Names) string {
+	reason.Cost: func(n reason.Numbers, _ reason.Names) string {
 		return costs(n) + fmt.Sprintf(" From %s to %s it costs at most 1 %% more.", Days(n["from"]), Days(n["to"]))
 	},
-	"cost_unbounded": func(n reason.Numbers, _ reason.Names) string {
+	reason.CostUnbounded: func(n reason.Numbers, _ reason.Names) string {
 		return costs(n) + " It would fall further beyond that: its soil costs little, and the longest interval allowed applies."
 	},
-	"cost_half_blocked": func(n reason.Numbers, _ reason.Names) string {
+	reason.CostHalfBlocked: func(n reason.Numbers, _ reason.Names) string {
 		return costs(n) + " A longer interval would be cheaper, but the coil would be half blocked more than one time in five."
 	},
-	"rail_season_anchor": func(n reason.Numbers, _ reason.Names) string {
+	reason.RailSeasonAnchor: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Moved to %s, before the season: %s.", time.Month(int(n["month"])), Days(n["days"]))
 	},
-	"rail_cap_contract": func(n reason.Numbers, s reason.Names) string { return capped("The contract allows", n, s) },
-	"rail_cap_maker":    func(n reason.Numbers, s reason.Names) string { return capped("The maker allows", n, s) },
-	"rail_cap_hygiene":  func(n reason.Numbers, s reason.Names) string { return capped("Hygiene allows", n, s) },
-	"rail_cap_chemistry": func(n reason.Numbers, s reason.Names) string {
+	reason.RailCapContract: func(n reason.Numbers, s reason.Names) string { return capped("The contract allows", n, s) },
+	reason.RailCapMaker:    func(n reason.Numbers, s reason.Names) string { return capped("The maker allows", n, s) },
+	reason.RailCapHygiene:  func(n reason.Numbers, s reason.Names) string { return capped("Hygiene allows", n, s) },
+	reason.RailCapChemistry: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("At most %s strong cleans a year: at least %s apart.%s", number(n["times"]), Days(math.Ceil(n["days"])), noted(s))
 	},
-	"deep_clean_now": func(n reason.Numbers, _ reason.Names) string {
+	reason.DeepCleanNow: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Probably over %s already (%s): look with light, and plan a deep clean now.", percent(n["limit_share"]), percent(n["probability"]))
 	},
-	"clean_now": func(n reason.Numbers, _ reason.Names) string {
+	reason.CleanNow: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Probably over %s already (%s): clean now.", percent(n["limit_share"]), percent(n["probability"]))
 	},
-	"change_method": func(n reason.Numbers, _ reason.Names) string {
+	reason.ChangeMethod: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("This way of cleaning cannot bring it below %s (%s certain). Choose another method.", percent(n["limit_share"]), percent(n["probability"]))
 	},
-	"rate_own": func(n reason.Numbers, _ reason.Names) string {
+	reason.RateOwn: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Its own rate, from %s: %s load in 30 days, probably %s to %s; %s times the rate of its class and factors.",
 			Count(int(n["findings"]), "finding"), number(n["rate"]), number(n["low"]), number(n["high"]), number(n["times"]))
 	},
-	"peers": func(n reason.Numbers, s reason.Names) string {
+	reason.Peers: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Held together with %s %s, which soil %s times as fast as assumed: %s of what is common comes from them, the rest from the trade.",
 			Count(int(n["members"]), "like side"), where(s), number(n["times"]), percent(n["share"]))
 	},
-	"peers_only": func(n reason.Numbers, s reason.Names) string {
+	reason.PeersOnly: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Nothing found at it yet: it has the rate of %s %s, %s times what class and factors say.", Count(int(n["members"]), "like side"), where(s), number(n["times"]))
 	},
-	"event_finding": func(n reason.Numbers, s reason.Names) string {
+	reason.EventFinding: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Found %s on %s, where about %s was expected: counted as an event, not as its usual rate.", s["found"], dated(s["day"]), percent(n["expected_share"]))
 	},
-	"drift": func(n reason.Numbers, s reason.Names) string {
+	reason.Drift: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Its rate has changed: since the finding of %s it soils %s times as fast as before. Only the last %s count.", dated(s["since"]), number(n["times"]), Count(int(n["since_findings"]), "finding"))
 	},
-	"levels_off": func(n reason.Numbers, _ reason.Names) string {
+	reason.LevelsOff: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Findings level off at about %s blocked (law of Kern and Seaton, 1959): later ones are no heavier.", percent(n["share"]))
 	},
-	"energy_entered": func(n reason.Numbers, _ reason.Names) string {
+	reason.EnergyEntered: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("The clean unit uses %s kWh a day as entered, %s a day at %s a kWh.", number(n["kwh"]), money(n["day"]), number(n["price"]))
 	},
-	"energy_assumed": func(n reason.Numbers, s reason.Names) string {
+	reason.EnergyAssumed: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("No energy entered: %s kWh a day assumed for the class %s, %s a day at %s a kWh.", number(n["kwh"]), s["class"], money(n["day"]), number(n["price"]))
 	},
-	"soil_cost": func(n reason.Numbers, s reason.Names) string {
+	reason.SoilCost: func(n reason.Numbers, s reason.Names) string {
 		what := "condenses %.1f K hotter"
 		if s["side"] == string(heat.Evaporator) {
 			what = "evaporates %.1f K colder"
@@ -141,134 +141,134 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("At %s blocked it passes %s of its air, "+what+", uses %s more energy (%s a day) and needs %s more call-outs a year. This assumes an even layer; patchy soil costs at least as much.",
 			percent(n["blocked"]), percent(n["flow"]), n["rise"], percent(n["factor"]-1), money(n["energy"]), number(n["calls"]))
 	},
-	"clean_cost": func(n reason.Numbers, s reason.Names) string {
+	reason.CleanCost: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("A clean as last done, %s: %s (%s on site, material %s), without travel. It removes %s of the face soil and %s of the core soil.",
 			strings.ToLower(s["method"]), money(n["cost"]), minutes(n["minutes"]), money(n["material"]), percent(n["face"]), percent(n["core"]))
 	},
-	"clean_cost_assumed": func(n reason.Numbers, s reason.Names) string {
+	reason.CleanCostAssumed: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Not done here yet: %s assumed, %s (%s on site), without travel. It removes %s of the face soil and %s of the core soil.",
 			strings.ToLower(s["method"]), money(n["cost"]), minutes(n["minutes"]), percent(n["face"]), percent(n["core"]))
 	},
-	"no_ladder_holds": func(n reason.Numbers, _ reason.Names) string {
+	reason.NoLadderHolds: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("No cycle of these two cleans keeps it within %s: choose another method.", percent(n["limit"]))
 	},
-	"light_alone_fails": func(n reason.Numbers, s reason.Names) string {
+	reason.LightAloneFails: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("%s alone never keeps it within %s, however often: it does not reach the core.", s["method"], percent(n["limit"]))
 	},
-	"no_change": func(n reason.Numbers, _ reason.Names) string {
+	reason.NoChange: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Less than a week from the present interval: keep %s.", Days(n["days"]))
 	},
-	"start_rate": func(n reason.Numbers, s reason.Names) string {
+	reason.StartRate: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Rate of class and factors: %s load in 30 days (%s: 30 %% blocked after %s if never cleaned, × site factor %s).",
 			number(n["rate"]), s["class"], Days(n["reference_days"]), number(n["factor"]))
 	},
-	"leading_factor": func(n reason.Numbers, s reason.Names) string {
+	reason.LeadingFactor: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Largest factor: %s ×%s.", s["factor"], number(n["multiplier"]))
 	},
-	"penetration": func(n reason.Numbers, s reason.Names) string {
+	reason.Penetration: func(n reason.Numbers, s reason.Names) string {
 		if learned := n["learned"]; math.Abs(learned-n["penetration"]) >= .01 {
 			return fmt.Sprintf("%s: %s of it is assumed to go into the core, %s by what was found.", s["soil"], percent(n["penetration"]), percent(learned))
 		}
 		return fmt.Sprintf("%s: %s of it goes into the core, assumed.", s["soil"], percent(n["penetration"]))
 	},
-	"start_exact": func(reason.Numbers, reason.Names) string {
+	reason.StartExact: func(reason.Numbers, reason.Names) string {
 		return "Starts bare at commissioning or a documented clean."
 	},
-	"start_about": func(n reason.Numbers, _ reason.Names) string {
+	reason.StartAbout: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Starts at a clean whose date is uncertain by up to %s.", Days(n["doubt_days"]))
 	},
-	"start_unknown": func(reason.Numbers, reason.Names) string {
+	reason.StartUnknown: func(reason.Numbers, reason.Names) string {
 		return "No dated clean known: the first finding sets the starting point."
 	},
-	"first_finding": func(n reason.Numbers, _ reason.Names) string {
+	reason.FirstFinding: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Starting point taken from the first finding, %s.", soil.Grade(int(n["grade"])))
 	},
-	"core_unseen": func(n reason.Numbers, _ reason.Names) string {
+	reason.CoreUnseen: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Nobody has seen the core. It is probably %s blocked (%s to %s). Look through it with a light at the next visit.",
 			percent(n["core_blocked_share"]), percent(n["low"]), percent(n["high"]))
 	},
-	"plan_locked": func(reason.Numbers, reason.Names) string { return "Fixed by hand." },
-	"plan_published": func(n reason.Numbers, _ reason.Names) string {
+	reason.PlanLocked: func(reason.Numbers, reason.Names) string { return "Fixed by hand." },
+	reason.PlanPublished: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Stays as published: moving it must gain more than %s.", amount(n["price"]))
 	},
-	"plan_moved": func(n reason.Numbers, s reason.Names) string {
+	reason.PlanMoved: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Moved from %s's round of %s, which was already published; that counts %s.", s["crew"], dated(s["day"]), amount(n["price"]))
 	},
-	"plan_late": func(n reason.Numbers, _ reason.Names) string {
+	reason.PlanLate: func(n reason.Numbers, _ reason.Names) string {
 		text := fmt.Sprintf("%s past its due date", Days(n["days"]))
 		if n["cost"] >= .005 {
 			text += fmt.Sprintf(", which costs %s", amount(n["cost"]))
 		}
 		return text + fmt.Sprintf("; a week more would cost %s.", amount(n["week"]))
 	},
-	"plan_early": func(n reason.Numbers, _ reason.Names) string {
+	reason.PlanEarly: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("%s early, which wastes %s of its interval.", Days(n["days"]), amount(n["cost"]))
 	},
-	"plan_on_day": func(n reason.Numbers, _ reason.Names) string {
+	reason.PlanOnDay: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("On its due date; waiting a week would cost %s.", amount(n["week"]))
 	},
-	"plan_rides": func(n reason.Numbers, s reason.Names) string {
+	reason.PlanRides: func(n reason.Numbers, s reason.Names) string {
 		if n["others"] == 1 {
 			return fmt.Sprintf("Rides with %s: a stop of its own would cost %s.", s["with"], amount(n["saves"]))
 		}
 		return fmt.Sprintf("Rides with %s (and %s): a stop of its own would cost %s.", s["with"], Count(int(n["others"])-1, "other"), amount(n["saves"]))
 	},
-	"plan_too_cold": func(n reason.Numbers, _ reason.Names) string {
+	reason.PlanTooCold: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("%s before were too cold for wet work outdoors.", Count(int(n["days"]), "day"))
 	},
-	"plan_people": func(n reason.Numbers, _ reason.Names) string {
+	reason.PlanPeople: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Takes %.0f people.", n["people"])
 	},
-	"plan_water": func(n reason.Numbers, _ reason.Names) string {
+	reason.PlanWater: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("No water there: takes %.0f L from a tank of %.0f L.", n["litres"], n["tank"])
 	},
-	"plan_window": func(_ reason.Numbers, s reason.Names) string {
+	reason.PlanWindow: func(_ reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Between %s and %s; be there by %s at the latest.", s["from"], s["to"], s["latest"])
 	},
-	"unable": func(_ reason.Numbers, s reason.Names) string {
+	reason.Unable: func(_ reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("No crew brings what it takes: %s.", s["needs"])
 	},
-	"too_few_people": func(n reason.Numbers, _ reason.Names) string {
+	reason.TooFewPeople: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Takes %.0f people; no crew that can do it has so many on any day.", n["people"])
 	},
-	"no_day_closed": func(n reason.Numbers, _ reason.Names) string {
+	reason.NoDayClosed: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("On none of %s is the place free for %s without a break.", Count(int(n["days"]), "day"), minutes(n["minutes"]))
 	},
-	"no_day_too_cold": func(n reason.Numbers, _ reason.Names) string {
+	reason.NoDayTooCold: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Too cold for wet work outdoors (%s looked at).", Count(int(n["days"]), "day"))
 	},
-	"no_day_not_before": func(reason.Numbers, reason.Names) string { return "Not before its first day." },
-	"lock_broken": func(_ reason.Numbers, s reason.Names) string {
+	reason.NoDayNotBefore: func(reason.Numbers, reason.Names) string { return "Not before its first day." },
+	reason.LockBroken: func(_ reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Fixed to %s on %s, which is no longer possible.", s["crew"], dated(s["day"]))
 	},
-	"no_room": func(n reason.Numbers, _ reason.Names) string {
+	reason.NoRoom: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("No crew has %s left with the drive on any of %s.", minutes(n["minutes"]), Count(int(n["days"]), "possible day"))
 	},
-	"cheaper_left": func(n reason.Numbers, _ reason.Names) string {
+	reason.CheaperLeft: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Going there would add %s; leaving it for later costs %s.", amount(n["adds"]), amount(n["waits"]))
 	},
-	"gap_broken": func(reason.Numbers, reason.Names) string {
+	reason.GapBroken: func(reason.Numbers, reason.Names) string {
 		return "Too close to the clean before or after it of the same task."
 	},
-	"cold_behind": func(n reason.Numbers, s reason.Names) string {
+	reason.ColdBehind: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("%s for warmer days, until %s at the latest: %s.", Counted(int(n["jobs"]), "unit outdoors waits", "units outdoors wait"), dated(s["until"]), s["tags"])
 	},
-	"change_new": func(_ reason.Numbers, s reason.Names) string {
+	reason.ChangeNew: func(_ reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("New: %s, %s.", dated(s["to"]), s["is"])
 	},
-	"change_out": func(_ reason.Numbers, s reason.Names) string {
+	reason.ChangeOut: func(_ reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Off the plan; was %s, %s.", dated(s["from"]), s["was"])
 	},
-	"change_in": func(_ reason.Numbers, s reason.Names) string {
+	reason.ChangeIn: func(_ reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Now on the plan: %s, %s.", dated(s["to"]), s["is"])
 	},
-	"change_day": func(_ reason.Numbers, s reason.Names) string {
+	reason.ChangeDay: func(_ reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("From %s (%s) to %s (%s).", dated(s["from"]), s["was"], dated(s["to"]), s["is"])
 	},
-	"change_crew": func(_ reason.Numbers, s reason.Names) string {
+	reason.ChangeCrew: func(_ reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("%s, from %s to %s.", dated(s["to"]), s["was"], s["is"])
 	},
-	"job_minutes": func(n reason.Numbers, _ reason.Names) string {
+	reason.JobMinutes: func(n reason.Numbers, _ reason.Names) string {
 		text := fmt.Sprintf("%s: ", minutes(n["minutes"]))
 		if n["visits"] > 0 {
 			text += fmt.Sprintf("%s by %s to such units", minutes(n["base"]), Count(int(n["visits"]), "visit"))
@@ -280,38 +280,38 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		}
 		return text + "."
 	},
-	"job_again": func(n reason.Numbers, _ reason.Names) string {
+	reason.JobAgain: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("The next one after that: every %s.", Days(n["every_days"]))
 	},
-	"job_forward": func(_ reason.Numbers, s reason.Names) string {
+	reason.JobForward: func(_ reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Brought forward to %s.", dated(s["day"]))
 	},
-	"job_rides": func(n reason.Numbers, s reason.Names) string {
+	reason.JobRides: func(n reason.Numbers, s reason.Names) string {
 		text := fmt.Sprintf("%s, due %s", UpperFirst(JobKindWords[s["what"]]), dated(s["due"]))
 		return text + fmt.Sprintf(": rides along, within %s.", Days(n["within"]))
 	},
-	"job_look": func(reason.Numbers, reason.Names) string {
+	reason.JobLook: func(reason.Numbers, reason.Names) string {
 		return "Nobody has looked through its core lately, and no clean comes soon enough to do it then."
 	},
-	"job_staff": func(n reason.Numbers, _ reason.Names) string {
+	reason.JobStaff: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("By the site's own staff, every %s.", Days(n["every_days"]))
 	},
-	"job_staff_away": func(_ reason.Numbers, s reason.Names) string {
+	reason.JobStaffAway: func(_ reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Otherwise the site's own staff do it; they are away: %s.", s["holiday"])
 	},
-	"job_companion": func(n reason.Numbers, _ reason.Names) string {
+	reason.JobCompanion: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Every %s; no clean of the unit comes within %s of it to ride along with.", Days(n["every_days"]), Days(n["within"]))
 	},
-	"job_companion_unknown": func(n reason.Numbers, _ reason.Names) string {
+	reason.JobCompanionUnknown: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Every %s; when it was last done is not known.", Days(n["every_days"]))
 	},
-	"job_watch": func(_ reason.Numbers, s reason.Names) string {
+	reason.JobWatch: func(_ reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Watched since it was last seen on %s: %s", dated(s["last"]), s["what"])
 	},
-	"job_symptom": func(_ reason.Numbers, s reason.Names) string {
+	reason.JobSymptom: func(_ reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Reported on %s: %s. Nobody has decided yet what to do.", dated(s["day"]), s["what"])
 	},
-	"due": func(n reason.Numbers, s reason.Names) string {
+	reason.Due: func(n reason.Numbers, s reason.Names) string {
 		switch {
 		case n["days_late"] > 0:
 			return fmt.Sprintf("%s late: every %s, last on %s.", Days(n["days_late"]), Days(n["every_days"]), dated(s["last"]))
@@ -320,19 +320,19 @@ var sentences = map[string]func(n reason.Numbers, s reason.Names) string{
 		}
 		return fmt.Sprintf("Due within %s: every %s, last on %s.", Days(-n["days_late"]), Days(n["every_days"]), dated(s["last"]))
 	},
-	"due_about": func(n reason.Numbers, s reason.Names) string {
+	reason.DueAbout: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Every %s, last about %s.", Days(n["every_days"]), dated(s["last"]))
 	},
-	"first_look": func(reason.Numbers, reason.Names) string {
+	reason.FirstLook: func(reason.Numbers, reason.Names) string {
 		return "No clean known: look at it first."
 	},
-	"side_due": func(_ reason.Numbers, s reason.Names) string {
+	reason.SideDue: func(_ reason.Numbers, s reason.Names) string {
 		return s["side"] + " was not reached last time."
 	},
-	"over_limit": func(n reason.Numbers, _ reason.Names) string {
+	reason.OverLimit: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Expected %s blocked, over the limit of %s.", percent(n["blocked_share"]), percent(n["limit_share"]))
 	},
-	"covers_light": func(reason.Numbers, reason.Names) string {
+	reason.CoversLight: func(reason.Numbers, reason.Names) string {
 		return "The deep clean covers the light one."
 	},
 }
@@ -434,5 +434,5 @@ func Sentence(r reason.Reason) string {
 	if say, ok := sentences[r.Code]; ok {
 		return say(r.Numbers, r.Names)
 	}
-	return r.Code
+	return string(r.Code)
 }
