@@ -82,6 +82,7 @@ func TestAViewerReadsThePlan(t *testing.T) {
 	t.Parallel()
 	p, _ := window(t, 1280, 900, false)
 	signIn(t, p, "viewer")
+	ok(t, p.Go("/"))
 	ok(t, p.WaitText("Waiting one more week would cost"))
 	ok(t, p.Go("/rounds"))
 	ok(t, p.WaitText("cheaper than by due date"))

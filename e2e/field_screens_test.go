@@ -13,6 +13,7 @@ func TestASymptomBringsACleanForward(t *testing.T) {
 	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
+	ok(t, p.Go("/"))
 	ok(t, p.WaitText("Came back from the field"))
 	ok(t, p.WaitText("Reported: goods are warming"))
 	ok(t, p.Click("Symptoms"))

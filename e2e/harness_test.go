@@ -4,6 +4,7 @@ package e2e
 import (
 	"context"
 	"os"
+	"sync"
 	"testing"
 	"time"
 
@@ -16,7 +17,16 @@ import (
 	"nextround/internal/pg/pgtest"
 )
 
-func TestMain(m *testing.M) { pgtest.Main(m) }
+func TestMain(m *testing.M) { pgtest.Main(m, func() { running.Close() }) }
+
+var running *browser.Browser
+
+// chromium is the one browser of the run, started by the first test that needs it. Every test has a window of its own in it,
+// which shares neither cookies nor storage with the others.
+var chromium = sync.OnceValues(func() (b *browser.Browser, err error) {
+	running, err = browser.Start(context.Background())
+	return running, err
+})
 
 // window opens a window of its own on a fresh application with the sample data.
 func window(t *testing.T, width, height int64, phone bool) (*browser.Page, *app.App) {
@@ -37,9 +47,8 @@ func windowOn(t *testing.T, database string, width, height int64, phone bool) (*
 	a, err := app.Start(ctx, database)
 	require.NoError(t, err)
 	t.Cleanup(a.Close)
-	b, err := browser.Start(ctx)
+	b, err := chromium()
 	require.NoError(t, err)
-	t.Cleanup(b.Close)
 	p, done, err := b.Open(a.URL, width, height, phone)
 	require.NoError(t, err)
 	t.Cleanup(done)
@@ -52,13 +61,10 @@ func ok(t *testing.T, err error) {
 	require.NoError(t, err)
 }
 
+// signIn takes a session for the window; the way in by the screen is tried by TestAViewerOnlyLooks.
 func signIn(t *testing.T, p *browser.Page, login string) {
 	t.Helper()
-	ok(t, p.Go("/sign-in"))
-	ok(t, p.Fill("Login", login, 0))
-	ok(t, p.Fill("Password", demo.Password, 0))
-	ok(t, p.Click("Sign in"))
-	ok(t, p.WaitText("Sign out"))
+	ok(t, p.SignIn(login, demo.Password))
 }
 
 // accessible holds the page as it stands against axe-core's rules for WCAG 2.2 AA.
@@ -72,7 +78,7 @@ func accessible(t *testing.T, p *browser.Page, screen string) {
 		Help  string   `json:"help"`
 		Nodes []string `json:"nodes"`
 	}
-	ok(t, p.Eval(`axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']}).then(r =>
+	ok(t, p.Eval(`axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'], resultTypes: ['violations'], preload: false}).then(r =>
 		r.violations.map(v => ({id: v.id, help: v.help, nodes: v.nodes.slice(0, 3).map(n => n.html.slice(0, 160) + ' | ' + (n.any[0]?.message || ''))})))`, &found))
 	for _, v := range found {
 		assert.Fail(t, screen+": "+v.ID+": "+v.Help, "%v", v.Nodes)

@@ -33,9 +33,8 @@ func phone(t *testing.T) (*browser.Page, *app.App, *cut.Proxy) {
 	wire, err := cut.Start(a.URL)
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = wire.Close() })
-	b, err := browser.Start(ctx)
+	b, err := chromium()
 	require.NoError(t, err)
-	t.Cleanup(b.Close)
 	p, done, err := b.Open(wire.URL, 390, 844, true)
 	require.NoError(t, err)
 	t.Cleanup(done)
@@ -353,9 +352,8 @@ func BenchmarkVisitOpens(b *testing.B) {
 	defer a.Close()
 	var unit string
 	require.NoError(b, a.Store.DB.Raw("SELECT id FROM unit WHERE tag = 'NL-CU-1'").Scan(&unit).Error)
-	br, err := browser.Start(ctx)
+	br, err := chromium()
 	require.NoError(b, err)
-	defer br.Close()
 	work := "/units/" + unit + "/work"
 	usable := `!!document.querySelector('li.now button.big')`
 	for _, again := range []bool{false, true} {

@@ -34,6 +34,7 @@ func TestANotchIsDraggedAndKept(t *testing.T) {
 	t.Parallel()
 	p, _ := window(t, 1280, 900, false)
 	signIn(t, p, "manager")
+	ok(t, p.Go("/"))
 	ok(t, p.WaitText("Soil forecast"))
 	accessible(t, p, "forecast strips")
 	ok(t, p.Click("Fish Auction Hall"))

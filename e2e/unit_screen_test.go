@@ -156,6 +156,7 @@ func TestChoosingTheDayOfTheRound(t *testing.T) {
 	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
+	ok(t, p.Go("/"))
 	ok(t, p.WaitText("Thursday 5 March: Crew"))
 	ok(t, p.Fill("Another day", "2026-03-08", 0))
 	ok(t, p.WaitText("Nothing is planned for that crew and day."))

@@ -3,9 +3,12 @@
 package browser
 
 import (
+	"bytes"
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
+	"net/http"
 	"os"
 	"os/exec"
 	"strings"
@@ -14,6 +17,7 @@ import (
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/cdproto/target"
@@ -49,6 +53,8 @@ func Start(ctx context.Context) (*Browser, error) {
 	for _, f := range []string{
 		"disable-quic", "disable-background-networking", "disable-component-update", "disable-sync", "disable-default-apps",
 		"force-prefers-reduced-motion", "hide-scrollbars", "disable-dev-shm-usage", "disable-extensions",
+		// Several windows work at once; none of them may be put to sleep for lying behind another.
+		"disable-background-timer-throttling", "disable-backgrounding-occluded-windows", "disable-renderer-backgrounding",
 	} {
 		options = append(options, chromedp.Flag(f, true))
 	}
@@ -66,8 +72,11 @@ func Start(ctx context.Context) (*Browser, error) {
 	return b, nil
 }
 
-// Close stops Chromium and removes what it left.
+// Close stops Chromium and removes what it left; nothing where none was started.
 func (b *Browser) Close() {
+	if b == nil {
+		return
+	}
 	for i := len(b.cancel) - 1; i >= 0; i-- {
 		b.cancel[i]()
 	}
@@ -86,8 +95,10 @@ type Page struct {
 func (b *Browser) Open(url string, width, height int64, phone bool) (*Page, func(), error) {
 	c := chromedp.FromContext(b.ctx)
 	var id target.ID
+	var own cdp.BrowserContextID
 	err := chromedp.Run(b.ctx, chromedp.ActionFunc(func(ctx context.Context) error {
-		own, err := target.CreateBrowserContext().Do(withBrowser(ctx, c))
+		var err error
+		own, err = target.CreateBrowserContext().Do(withBrowser(ctx, c))
 		if err != nil {
 			return err
 		}
@@ -97,7 +108,11 @@ func (b *Browser) Open(url string, width, height int64, phone bool) (*Page, func
 	if err != nil {
 		return nil, nil, fmt.Errorf("opening a window: %w", err)
 	}
-	ctx, cancel := chromedp.NewContext(b.ctx, chromedp.WithTargetID(id))
+	ctx, leave := chromedp.NewContext(b.ctx, chromedp.WithTargetID(id))
+	cancel := func() {
+		leave()
+		_ = chromedp.Run(b.ctx, chromedp.ActionFunc(func(ctx context.Context) error { return target.DisposeBrowserContext(own).Do(withBrowser(ctx, c)) }))
+	}
 	p := &Page{ctx: ctx, url: url}
 	chromedp.ListenTarget(ctx, func(ev any) {
 		switch e := ev.(type) {
@@ -112,6 +127,7 @@ func (b *Browser) Open(url string, width, height int64, phone bool) (*Page, func
 	err = chromedp.Run(ctx,
 		emulation.SetDeviceMetricsOverride(width, height, 1, phone),
 		emulation.SetTouchEmulationEnabled(phone),
+		emulation.SetFocusEmulationEnabled(true),
 		chromedp.ActionFunc(func(ctx context.Context) error {
 			// Nothing may move while it is being clicked.
 			_, err := page.AddScriptToEvaluateOnNewDocument(`addEventListener('DOMContentLoaded', () => {
@@ -142,6 +158,35 @@ func text(args []*runtime.RemoteObject) string {
 // Go opens an address of the application.
 func (p *Page) Go(path string) error {
 	return p.run("opening "+path, chromedp.Navigate(p.url+path))
+}
+
+// SignIn takes a session without the screen for it, which saves loading the application once more.
+func (p *Page) SignIn(login, password string) error {
+	body, err := json.Marshal(map[string]string{"login": login, "password": password})
+	if err != nil {
+		return fmt.Errorf("signing in: %w", err)
+	}
+	ctx, cancel := context.WithTimeout(p.ctx, patience)
+	defer cancel()
+	req, err := http.NewRequestWithContext(ctx, http.MethodPost, p.url+"/api/v1/session", bytes.NewReader(body))
+	if err != nil {
+		return fmt.Errorf("signing in: %w", err)
+	}
+	req.Header.Set("Content-Type", "application/json")
+	res, err := http.DefaultClient.Do(req)
+	if err != nil {
+		return fmt.Errorf("signing in: %w", err)
+	}
+	defer func() { _ = res.Body.Close() }()
+	if res.StatusCode != http.StatusOK {
+		return fmt.Errorf("signing in as %s: %s", login, res.Status)
+	}
+	for _, c := range res.Cookies() {
+		if err := p.run("signing in", network.SetCookie(c.Name, c.Value).WithURL(p.url).WithHTTPOnly(c.HttpOnly)); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func (p *Page) run(what string, actions ...chromedp.Action) error {

@@ -52,13 +52,16 @@ func StartCluster(ctx context.Context) (string, func(), error) {
 	}, nil
 }
 
-// Main runs a package's tests and then stops the cluster that New may have started.
-func Main(m *testing.M) {
+// Main runs a package's tests, then what is to be put away after them, and stops the cluster that New may have started.
+func Main(m *testing.M, after ...func()) {
 	end := func() {}
 	if os.Getenv(Variable) == "" {
 		once.Do(func() { cluster, end, failed = StartCluster(context.Background()) })
 	}
 	code := m.Run()
+	for _, f := range after {
+		f()
+	}
 	end()
 	os.Exit(code)
 }
