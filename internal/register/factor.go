@@ -69,16 +69,16 @@ func (in *intake) check(req contract.NewUnit) (newUnit, error) {
 		bad.Addf("/class", "%q %v", req.Class, errNoClass)
 	}
 	u.class = class
-	clean := newCoil{quality: interval.LastClean(req.LastClean.Quality), day: req.LastClean.Day}
-	dated := clean.quality == interval.Exact || clean.quality == interval.About
+	quality, day := interval.LastClean(req.LastClean.Quality), req.LastClean.Day
+	dated := quality == interval.Exact || quality == interval.About
 	switch {
-	case dated && clean.day == nil:
+	case dated && day == nil:
 		bad.Addf("/last_clean/day", "is needed when the last clean is known")
-	case !dated && clean.day != nil:
-		bad.Addf("/last_clean/day", "must be empty when the last clean is %s", clean.quality)
-	case clean.day != nil && *clean.day > in.today:
+	case !dated && day != nil:
+		bad.Addf("/last_clean/day", "must be empty when the last clean is %s", quality)
+	case day != nil && *day > in.today:
 		bad.Addf("/last_clean/day", "is in the future")
-	case clean.day != nil && u.commissioned != nil && *clean.day < *u.commissioned:
+	case day != nil && u.commissioned != nil && *day < *u.commissioned:
 		bad.Addf("/last_clean/day", "is before the unit was commissioned")
 	}
 	if u.commissioned != nil && *u.commissioned > in.today {
@@ -86,7 +86,7 @@ func (in *intake) check(req contract.NewUnit) (newUnit, error) {
 	}
 	seen := map[contract.CoilRole]bool{}
 	for i, role := range req.CoilRoles {
-		clean.role = string(role)
+		clean := plainCoil(string(role), quality, day)
 		if column, why := in.checkCoil(class, clean); ok && column == "coil role" {
 			bad.Addf(fmt.Sprintf("/coil_roles/%d", i), "%s", why)
 		}

@@ -143,10 +143,8 @@ func (g *gathering) row(row exchange.RegisterRow) {
 		}
 		return
 	}
-	coil := newCoil{
-		role: row.CoilRole, quality: row.LastClean, day: row.LastDay, construction: row.Construction, slabs: row.Slabs,
-		lightDays: row.LightDays, deepDays: row.DeepDays,
-	}
+	coil := plainCoil(row.CoilRole, row.LastClean, row.LastDay)
+	coil.Construction, coil.Slabs, coil.lightDays, coil.deepDays = row.Construction, row.Slabs, row.LightDays, row.DeepDays
 	if column, why := g.checkCoil(class, coil); why != "" && row.CoilRole != "" {
 		bad(column, "%s", why)
 		return
@@ -192,8 +190,8 @@ func (g *gathering) row(row exchange.RegisterRow) {
 		bad("class", "%s is a %s in line %d", row.Tag, u.class.Name, g.first[tag])
 	}
 	for _, c := range u.coils {
-		if c.role == coil.role {
-			bad("coil role", "%s has its %s in line %d already", row.Tag, coil.role, g.first[tag])
+		if c.Role == coil.Role {
+			bad("coil role", "%s has its %s in line %d already", row.Tag, coil.Role, g.first[tag])
 		}
 	}
 	u.coils = append(u.coils, coil)

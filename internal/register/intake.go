@@ -10,7 +10,6 @@ import (
 	"nextround/core/calendar"
 	"nextround/core/interval"
 	"nextround/core/invalid"
-	"nextround/core/method"
 	"nextround/internal/contract"
 	"nextround/internal/dossier"
 	"nextround/internal/organisation"
@@ -47,13 +46,17 @@ type newUnit struct {
 	coils                           []newCoil
 }
 
+// newCoil is a coil on its way in: what is known of it as its row will say it, and its clocks where they are not the class's.
 type newCoil struct {
-	role                string
-	quality             interval.LastClean
-	day                 *calendar.Day
-	construction        string
-	slabs               int
+	store.Coil
 	lightDays, deepDays *int
+}
+
+// plainCoil is a coil of which nothing is known but when it was last clean.
+func plainCoil(role string, quality interval.LastClean, day *calendar.Day) newCoil {
+	c := newCoil{Coil: store.UnstatedCoil()}
+	c.Role, c.StartQuality, c.StartDay = role, string(quality), store.DateOf(day)
+	return c
 }
 
 // intake adds units with their places; it remembers the sites and placements it has made.
@@ -162,16 +165,11 @@ func (in *intake) add(u newUnit) (uuid.UUID, error) {
 }
 
 func (in *intake) addCoil(u newUnit, row store.Unit, c newCoil) {
-	coil := store.Coil{
-		OrganisationID: in.Org, ID: store.NewID(), UnitID: row.ID, Role: c.role, StartQuality: string(c.quality), StartDay: store.DateOf(c.day),
-		Construction: c.construction, Slabs: max(c.slabs, 1), FinMetal: string(contract.CoilCardFinMetalUnstated), TubeMetal: string(contract.CoilCardTubeMetalUnstated),
-	}
-	if coil.Construction == "" {
-		coil.Construction = string(method.Unstated)
-	}
-	last := c.day
-	if c.quality == interval.Never {
-		last = u.commissioned
+	coil := c.Coil
+	coil.OrganisationID, coil.ID, coil.UnitID = in.Org, store.NewID(), row.ID
+	last := coil.StartDay
+	if coil.StartQuality == string(interval.Never) {
+		last = store.DateOf(u.commissioned)
 	}
 	in.rows.coils = append(in.rows.coils, coil)
 	var tasks []store.Task
@@ -190,7 +188,7 @@ func (in *intake) addCoil(u newUnit, row store.Unit, c newCoil) {
 	clock(contract.TaskKindDeep, u.class.DeepDays, c.deepDays)
 	in.rows.tasks = append(in.rows.tasks, tasks...)
 	for _, side := range in.Sides[u.class.ID] {
-		if side.CoilRole != c.role {
+		if side.CoilRole != c.Role {
 			continue
 		}
 		surface := store.Surface{
@@ -200,7 +198,7 @@ func (in *intake) addCoil(u newUnit, row store.Unit, c newCoil) {
 		in.rows.surfaces = append(in.rows.surfaces, surface)
 		for _, task := range tasks {
 			in.rows.taskSurfaces = append(in.rows.taskSurfaces, store.TaskSurface{
-				OrganisationID: in.Org, TaskID: task.ID, SurfaceID: surface.ID, LastDay: store.DateOf(last), LastQuality: string(c.quality),
+				OrganisationID: in.Org, TaskID: task.ID, SurfaceID: surface.ID, LastDay: last, LastQuality: c.StartQuality,
 			})
 		}
 	}
@@ -248,13 +246,13 @@ func (in *intake) checkCoil(class store.EquipmentClass, c newCoil) (column, why 
 	ok := false
 	for i, r := range roles {
 		names[i] = string(r)
-		ok = ok || names[i] == c.role
+		ok = ok || names[i] == c.Role
 	}
 	if !ok {
-		return "coil role", fmt.Sprintf("%s has no coil %q; it has %s", class.Name, c.role, strings.Join(names, ", "))
+		return "coil role", fmt.Sprintf("%s has no coil %q; it has %s", class.Name, c.Role, strings.Join(names, ", "))
 	}
-	if c.day != nil && *c.day > in.today {
-		return "last clean", fmt.Sprintf("%s is in the future", c.day)
+	if day := store.DayOf(c.StartDay); day != nil && *day > in.today {
+		return "last clean", fmt.Sprintf("%s is in the future", day)
 	}
 	return "", ""
 }

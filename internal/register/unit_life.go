@@ -212,7 +212,7 @@ func (s *Service) ReplaceUnit(ctx context.Context, a organisation.Actor, id uuid
 			return err
 		}
 		for _, c := range coils {
-			u.coils = append(u.coils, newCoil{role: c.Role, quality: interval.Exact, day: &in.Day})
+			u.coils = append(u.coils, plainCoil(c.Role, interval.Exact, &in.Day))
 		}
 		if made.ID, err = take.add(u); err != nil {
 			return err

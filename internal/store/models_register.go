@@ -4,6 +4,8 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+
+	"nextround/core/method"
 )
 
 // Site is a place with units.
@@ -166,6 +168,12 @@ type Coil struct {
 	Coating        string
 	Installed      *Date
 	Removed        *Date
+}
+
+// UnstatedCoil is a coil of which nothing was said yet.
+func UnstatedCoil() Coil {
+	unstated := string(method.Unstated)
+	return Coil{Construction: unstated, Slabs: 1, FinMetal: unstated, TubeMetal: unstated}
 }
 
 // Surface is one side of a coil or slab gap, or a wheel, grille, tray, base, trough or filter of a unit.
