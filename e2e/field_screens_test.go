@@ -28,7 +28,7 @@ func TestASymptomBringsACleanForward(t *testing.T) {
 	unbroken(t, p)
 }
 
-// The house answers a question of practice, and changes a procedure; what is wrong is said at the step.
+// The organisation answers a question of practice, and changes a procedure; what is wrong is said at the step.
 func TestTheHouseSetsItsPractice(t *testing.T) {
 	t.Parallel()
 	p, _ := window(t, 1280, 800, false)

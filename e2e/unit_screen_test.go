@@ -140,7 +140,7 @@ func TestAcceptingManyProposals(t *testing.T) {
 }
 
 // Everything recalculated from the house rules, with its progress.
-func TestWorkingEverythingOutAnew(t *testing.T) {
+func TestRecalculatingEverything(t *testing.T) {
 	t.Parallel()
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")

@@ -15,8 +15,8 @@ func simulateCommand() *cobra.Command {
 	var seeds, workers int
 	cmd := &cobra.Command{
 		Use:   "simulate",
-		Short: "Let invented portfolios live for years under six ways of setting intervals, and report what each costs",
-		Long: "Let invented portfolios with known true rates live for years under six ways of setting intervals: habit, habit by site,\n" +
+		Short: "Let invented portfolios are run for years under six ways of setting intervals, and report what each costs",
+		Long: "Let invented portfolios with known true rates are run for years under six ways of setting intervals: habit, habit by site,\n" +
 			"staircase, the proposals, the proposals with light and deep cleans, and the best fixed interval had the rates been known.\n" +
 			"Writes a report with pictures. Scenarios are JSON files; --scenarios takes a folder of your own.",
 		Args: cobra.NoArgs,

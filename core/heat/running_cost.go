@@ -32,7 +32,7 @@ const (
 	mostTemperatureK = 60.0
 )
 
-// DefaultOverPrice is what the house pays to avoid a day over its limit where nothing else is set (assumption).
+// DefaultOverPrice is what the organisation pays to avoid a day over its limit where nothing else is set (assumption).
 const DefaultOverPrice = priceOfADayOver
 
 // Economics is what a coil's soil costs: its energy and its call-outs.

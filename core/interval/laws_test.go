@@ -90,9 +90,9 @@ func TestWaitingLaws(t *testing.T) {
 		assert.Equal(t, 70.0, capped.ByCap)
 		assert.InDelta(t, long.Money+70, capped.Money, 1e-9)
 	})
-	assert.Equal(t, 25.0, interval.PriceOfHaste(100, 10, 40))
-	assert.Zero(t, interval.PriceOfHaste(100, -3, 40))
-	assert.Equal(t, 100.0, interval.PriceOfHaste(100, 90, 40))
+	assert.Equal(t, 25.0, interval.PriceOfEarly(100, 10, 40))
+	assert.Zero(t, interval.PriceOfEarly(100, -3, 40))
+	assert.Equal(t, 100.0, interval.PriceOfEarly(100, 90, 40))
 	_, err := interval.PriceOfWaiting(interval.WaitQuestion{Days: -1, Average: math.Inf(1), DueIn: 1e9, CapPenalty: -1})
 	for _, field := range []string{"days", "average_day", "due_in_days", "cap_penalty", "now.sides", "now.clean_cost", "now.economics.side"} {
 		assert.ErrorContains(t, err, field+":")

@@ -88,7 +88,7 @@ type Outlook struct {
 	// Economics of the soil; CleanCost of one clean on site, travel apart.
 	Economics heat.Economics `json:"economics"`
 	CleanCost float64        `json:"clean_cost"`
-	// OverPrice v is what the house pays to avoid a day over its limit; left out, heat.DefaultOverPrice.
+	// OverPrice v is what the organisation pays to avoid a day over its limit; left out, heat.DefaultOverPrice.
 	OverPrice *float64 `json:"over_price,omitempty"`
 	// MostDays bounds the search; 0 means ten years.
 	MostDays int `json:"most_days,omitempty"`

@@ -96,12 +96,12 @@ func (a *Ahead) wait(from float64, q WaitQuestion) Wait {
 	return out
 }
 
-// PriceOfHaste is what a clean costs that comes some days early: the share of the interval thrown away.
+// PriceOfEarly is what a clean costs that comes some days early: the share of the interval not used up.
 //
 //	clean × early / interval
 //
 // A clean that is not early costs nothing of the kind.
-func PriceOfHaste(clean float64, early, interval int) float64 {
+func PriceOfEarly(clean float64, early, interval int) float64 {
 	if early <= 0 || interval <= 0 {
 		return 0
 	}

@@ -8,7 +8,7 @@ type Choice struct {
 	Why string `json:"why"`
 }
 
-// Question is a matter on which practitioners differ. The house picks an answer; a site or a unit may differ.
+// Question is a matter on which practitioners differ. The organisation picks an answer; a site or a unit may differ.
 type Question struct {
 	Code    string   `json:"code"`
 	Text    string   `json:"text"`
@@ -224,17 +224,17 @@ var Bans = []Ban{
 	{"single_slab", true, "", "There is one slab only."},
 	{"cleaner_form", true, "", "The method does not take this cleaner."},
 	{"open_electrics", true, "", "Water at plug-in refrigeration only where the coil can be taken out."},
-	{"air_never", false, "air", "The house does not blow air through condensers."},
+	{"air_never", false, "air", "Your rule: no air through condensers."},
 	{"air_way_out", false, "air", "Air only with both sides open or the unit outdoors."},
-	{"plug_in_dry", false, "plug_in_chemistry", "The house keeps plug-in refrigeration dry."},
+	{"plug_in_dry", false, "plug_in_chemistry", "Your rule: plug-in refrigeration stays dry."},
 	{"plug_in_layered", false, "plug_in_chemistry", "A cleaner at plug-in refrigeration only as an aerosol on a layered coil away from food."},
-	{"slabs_left", false, "slabs", "The house leaves slabs together."},
+	{"slabs_left", false, "slabs", "Your rule: slabs stay together."},
 	{"core_clean", false, "slabs", "The core does not call for parting the slabs."},
-	{"stays_in_place", false, "in_place", "The house cleans in place."},
+	{"stays_in_place", false, "in_place", "Your rule: coils are cleaned in place."},
 	{"no_need_out", false, "in_place", "Nothing here calls for taking it out."},
 	{"light_closed", false, "panels", "Panels stay on for a light clean."},
 	{"coating_left", false, "coating_indoors", "A slight coat indoors is left; treat pan and drain, and look again."},
-	{"outside_only", false, "direction", "The house rinses from outside, downward, closed."},
+	{"outside_only", false, "direction", "Your rule: rinse from outside, downward, closed."},
 }
 
 // BanByCode finds a ban.

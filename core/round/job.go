@@ -8,7 +8,7 @@ import (
 
 // Waiting is the price of doing a job on another day than its due day.
 type Waiting struct {
-	// EarlyDay is lost for each day it comes early: the share of the interval thrown away (interval.PriceOfHaste).
+	// EarlyDay is lost for each day it comes early: the share of the interval not used up (interval.PriceOfEarly).
 	EarlyDay float64 `json:"early_day,omitempty"`
 	// Weeks are the money lost when it is 1, 2, … weeks late (interval.PriceOfWaiting); in between it is linear, beyond the
 	// last it goes on as in the last week. Rising; empty: waiting costs nothing.

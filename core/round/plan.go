@@ -25,7 +25,7 @@ type Plan struct {
 // Cost of a plan in money.
 type Cost struct {
 	Waiting  float64 `json:"waiting"`  // jobs done late
-	Haste    float64 `json:"haste"`    // jobs done early: interval thrown away
+	Haste    float64 `json:"haste"`    // jobs done early: interval not used up
 	Driving  float64 `json:"driving"`  // on the road
 	Stops    float64 `json:"stops"`    // signing in at stops
 	Overtime float64 `json:"overtime"` // beyond the shift

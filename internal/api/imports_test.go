@@ -69,7 +69,7 @@ func TestNoPackageImportsUpward(t *testing.T) {
 				standard := !strings.Contains(strings.SplitN(name, "/", 2)[0], ".")
 				own := strings.HasPrefix(name, "nextround/core/")
 				assert.True(t, own || strings.HasPrefix(name, "gonum.org/") || (standard && !strings.HasPrefix(name, "nextround/")),
-					"%s imports %s: the core knows nobody", dir, name)
+					"%s imports %s: the core imports nothing of ours", dir, name)
 				for _, outside := range []string{"os", "net", "net/http", "database/sql"} {
 					assert.NotEqual(t, outside, name, "%s does input or output", dir)
 				}

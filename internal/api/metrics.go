@@ -54,7 +54,7 @@ func (m *metrics) measure(c *gin.Context) {
 	m.requests.WithLabelValues(route, c.Request.Method, strconv.Itoa(c.Writer.Status())).Observe(time.Since(start).Seconds())
 }
 
-// serve answers programs on this machine only: the figures tell how a house works.
+// serve answers programs on this machine only: the figures tell how an organisation works.
 func (m *metrics) serve(c *gin.Context) {
 	host, _, err := net.SplitHostPort(c.Request.RemoteAddr)
 	if ip := net.ParseIP(host); err != nil || ip == nil || !ip.IsLoopback() {

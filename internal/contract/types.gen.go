@@ -4505,7 +4505,7 @@ type SiteCard struct {
 	Mail *string `json:"mail,omitempty"`
 	Name string  `json:"name"`
 
-	// OverPrice Price of a day over the limit at this site; left out where that of the class or the house stands.
+	// OverPrice Price of a day over the limit at this site; left out where that of the class or the organisation stands.
 	OverPrice  *float64         `json:"over_price,omitempty"`
 	Phone      *string          `json:"phone,omitempty"`
 	Placements *[]PlacementCard `json:"placements,omitempty"`

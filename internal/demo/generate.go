@@ -149,7 +149,7 @@ func (g *generator) run(ctx context.Context) (err error) {
 			g.units = append(g.units, row)
 		}
 	}
-	for _, step := range []func(context.Context) error{g.describeSites, g.stock, g.addFactors, g.describeUnits, g.liveAll, g.remark, g.tick, g.watch, g.complain, g.photograph, g.setAnew, g.baseCrews} {
+	for _, step := range []func(context.Context) error{g.describeSites, g.stock, g.addFactors, g.describeUnits, g.liveAll, g.remark, g.tick, g.watch, g.complain, g.photograph, g.changeIntervals, g.baseCrews} {
 		if err := step(ctx); err != nil {
 			return err
 		}
@@ -276,8 +276,8 @@ func (g *generator) setInterval(ctx context.Context, line contract.PortfolioRow)
 	return g.setOn(ctx, own, line.Coil.Tasks)
 }
 
-// setAnew sets the intervals that change at the end of the years, on each coil of their units.
-func (g *generator) setAnew(ctx context.Context) error {
+// changeIntervals sets the intervals that change at the end of the years, on each coil of their units.
+func (g *generator) changeIntervals(ctx context.Context) error {
 	for _, line := range g.units {
 		own, ok := newIntervals[line.Tag]
 		if !ok {

@@ -38,7 +38,7 @@ type detailRows struct {
 	moves      []store.StockMove
 }
 
-// store writes the details. Parts, watch items and stock belong to the unit and the house; an amended visit takes over
+// store writes the details. Parts, watch items and stock belong to the unit and the organisation; an amended visit takes over
 // what its older version opened instead of opening it again.
 func (r *detailRows) store(t store.Tenant, first bool) error {
 	if err := store.Insert(t, r.steps...); err != nil {

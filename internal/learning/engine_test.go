@@ -48,8 +48,8 @@ func TestAUnitsOwnRateLeadsItsInterval(t *testing.T) {
 	assert.NotEmpty(t, u.Coils[0].Money)
 }
 
-// What one side tells, a like side without findings hears at once, and says whom it has it from.
-func TestPeersAtTheSiteHearAtOnce(t *testing.T) {
+// What one side tells, a like side without findings takes up at once, and says from whom.
+func TestPeersAtTheSiteLearnAtOnce(t *testing.T) {
 	t.Parallel()
 	h := roomstest.New(t)
 	told, peer := h.Unit("UC-1", "undercounter_cooler", "2024-06-01"), h.Unit("UC-2", "undercounter_cooler", "2025-12-01")
@@ -63,7 +63,7 @@ func TestPeersAtTheSiteHearAtOnce(t *testing.T) {
 	assert.Less(t, after.RatePer30Days, .8*before.RatePer30Days)
 	assert.Equal(t, reason.PeersOnly, after.Reasons[0].Code)
 	assert.Less(t, *h.PortfolioLine("UC-2").Coil.RatePer30Days, .8**stale.Coil.RatePer30Days, "its line in the portfolio too")
-	assert.Equal(t, contract.RateAssumed, h.Look(other.ID).Coils[0].Sides[0].RateFrom, "another class hears nothing")
+	assert.Equal(t, contract.RateAssumed, h.Look(other.ID).Coils[0].Sides[0].RateFrom, "another class learns nothing from it")
 	neighbours := h.Look(peer.ID).Coils[0].Neighbours
 	require.Len(t, neighbours, 1)
 	assert.Equal(t, "UC-1", neighbours[0].Tag)

@@ -54,7 +54,7 @@ func (s *Service) RefreshTelling(t store.Tenant, units []uuid.UUID, tell func(do
 	if len(moved) == 0 || len(units) > peersTouched {
 		return nil // those of a large change are all worked out anyway
 	}
-	// What was learned here, the other sides of the same units and the peers at the same site hear of at once; those
+	// What was learned here, the other sides of the same units and the peers at the same site take up at once; those
 	// elsewhere with the day.
 	near, err := t.PeersAt(moved)
 	if err != nil {
@@ -86,7 +86,7 @@ type derived struct {
 	fresh []store.Proposal
 	lines []store.CoilLine
 	rates []store.RateEstimate
-	// moved are the units whose peers hear something new.
+	// moved are the units whose peers learned something new.
 	moved []uuid.UUID
 }
 

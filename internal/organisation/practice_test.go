@@ -24,7 +24,7 @@ func lineOf(t *testing.T, p contract.Practice, question string) contract.Practic
 	return contract.PracticeLine{}
 }
 
-// The house answers, a site differs, a unit differs again; each takes the nearest answer, and taking one back gives the
+// The organisation answers, a site differs, a unit differs again; each takes the nearest answer, and taking one back gives the
 // one above it.
 func TestPracticeHoldsForHouseSiteAndUnit(t *testing.T) {
 	t.Parallel()

@@ -15,7 +15,7 @@ import (
 	"nextround/internal/store"
 )
 
-// RefrigerantTables are the saturation tables the house took in.
+// RefrigerantTables are the saturation tables the organisation took in.
 func (s *Service) RefrigerantTables(ctx context.Context, a Actor) ([]contract.RefrigerantTable, error) {
 	t := s.Tenant(ctx, a)
 	rows, err := store.All[store.RefrigerantTable](t, "code")

@@ -157,8 +157,8 @@ func (s *Service) SendReminders(ctx context.Context, a organisation.Actor) ([]co
 
 func mondayOf(day calendar.Day) calendar.Day { return day.Add(-(int(day.Weekday()) + 6) % 7) }
 
-// houseManager is who the organisation's own mails go out for: a manager who sees all sites.
-func (s *Service) houseManager(ctx context.Context, id uuid.UUID) (organisation.Actor, error) {
+// managerOfAll is who the organisation's own mails go out for: a manager who sees all sites.
+func (s *Service) managerOfAll(ctx context.Context, id uuid.UUID) (organisation.Actor, error) {
 	account, err := s.Store.HouseManager(ctx, id)
 	if err != nil {
 		return organisation.Actor{}, err

@@ -374,7 +374,7 @@ func (b *jobBook) clean(d dossier.Unit, coil *dossier.Coil, t *dossier.Task, n i
 	return j
 }
 
-// priceClean fills in what waiting and haste cost.
+// priceClean fills in what waiting and coming early cost.
 func (b *jobBook) priceClean(j *clockJob, t *dossier.Task, n int, due calendar.Day) {
 	now, dueIn := t.Ahead.Now, due.Sub(b.today)
 	if n > 0 {
@@ -391,7 +391,7 @@ func (b *jobBook) priceClean(j *clockJob, t *dossier.Task, n int, due calendar.D
 		}
 		return money
 	})
-	j.waiting.EarlyDay = interval.PriceOfHaste(j.work.Cost, 1, t.EveryDays)
+	j.waiting.EarlyDay = interval.PriceOfEarly(j.work.Cost, 1, t.EveryDays)
 	if n == 0 && t.Last != nil {
 		for _, c := range b.Caps[t.ID] {
 			if c.MostDays != nil {
@@ -548,7 +548,7 @@ func (b *jobBook) look(d dossier.Unit, coil *dossier.Coil, own []*clockJob) []*c
 func (b *jobBook) companionWaiting(j *clockJob, every int) round.Waiting {
 	cost := j.view.Minutes / 60 * b.Price("labour")
 	w := lateWeeks(func(n int) float64 { return 7*float64(n)*b.Price("late_day") + 2*cost*7*float64(n)/float64(every) })
-	w.EarlyDay = interval.PriceOfHaste(cost, 1, every)
+	w.EarlyDay = interval.PriceOfEarly(cost, 1, every)
 	return w
 }
 

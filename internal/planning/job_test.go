@@ -245,6 +245,35 @@ func TestWetWorkOutdoorsWaitsForWarmth(t *testing.T) {
 	assert.Contains(t, strings.Join(p.Notes, " "), "No weather forecast could be had")
 }
 
+// A panic while the weeks are planned ends that run as failed, with its reason; the plan before stays, and the next run works.
+func TestAPanicEndsItsRunOnly(t *testing.T) {
+	t.Parallel()
+	h, o := roomstest.Connected(t)
+	h.Crew("Crew A", 480, 1, 2, 3, 4, 5)
+	h.Unit("CU-1", "outdoor_condensing", "2024-12-01")
+	h.SaveSite(h.Sites()[0].ID, func(c *contract.SiteCard) {
+		c.Lat, c.Lon = new(60.0), new(5.0)
+		(*c.Placements)[0].Setting = contract.SettingOutdoor
+	})
+	before := h.Planned()
+	o.Panics = "a hole in the data"
+	_, err := h.Rooms.Planning.StartPlan(h.Ctx, h.Manager, contract.NewPlan{Iterations: new(10)})
+	require.NoError(t, err)
+	var run contract.PlanRun
+	require.Eventually(t, func() bool {
+		run, err = h.Rooms.Planning.PlanRun(h.Ctx, h.Manager)
+		require.NoError(t, err)
+		return run.Status != contract.PlanRunStatusRunning
+	}, time.Minute, 10*time.Millisecond)
+	assert.Equal(t, contract.PlanRunStatusFailed, run.Status)
+	assert.Contains(t, run.Note, "a hole in the data")
+	after, err := h.Rooms.Planning.Plan(h.Ctx, h.Manager)
+	require.NoError(t, err)
+	assert.Equal(t, before.ID, after.ID)
+	o.Panics = ""
+	assert.NotEqual(t, before.ID, h.Planned().ID)
+}
+
 // The load of a round, and what the plan uses up against what is there, from the doses learned at each coil.
 func TestLoadsAndPurchasesFollowTheDosesLearned(t *testing.T) {
 	t.Parallel()

@@ -157,7 +157,7 @@ func TestMonthsAddUp(t *testing.T) {
 	assert.InDelta(t, all, due, 1e-6)
 }
 
-// Two plans of the same facts, seed and steps are the same; another house sees neither.
+// Two plans of the same facts, seed and steps are the same; another organisation sees neither.
 func TestThePlanIsRepeatable(t *testing.T) {
 	t.Parallel()
 	h := roomstest.New(t)

@@ -101,7 +101,7 @@ func TestFromClocksToAPublishedRoundAndBack(t *testing.T) {
 	assert.Equal(t, contract.RoundStatusWithdrawn, back.Status)
 	problem, err = h.Rooms.Planning.PlanProblem(h.Ctx, h.Manager)
 	require.NoError(t, err)
-	assert.Empty(t, problem.Fixed, "and let go with it")
+	assert.Empty(t, problem.Fixed, "and released with it")
 	_, err = h.Rooms.Planning.WithdrawRound(h.Ctx, h.Manager, r.ID)
 	assert.ErrorAs(t, err, &organisation.Conflict{})
 	assert.Equal(t, "2026-03-06", h.Next().Round.Day.String(), "its work is due again")

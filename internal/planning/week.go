@@ -125,7 +125,7 @@ func (s *Service) SendWeek(ctx context.Context, w Week) error {
 	if err != nil || org.DigestMail == "" {
 		return err
 	}
-	a, err := s.houseManager(ctx, w.Org)
+	a, err := s.managerOfAll(ctx, w.Org)
 	if err != nil {
 		return err
 	}

@@ -59,7 +59,7 @@ func met(ok bool) string {
 
 func writeReport(w io.Writer, all []Result) {
 	v := Judge(all)
-	fmt.Fprintf(w, "# What the learned intervals bring\n\nWritten by `nextround simulate`. Invented portfolios with known true rates live for years under six ways of setting\nintervals. Cost = cleaning + energy and call-outs + the price of days over the limit. Everything is in the money of\nthe scenarios, summed over all units and years, mean over %d seeds.\n\n", len(all[0].Runs[Habit]))
+	fmt.Fprintf(w, "# What the learned intervals bring\n\nWritten by `nextround simulate`. Invented portfolios with known true rates are run for years under six ways of setting\nintervals. Cost = cleaning + energy and call-outs + the price of days over the limit. Everything is in the money of\nthe scenarios, summed over all units and years, mean over %d seeds.\n\n", len(all[0].Runs[Habit]))
 	for _, way := range Ways {
 		fmt.Fprintf(w, "- (%s) %s\n", way.Way, way.About)
 	}
@@ -68,7 +68,7 @@ func writeReport(w io.Writer, all []Result) {
 	fmt.Fprintf(w, "| (d) costs less than (b), averaged | %+.1f %% | %s |\n", 100*v.AgainstCategory, met(v.AgainstCategory < 0))
 	fmt.Fprintf(w, "| (d) is nowhere more than %.0f %% above (a) | %+.1f %% (%s) | %s |\n", 100*GoalWorst, 100*v.Worst, v.WorstIn, met(v.Worst <= GoalWorst))
 	fmt.Fprintf(w, "\n![Cost of each way, by scenario](%s)\n\n![Share of the possible gain](%s)\n", costPicture, gainPicture)
-	fmt.Fprintf(w, "\n## The scenarios\n\nIn those marked *another world* what lives is not the model that learns. No constant was fitted to any of them.\n")
+	fmt.Fprintf(w, "\n## The scenarios\n\nIn those marked *another world* the soil follows other laws than the model that learns assumes. No constant was fitted to any of them.\n")
 	for _, r := range all {
 		other := ""
 		if r.Scenario.Different {

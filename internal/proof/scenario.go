@@ -1,4 +1,4 @@
-// Package proof lets invented portfolios with known true rates live for years under six ways of setting intervals, so that
+// Package proof lets invented portfolios with known true rates are run for years under six ways of setting intervals, so that
 // what the learned intervals bring can be counted. The scenarios are data; the world that lives is in half of them not
 // the one that is learned.
 package proof

@@ -12,7 +12,7 @@ type Founded struct {
 	Source         string
 	FromMemory     bool
 	DefaultVersion int
-	// Version counts the changes the house made.
+	// Version counts the changes the organisation made.
 	Version int
 }
 
@@ -206,7 +206,7 @@ type HouseRule struct {
 	UnitID    *uuid.UUID
 	AccountID *uuid.UUID
 	At        *time.Time
-	// Revision counts the changes the house made.
+	// Revision counts the changes the organisation made.
 	Revision int `gorm:"default:1"`
 	// Share is the choice as a figure, and Founded what it rests on; neither is a column.
 	Share   float64 `gorm:"-"`

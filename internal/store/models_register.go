@@ -29,7 +29,7 @@ type Site struct {
 	AltitudeM      *float64
 	Mail           string
 	Version        int
-	// OverPrice is the price of a day over the limit at this site; nil where that of the class or the house stands.
+	// OverPrice is the price of a day over the limit at this site; nil where that of the class or the organisation stands.
 	OverPrice *float64
 }
 

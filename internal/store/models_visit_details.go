@@ -6,7 +6,7 @@ import (
 	"github.com/google/uuid"
 )
 
-// ProcedureVersion is a template of steps for a class, as the house changed it.
+// ProcedureVersion is a template of steps for a class, as the organisation changed it.
 type ProcedureVersion struct {
 	OrganisationID uuid.UUID
 	ID             uuid.UUID

@@ -21,9 +21,11 @@ type outside struct {
 	Reading instrument.Reading
 	Weather weather.Forecast
 	Err     error
-	Sent    []post.Mail
-	Asked   []calendar.Day
-	mu      sync.Mutex
+	// Panics is what the weather service does to whoever asks it, when set: a fault of ours that nobody foresaw.
+	Panics string
+	Sent   []post.Mail
+	Asked  []calendar.Day
+	mu     sync.Mutex
 }
 
 func (o *outside) Read(context.Context, string, string) (instrument.Reading, error) {
@@ -31,6 +33,9 @@ func (o *outside) Read(context.Context, string, string) (instrument.Reading, err
 }
 
 func (o *outside) Forecast(_ context.Context, _, _ float64, from calendar.Day, _ int) (weather.Forecast, error) {
+	if o.Panics != "" {
+		panic(o.Panics)
+	}
 	o.Asked = append(o.Asked, from)
 	return o.Weather, o.Err
 }
@@ -51,7 +56,7 @@ func (o *outside) Taken() []post.Mail {
 	return slices.Clone(o.Sent)
 }
 
-// Connected is the house with all of it connected.
+// Connected is an organisation with all of it connected.
 func Connected(t *testing.T) (*House, *outside) {
 	t.Helper()
 	h, o := New(t), &outside{}

@@ -2200,7 +2200,7 @@ export interface components {
             lat?: number;
             lon?: number;
             altitude_m?: number;
-            /** @description Price of a day over the limit at this site; left out where that of the class or the house stands. */
+            /** @description Price of a day over the limit at this site; left out where that of the class or the organisation stands. */
             over_price?: number;
             placements?: components["schemas"]["PlacementCard"][];
             windows?: components["schemas"]["WindowCard"][];

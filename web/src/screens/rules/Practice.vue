@@ -163,7 +163,7 @@ async function save(l: Schemas['PracticeLine'], back?: Schemas['PracticeAnswer']
                     :disabled="busy"
                     @click="save(l, a)"
                   >
-                    {{ a.name }}: as the house
+                    {{ a.name }}: as the organisation
                   </button>
                 </div>
               </td>
