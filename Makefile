@@ -1,7 +1,7 @@
 # make demo   builds what is missing and serves the sample data
 # make test   installs what tests need and runs everything
 
-.PHONY: demo test build deps deps-test web generate lint count screenshots coverage mutants bench check-outside fuzz offline clean
+.PHONY: demo test build deps deps-test web generate lint count screenshots coverage mutants faults bench check-outside fuzz offline clean
 
 GO      ?= go
 LOCAL   := .local
@@ -106,6 +106,10 @@ offline:
 
 coverage: $(BINARY)
 	$(GO) test -coverprofile=build/core.cover ./core/... && $(GO) tool cover -func=build/core.cover | tail -1
+
+# Kills servers and their database under 2,000 visits; make test does it under 800.
+faults: deps-test $(BINARY)
+	NEXTROUND_FAULTS=2000 $(GO) run ./internal/pg/withpostgres $(GO) test -count=1 -v ./e2e/faults
 
 # Breaks the code in the ways of mutants/patches, one at a time, and tells which break no test has noticed.
 mutants: deps

@@ -17,7 +17,7 @@ func Reasons(in []reason.Reason) []Reason {
 
 // ReasonOf is one reason as it is shown.
 func ReasonOf(r reason.Reason) Reason {
-	c := Reason{Code: string(r.Code), Text: wording.Sentence(r)}
+	c := Reason{Code: r.Code, Text: wording.Sentence(r)}
 	if r.Evidence != "" {
 		c.Evidence = new(Evidence(r.Evidence))
 	}

@@ -4256,8 +4256,8 @@ type ReadingProof = heat.ProofResult
 
 // Reason defines model for Reason.
 type Reason struct {
-	Code     string    `json:"code"`
-	Evidence *Evidence `json:"evidence,omitempty"`
+	Code     reason.Code `json:"code"`
+	Evidence *Evidence   `json:"evidence,omitempty"`
 
 	// Text The term in words.
 	Text string `json:"text"`

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nextround/core/calendar"
+	"nextround/core/reason"
 	"nextround/internal/contract"
 	"nextround/internal/organisation"
 	"nextround/internal/rooms/roomstest"
@@ -82,11 +83,11 @@ func TestNewEvidenceSupersedesAnOpenProposal(t *testing.T) {
 	h.Submit(h.Visit(u, "2026-02-20", contract.TaskKindLight, 5, 0, contract.FaceLook))
 	newer := roomstest.Task(h.Look(u.ID), contract.TaskKindLight)
 	assert.Nil(t, newer.Proposal.ID, "two heavy finds within weeks: a brush does not hold the limit, however often")
-	var advice []string
+	var advice []reason.Code
 	for _, r := range newer.Proposal.Advice {
 		advice = append(advice, r.Code)
 	}
-	assert.Contains(t, advice, "change_method")
+	assert.Contains(t, advice, reason.ChangeMethod)
 	assert.Empty(t, *newer.Superseded, "made and gone in one moment of the clock: nobody can have seen it")
 	_, err := h.Rooms.Learning.DecideProposal(h.Ctx, h.Manager, id, contract.Decision{Accept: true})
 	assert.ErrorContains(t, err, "superseded by newer evidence")

@@ -224,6 +224,20 @@ func TestLargeImportsTellHowFarTheyAreAndCanBeCancelled(t *testing.T) {
 	assert.Len(t, list, 2)
 }
 
+// An import that runs in the background is followed until it ends.
+func TestAnImportInTheBackgroundIsFollowed(t *testing.T) {
+	t.Parallel()
+	h := roomstest.New(t)
+	run, err := h.Rooms.Importing.StartImport(h.Ctx, h.Manager, importing.Request{Kind: "register", FileName: "small.csv", File: []byte(many(60))})
+	require.NoError(t, err)
+	require.Eventually(t, func() bool {
+		run, err = h.Rooms.Importing.ImportRun(h.Ctx, h.Manager, run.ID)
+		return err == nil && run.Status != contract.ImportRunStatusRunning
+	}, roomstest.WaitLong, roomstest.WaitStep)
+	assert.Equal(t, contract.ImportRunStatusStored, run.Status, roomstest.Reasons(run))
+	assert.Len(t, h.Portfolio(h.Manager), 60)
+}
+
 // Whatever file comes in, an import ends without a panic and stores all of it or nothing.
 func FuzzImport(f *testing.F) {
 	f.Add("register", []byte(roomstest.Header+"Hall,Yard,A-1,Ice machine,condenser,2026-01-01\nHall,Yard,A-1,Ice machine,condenser,\n"))
