@@ -117,11 +117,7 @@ func (s *Service) refreshBatch(t store.Tenant, r *dossier.Facts) (moved []uuid.U
 
 // derive works out what the units of a register come to.
 func (s *Service) derive(org uuid.UUID, r *dossier.Facts, decided map[store.Evidence]bool) (out derived, err error) {
-	for _, u := range r.Rows.Units {
-		d, err := r.Unit(u, s.Now())
-		if err != nil {
-			return out, err
-		}
+	err = r.InTurn(r.Rows.Units, s.Now(), func(d dossier.Unit) error {
 		told := false
 		for i := range d.Coils {
 			for _, side := range d.Coils[i].Sides {
@@ -135,10 +131,11 @@ func (s *Service) derive(org uuid.UUID, r *dossier.Facts, decided map[store.Evid
 			out.lines = append(out.lines, s.coilLine(org, d, d.Coils[i]))
 		}
 		if told {
-			out.moved = append(out.moved, u.ID)
+			out.moved = append(out.moved, d.Unit.ID)
 		}
-	}
-	return out, nil
+		return nil
+	})
+	return out, err
 }
 
 // reconsider brings the open proposal of a task in line. One whose evidence changed is superseded, never swapped

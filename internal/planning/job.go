@@ -135,17 +135,12 @@ func (s *Service) newJobBook(t store.Tenant, today calendar.Day, days int) (*job
 		return nil, err
 	}
 	b.learnMinutes()
-	for _, u := range r.Rows.Units {
-		if u.Status != dossier.InService {
-			continue
-		}
-		d, err := r.Unit(u, s.Now())
-		if err != nil {
-			return nil, err
-		}
+	idle := func(u store.Unit) bool { return u.Status != dossier.InService }
+	err = r.InTurn(slices.DeleteFunc(slices.Clone(r.Rows.Units), idle), s.Now(), func(d dossier.Unit) error {
 		b.unit(d)
-	}
-	return b, nil
+		return nil
+	})
+	return b, err
 }
 
 // published says which jobs are on rounds that went out for today or later.
