@@ -8,6 +8,7 @@ import (
 	"io"
 	"net/http"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/getkin/kin-openapi/openapi3filter"
@@ -47,16 +48,18 @@ func (s *Server) contractCheck(spec *openapi3.T) (gin.HandlerFunc, error) {
 	if err != nil {
 		return nil, fmt.Errorf("reading the contract's routes: %w", err)
 	}
+	taken := map[*openapi3.Operation]takes{}
+	for _, item := range spec.Paths.Map() {
+		for _, op := range item.Operations() {
+			if taken[op], err = takesOf(op); err != nil {
+				return nil, err
+			}
+		}
+	}
 	return func(c *gin.Context) {
 		route, params, err := router.FindRoute(c.Request)
 		if err != nil {
 			writeProblem(c.Writer, c.Request, http.StatusNotFound, "There is nothing at this address.", nil)
-			c.Abort()
-			return
-		}
-		if why := unkeepable(c.Request, c.ContentType()); why != "" {
-			writeProblem(c.Writer, c.Request, http.StatusUnprocessableEntity, "Some entries cannot be used; nothing was stored.",
-				[]contract.FieldError{{Pointer: "/", Reason: why}})
 			c.Abort()
 			return
 		}
@@ -74,12 +77,23 @@ func (s *Server) contractCheck(spec *openapi3.T) (gin.HandlerFunc, error) {
 			ctx = context.WithValue(ctx, actorKey{}, actor)
 		}
 		c.Request = c.Request.WithContext(ctx)
+		takes := taken[route.Operation]
+		if !takes.bound(c) {
+			c.Abort()
+			return
+		}
+		if why := unkeepable(c.Request, takes.media); why != "" {
+			writeProblem(c.Writer, c.Request, http.StatusUnprocessableEntity, "Some entries cannot be used; nothing was stored.",
+				[]contract.FieldError{{Pointer: "/", Reason: why}})
+			c.Abort()
+			return
+		}
 		err = openapi3filter.ValidateRequest(c.Request.Context(), &openapi3filter.RequestValidationInput{
 			Request: c.Request, PathParams: params, Route: route,
 			Options: &openapi3filter.Options{
 				MultiError: true, AuthenticationFunc: openapi3filter.NoopAuthenticationFunc,
 				// Files are read and checked line by line where they are taken in.
-				ExcludeRequestBody: c.ContentType() == fileType,
+				ExcludeRequestBody: takes.media == fileType,
 			},
 		})
 		var large *http.MaxBytesError
@@ -95,14 +109,21 @@ func (s *Server) contractCheck(spec *openapi3.T) (gin.HandlerFunc, error) {
 	}, nil
 }
 
-// unkeepable says why the text of a request cannot be kept: PostgreSQL holds no NUL. The body stays readable.
+// unkeepable says why the text of a request cannot be kept: PostgreSQL holds UTF-8 without NUL. The body stays readable.
 func unkeepable(r *http.Request, media string) string {
+	for _, values := range r.URL.Query() {
+		for _, v := range values {
+			if !utf8.ValidString(v) || strings.ContainsRune(v, 0) {
+				return "holds a character that is not text"
+			}
+		}
+	}
 	if media == fileType || r.Body == nil {
 		return ""
 	}
 	body, err := io.ReadAll(r.Body)
 	r.Body = io.NopCloser(io.MultiReader(bytes.NewReader(body), failing{err}))
-	if bytes.Contains(body, []byte(`\u0000`)) || strings.Contains(r.URL.RawQuery, "%00") {
+	if bytes.Contains(body, []byte(`\u0000`)) || !utf8.Valid(body) {
 		return "holds a character that is not text"
 	}
 	return ""

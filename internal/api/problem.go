@@ -3,7 +3,6 @@ package api
 import (
 	"encoding/json"
 	"errors"
-	"fmt"
 	"log/slog"
 	"net/http"
 	"strings"
@@ -62,7 +61,7 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 	case errors.As(err, &stale):
 		writeConflict(w, r, stale)
 	case errors.As(err, &tooLarge):
-		writeProblem(w, r, http.StatusRequestEntityTooLarge, fmt.Sprintf("This is larger than %d MB.", tooLarge.Limit>>20), nil)
+		writeProblem(w, r, http.StatusRequestEntityTooLarge, "This is larger than "+size(tooLarge.Limit)+".", nil)
 	case errors.Is(err, organisation.ErrTooManyAttempts):
 		w.Header().Set("Retry-After", "900")
 		writeProblem(w, r, http.StatusTooManyRequests, upperFirst(err.Error())+".", nil)
@@ -72,7 +71,9 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 		writeProblem(w, r, http.StatusForbidden, "Your role does not allow this.", nil)
 	case errors.Is(err, organisation.ErrNotFound):
 		writeProblem(w, r, http.StatusNotFound, "There is nothing at this address.", nil)
-	case errors.Is(err, organisation.ErrKeyReused), errors.Is(err, store.ErrStale), errors.Is(err, store.ErrDuplicate), errors.Is(err, store.ErrInUse):
+	case errors.Is(err, organisation.ErrKeyReused):
+		writeProblem(w, r, http.StatusConflict, upperFirst(err.Error())+".", nil)
+	case errors.Is(err, store.ErrStale), errors.Is(err, store.ErrDuplicate), errors.Is(err, store.ErrInUse):
 		writeProblem(w, r, http.StatusConflict, organisation.ErrConcurrency.Error(), nil)
 	case store.Full(err):
 		slog.ErrorContext(r.Context(), "the disk is full", "request_id", requestID(r.Context()), "error", err)

@@ -51,9 +51,6 @@ type Server struct {
 const (
 	prefix          = "/api/v1"
 	sessionLifetime = 12 * time.Hour
-	// largestBody bounds a request, largestFile one that carries a file.
-	largestBody = 4 << 20
-	largestFile = 64 << 20
 )
 
 // NewServer wires the routes.
@@ -126,7 +123,7 @@ func (s *Server) engine(spec *openapi3.T, o Options) (*gin.Engine, error) {
 		HandlerErrorFunc:         func(c *gin.Context, err error) { s.fail(c.Writer, c.Request, err) },
 		ResponseErrorHandlerFunc: func(c *gin.Context, err error) { s.fail(c.Writer, c.Request, err) },
 	})
-	group := engine.Group("/", limitBody, check)
+	group := engine.Group("/", check)
 	gen.RegisterHandlersWithOptions(group, strict, gen.GinServerOptions{
 		BaseURL: prefix,
 		ErrorHandler: func(c *gin.Context, err error, status int) {
@@ -150,14 +147,6 @@ func (s *Server) engine(spec *openapi3.T, o Options) (*gin.Engine, error) {
 	return engine, nil
 }
 
-func limitBody(c *gin.Context) {
-	limit := int64(largestBody)
-	if c.ContentType() == fileType {
-		limit = largestFile
-	}
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, limit)
-}
-
 func (s *Server) ready(c *gin.Context) {
 	ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
 	defer cancel()
@@ -175,9 +164,6 @@ const (
 	accountInSession = "account"
 	markInSession    = "password"
 )
-
-// fileType is the media type in which files are sent.
-const fileType = "application/octet-stream"
 
 // begin starts a session for somebody who has just shown who they are.
 func (s *Server) begin(ctx context.Context, a organisation.Actor) error {

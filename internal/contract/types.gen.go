@@ -3878,38 +3878,29 @@ type PlacementLine struct {
 
 // Plan defines model for Plan.
 type Plan struct {
-	// Bound A sum that no plan can undercut.
-	Bound float64 `json:"bound"`
-
 	// Changes What moved against the plan before.
-	Changes []PlanChange `json:"changes"`
-
-	// ChangesCost What this plan costs more than the one before would have without what happened.
-	ChangesCost float64             `json:"changes_cost"`
-	Cost        PlanCost            `json:"cost"`
-	Crews       []PlanCrew          `json:"crews"`
-	Days        int                 `json:"days"`
-	GapShare    float64             `json:"gap_share"`
-	GreedyCost  PlanCost            `json:"greedy_cost"`
-	ID          *openapi_types.UUID `json:"id,omitempty"`
-	Iterations  int                 `json:"iterations"`
-	LeftOut     []PlannedLeftOut    `json:"left_out"`
-	MadeAt      *time.Time          `json:"made_at,omitempty"`
-	MadeBy      *string             `json:"made_by,omitempty"`
-	Months      []MonthLoad         `json:"months"`
-	Notes       []string            `json:"notes"`
-	Places      []PlanPlace         `json:"places"`
-	Rounds      []PlannedRound      `json:"rounds"`
-
-	// SavingShare How much cheaper than by due date.
-	SavingShare float64    `json:"saving_share"`
-	StaffJobs   []StaffJob `json:"staff_jobs"`
+	Changes    []PlanChange        `json:"changes"`
+	Crews      []PlanCrew          `json:"crews"`
+	Days       int                 `json:"days"`
+	ID         *openapi_types.UUID `json:"id,omitempty"`
+	Iterations int                 `json:"iterations"`
+	LeftOut    []PlannedLeftOut    `json:"left_out"`
+	MadeAt     *time.Time          `json:"made_at,omitempty"`
+	MadeBy     *string             `json:"made_by,omitempty"`
+	Months     []MonthLoad         `json:"months"`
+	Notes      []string            `json:"notes"`
+	Places     []PlanPlace         `json:"places"`
+	Rounds     []PlannedRound      `json:"rounds"`
+	StaffJobs  []StaffJob          `json:"staff_jobs"`
 
 	// Stale Something it rests on has changed since.
-	Stale   bool         `json:"stale"`
-	Start   calendar.Day `json:"start"`
-	Version int          `json:"version"`
-	Weeks   []WeekLoad   `json:"weeks"`
+	Stale bool         `json:"stale"`
+	Start calendar.Day `json:"start"`
+
+	// Sums Money of the whole plan, told to those who see every site.
+	Sums    *PlanSums  `json:"sums,omitempty"`
+	Version int        `json:"version"`
+	Weeks   []WeekLoad `json:"weeks"`
 }
 
 // PlanChange defines model for PlanChange.
@@ -3976,16 +3967,31 @@ type PlanProblem = round.Problem
 
 // PlanRun defines model for PlanRun.
 type PlanRun struct {
-	Cost   float64             `json:"cost"`
+	Cost   *float64            `json:"cost,omitempty"`
 	ID     *openapi_types.UUID `json:"id,omitempty"`
 	Note   string              `json:"note"`
-	Placed int                 `json:"placed"`
+	Placed *int                `json:"placed,omitempty"`
 	Share  float64             `json:"share"`
 	Status PlanRunStatus       `json:"status"`
 }
 
 // PlanRunStatus defines model for PlanRun.Status.
 type PlanRunStatus string
+
+// PlanSums Money of the whole plan, told to those who see every site.
+type PlanSums struct {
+	// Bound A sum that no plan can undercut.
+	Bound float64 `json:"bound"`
+
+	// ChangesCost What this plan costs more than the one before would have without what happened.
+	ChangesCost float64  `json:"changes_cost"`
+	Cost        PlanCost `json:"cost"`
+	GapShare    float64  `json:"gap_share"`
+	GreedyCost  PlanCost `json:"greedy_cost"`
+
+	// SavingShare How much cheaper than by due date.
+	SavingShare float64 `json:"saving_share"`
+}
 
 // PlannedLeftOut defines model for PlannedLeftOut.
 type PlannedLeftOut struct {
@@ -3998,7 +4004,7 @@ type PlannedLeftOut struct {
 // PlannedRound defines model for PlannedRound.
 type PlannedRound struct {
 	Back           string             `json:"back"`
-	Cost           float64            `json:"cost"`
+	Cost           *float64           `json:"cost,omitempty"`
 	Crew           string             `json:"crew"`
 	CrewID         openapi_types.UUID `json:"crew_id"`
 	Day            calendar.Day       `json:"day"`

@@ -87,7 +87,7 @@ func TestPlanningStoriesAreSolvedAndExplained(t *testing.T) {
 		}
 	}
 	assert.True(t, seen["staff"], "else the grilles are the staff's")
-	assert.Greater(t, plan.SavingShare, .15, "cheaper than by due date")
+	assert.Greater(t, plan.Sums.SavingShare, .15, "cheaper than by due date")
 	problem, err := s.svc.Planning.PlanProblem(context.Background(), s.manager)
 	require.NoError(t, err)
 	cold := 0

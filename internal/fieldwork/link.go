@@ -68,6 +68,10 @@ func (s *Service) guestLinkViews(t store.Tenant, rows []store.GuestLink) ([]cont
 	if err != nil {
 		return nil, err
 	}
+	gone, err := t.OrphanedLinks(store.Keys(rows, func(r store.GuestLink) uuid.UUID { return r.ID }))
+	if err != nil {
+		return nil, err
+	}
 	site := store.Index(sites, func(x store.Site) uuid.UUID { return x.ID })
 	unit := store.Index(units, func(x store.Unit) uuid.UUID { return x.ID })
 	views := []contract.GuestLink{}
@@ -77,7 +81,7 @@ func (s *Service) guestLinkViews(t store.Tenant, rows []store.GuestLink) ([]cont
 			State: contract.GuestLinkStateOpen,
 		}
 		switch {
-		case r.RevokedAt != nil:
+		case r.RevokedAt != nil || slices.Contains(gone, r.ID):
 			out.State = contract.GuestLinkStateEnded
 		case r.Kind == string(contract.GuestLinkKindContractor) && r.UsedAt != nil:
 			out.State = contract.GuestLinkStateUsed

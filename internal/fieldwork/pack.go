@@ -41,6 +41,9 @@ func (s *Service) VisitPack(ctx context.Context, a organisation.Actor, id uuid.U
 	if out.Unit, err = s.pages.UnitPage(t, r, d); err != nil {
 		return out, err
 	}
+	if r.People, err = t.PeopleSeen(); err != nil {
+		return out, err
+	}
 	out.Today, out.Catalogue = d.Today, r.View()
 	if out.Procedure, err = r.Template(d.Class); err != nil {
 		return out, err
@@ -202,6 +205,12 @@ func (s *Service) Bench(ctx context.Context, a organisation.Actor) (contract.Ben
 	}
 	r := dossier.New(c, store.Facts{}, false)
 	in := r.AdviceInput(dossier.Unit{}, dossier.Coil{Worst: -1})
+	if a.Role == contract.RoleViewer { // prices are for those who work with them
+		in.Prices = method.Prices{}
+		for i := range in.Cleaners {
+			in.Cleaners[i].PackPrice = 0
+		}
+	}
 	out := contract.BenchPack{
 		Cleaners: in.Cleaners, Methods: in.Methods, Kinds: in.Kinds, Prices: in.Prices, Practice: in.Rules, LimitShare: r.Limit,
 		Sprayers: sprayerChoices(r.Catalogue), Questions: method.Questions, Bans: method.Bans, ReadingKinds: heat.Kinds, Deferral: defaults.Deferral,

@@ -3,6 +3,7 @@ package fieldwork
 import (
 	"context"
 	"errors"
+	"slices"
 	"strings"
 
 	"github.com/google/uuid"
@@ -21,7 +22,40 @@ import (
 
 // Stock is the stock book: what is there of each cleaner, how fast it goes, and when to order.
 func (s *Service) Stock(ctx context.Context, a organisation.Actor) (contract.StockBook, error) {
-	return s.stock(s.Tenant(ctx, a), s.Today(a.Org.Zone))
+	t := s.Tenant(ctx, a)
+	out, err := s.stock(t, s.Today(a.Org.Zone))
+	if err != nil {
+		return out, err
+	}
+	if a.Sites != nil {
+		if out.Moves, err = s.movesSeen(t, out.Moves); err != nil {
+			return out, err
+		}
+	}
+	// Prices are for managers; who drew what is not told to those who only look.
+	for i := range out.Lines {
+		if a.Role != contract.RoleManager {
+			out.Lines[i].PricePerL = nil
+		}
+	}
+	for i := range out.Moves {
+		if a.Role == contract.RoleViewer {
+			out.Moves[i].By, out.Moves[i].Note = "", ""
+		}
+	}
+	return out, nil
+}
+
+// movesSeen leaves out what visits at other sites drew.
+func (s *Service) movesSeen(t store.Tenant, moves []contract.StockMove) ([]contract.StockMove, error) {
+	ids := []uuid.UUID{}
+	for _, m := range moves {
+		if m.VisitID != nil {
+			ids = append(ids, *m.VisitID)
+		}
+	}
+	seen, err := t.VisitsSeen(ids)
+	return slices.DeleteFunc(moves, func(m contract.StockMove) bool { return m.VisitID != nil && !seen[*m.VisitID] }), err
 }
 
 func (s *Service) stock(t store.Tenant, today calendar.Day) (contract.StockBook, error) {
@@ -132,7 +166,7 @@ func (s *Service) Doses(ctx context.Context, a organisation.Actor) (contract.Dos
 				}
 				k := r.Cleaner[*x.CleanerID]
 				dose := method.Dose{UsedL: *x.AmountL, PlannedL: plannedLitres(r, u, coils[x.CoilID], v, x)}
-				if k.PackL != nil && k.PackPrice != nil && *k.PackL > 0 {
+				if a.Role == contract.RoleManager && k.PackL != nil && k.PackPrice != nil && *k.PackL > 0 {
 					dose.PriceL = *k.PackPrice / *k.PackL
 				}
 				out.Recorded++
@@ -157,6 +191,9 @@ func (s *Service) Doses(ctx context.Context, a organisation.Actor) (contract.Dos
 		if capacity[v.Group] > 0 {
 			out.PerKw[v.Group] = v.UsedL / float64(v.Times) / capacity[v.Group]
 		}
+	}
+	if a.Role == contract.RoleViewer {
+		byCrew = nil // nothing about named people for those who only look
 	}
 	out.ByCrew, out.ByCleaner, out.ByUnit = method.Variances(byCrew), method.Variances(byCleaner), method.Variances(byUnit)
 	return out, nil

@@ -3,6 +3,7 @@ package organisation
 import (
 	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"image"
 	"net/http"
@@ -88,8 +89,12 @@ func (s *Service) AddAttachment(ctx context.Context, a Actor, in NewAttachment) 
 		SurfaceID: in.SurfaceID, Step: strings.TrimSpace(in.Step), Phase: in.Phase,
 	}
 	if in.SurfaceID != nil {
-		if _, err := store.Get[store.Surface](t, *in.SurfaceID); err != nil {
-			return out, invalid.At("surface_id", "is not a side of your organisation")
+		unit, err := unitOf(t, in.Entity, in.EntityID)
+		if err != nil {
+			return out, err
+		}
+		if ok, err := t.HasSurface(unit, *in.SurfaceID); err != nil || !ok {
+			return out, errors.Join(err, invalid.At("surface_id", "is not a side of this unit"))
 		}
 	}
 	err = t.InTransaction(func(t store.Tenant) error {

@@ -12,6 +12,7 @@ import (
 	"github.com/google/uuid"
 
 	"nextround/internal/contract"
+	"nextround/internal/optional"
 	"nextround/internal/store"
 )
 
@@ -138,36 +139,18 @@ func seesRecord(t store.Tenant, entity string, id uuid.UUID) error {
 	switch entity {
 	case "site":
 		return SeesSite(t, id)
-	case "visit":
-		v, err := store.Get[store.Visit](t, id)
+	case "unit", "visit", "watch", "tick":
+		unit, err := unitOf(t, entity, id)
 		if err != nil {
 			return err
 		}
-		return SeesUnit(t, v.UnitID)
-	case "unit":
-		return SeesUnit(t, id)
-	case "watch":
-		w, err := store.Get[store.WatchItem](t, id)
-		if err != nil {
-			return err
-		}
-		return SeesUnit(t, w.UnitID)
+		return SeesUnit(t, unit)
 	case "symptom":
 		x, err := store.Get[store.SymptomReport](t, id)
 		if err != nil {
 			return err
 		}
 		return SeesSite(t, x.SiteID)
-	case "tick":
-		x, err := store.Get[store.TaskTick](t, id)
-		if err != nil {
-			return err
-		}
-		task, err := store.Get[store.Task](t, x.TaskID)
-		if err != nil {
-			return err
-		}
-		return SeesUnit(t, task.UnitID)
 	case "rule", "person":
 		if t.Sites != nil {
 			return ErrNotFound
@@ -175,6 +158,31 @@ func seesRecord(t store.Tenant, entity string, id uuid.UUID) error {
 		return nil
 	}
 	return fmt.Errorf("audit of %q: %w", entity, ErrNotFound)
+}
+
+// unitOf is the unit that a record belongs to; none where it is of a whole site.
+func unitOf(t store.Tenant, entity string, id uuid.UUID) (uuid.UUID, error) {
+	switch entity {
+	case "unit":
+		return id, nil
+	case "visit":
+		v, err := store.Get[store.Visit](t, id)
+		return v.UnitID, err
+	case "watch":
+		w, err := store.Get[store.WatchItem](t, id)
+		return w.UnitID, err
+	case "symptom":
+		x, err := store.Get[store.SymptomReport](t, id)
+		return optional.Value(x.UnitID), err
+	case "tick":
+		x, err := store.Get[store.TaskTick](t, id)
+		if err != nil {
+			return uuid.Nil, err
+		}
+		task, err := store.Get[store.Task](t, x.TaskID)
+		return task.UnitID, err
+	}
+	return uuid.Nil, nil
 }
 
 // SeesSite is ErrNotFound for a site that may not be seen.

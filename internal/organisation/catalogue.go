@@ -202,8 +202,12 @@ func (c Catalogue) Roles(class uuid.UUID) []contract.CoilRole {
 
 // Catalogue is everything the forms offer.
 func (s *Service) Catalogue(ctx context.Context, a Actor) (contract.Catalogue, error) {
-	c, err := LoadCatalogue(s.Tenant(ctx, a))
+	t := s.Tenant(ctx, a)
+	c, err := LoadCatalogue(t)
 	if err != nil {
+		return contract.Catalogue{}, err
+	}
+	if c.People, err = t.PeopleSeen(); err != nil {
 		return contract.Catalogue{}, err
 	}
 	return c.View(), nil

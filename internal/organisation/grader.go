@@ -22,13 +22,20 @@ func (s *Service) Graders(ctx context.Context, a Actor) ([]contract.GraderLine, 
 	if err != nil {
 		return nil, err
 	}
-	people, err := store.All[store.Person](t, "name")
+	people, err := t.PeopleSeen()
 	if err != nil {
 		return nil, err
 	}
 	name := store.Index(people, func(p store.Person) uuid.UUID { return p.ID })
 	out := []contract.GraderLine{}
 	for _, r := range rows {
+		// How somebody sees is told to them and to managers.
+		if a.Role != contract.RoleManager && r.PersonID != a.Person.ID {
+			continue
+		}
+		if name[r.PersonID].Name == "" {
+			continue // at other sites only
+		}
 		line := contract.GraderLine{PersonID: r.PersonID, Person: name[r.PersonID].Name, At: r.At}
 		if err := r.Estimate.Into(&line.Estimate); err != nil {
 			return nil, err

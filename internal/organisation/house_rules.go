@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"github.com/google/uuid"
@@ -528,7 +529,7 @@ var houseTables = []houseTable{
 		},
 	},
 	rulesTable[store.Rate]{
-		key: "rates", title: "Rates", note: "Prices in the organisation's currency: they cost the advice, the soil and the intervals. What a day over the limit is worth may differ by class and site.", moves: true,
+		key: ratesTable, title: "Rates", note: "Prices in the organisation's currency: they cost the advice, the soil and the intervals. What a day over the limit is worth may differ by class and site.", moves: true,
 		columns: []rulesColumn[store.Rate]{
 			{column("amount", "Amount", "number", "", 0, 1e6), func(r *store.Rate) any { return &r.Amount }},
 			{column("unit", "Per", "text", "", 0, 0), func(r *store.Rate) any { return &r.Unit }},
@@ -629,9 +630,34 @@ func (s *Service) HouseRules(ctx context.Context, a Actor) (contract.HouseRules,
 		if err != nil {
 			return out, err
 		}
+		if a.Role != contract.RoleManager {
+			if v.Key == ratesTable {
+				continue
+			}
+			withoutMoney(&v)
+		}
 		out.Tables = append(out.Tables, v)
 	}
 	return out, nil
+}
+
+// ratesTable is the table of what things cost.
+const ratesTable = "rates"
+
+// withoutMoney leaves the columns of prices out: they are for managers.
+func withoutMoney(v *contract.HouseTable) {
+	v.Columns = slices.DeleteFunc(v.Columns, func(c contract.HouseColumn) bool {
+		if c.Unit != "money" {
+			return false
+		}
+		for i := range v.Rows {
+			delete(v.Rows[i].Values, c.Key)
+			if v.Rows[i].Defaults != nil {
+				delete(*v.Rows[i].Defaults, c.Key)
+			}
+		}
+		return true
+	})
 }
 
 // SaveHouseRule changes a row of the organisation's catalogues; nil values put the default back. What rests on it is recalculated

@@ -274,6 +274,10 @@ func (s *Service) SavePerson(ctx context.Context, a Actor, id uuid.UUID, in cont
 		return out, invalid.At("/name", "is empty")
 	}
 	err := s.Tenant(ctx, a).InTransaction(func(t store.Tenant) error {
+		// One change of rights at a time: two managers who take each other's rights must not both succeed.
+		if _, err := t.LockManagers(); err != nil {
+			return err
+		}
 		before, err := personLine(t, id)
 		if err != nil {
 			return err
@@ -330,7 +334,14 @@ func (s *Service) saveMember(t store.Tenant, a Actor, person uuid.UUID, before c
 			return err
 		}
 	}
-	return t.SetAccount(m.AccountID, map[string]any{"disabled": off})
+	if err := t.SetAccount(m.AccountID, map[string]any{"disabled": off}); err != nil {
+		return err
+	}
+	left, err := t.LockManagers()
+	if err == nil && left == 0 {
+		return invalid.At("/role", "is the last manager of the whole organisation; make somebody else one first")
+	}
+	return err
 }
 
 // Join says whom a link was made for; ErrNotFound when it does not work (any more).

@@ -91,10 +91,6 @@ func (s *Service) practiceNames(t store.Tenant) (practiceNames, error) {
 	}
 	units := []uuid.UUID{}
 	for _, r := range rows {
-		if r.Question == limitQuestion || r.Question == riskQuestion || r.Valid.To != nil {
-			continue
-		}
-		out.answers = append(out.answers, r)
 		if r.UnitID != nil {
 			units = append(units, *r.UnitID)
 		}
@@ -106,12 +102,22 @@ func (s *Service) practiceNames(t store.Tenant) (practiceNames, error) {
 	for _, x := range sites {
 		out.sites[x.ID] = x.Name
 	}
-	tagged, err := store.Where[store.Unit](t, "id", units, "tag")
+	tagged, err := t.UnitsSeen(units)
 	if err != nil {
 		return out, err
 	}
 	for _, u := range tagged {
 		out.units[u.ID] = u.Tag
+	}
+	for _, r := range rows {
+		if r.Question == limitQuestion || r.Question == riskQuestion || r.Valid.To != nil {
+			continue
+		}
+		// An answer for a site or unit that may not be seen is nobody else's matter.
+		if (r.SiteID != nil && out.sites[*r.SiteID] == "") || (r.UnitID != nil && out.units[*r.UnitID] == "") {
+			continue
+		}
+		out.answers = append(out.answers, r)
 	}
 	out.accounts, err = s.Names(t)
 	return out, err

@@ -24,7 +24,22 @@ import (
 
 // Crews lists the crews with their hours and absences.
 func (s *Service) Crews(ctx context.Context, a organisation.Actor) ([]contract.CrewRecord, error) {
-	return s.crewRecords(s.Tenant(ctx, a))
+	all, err := s.crewRecords(s.Tenant(ctx, a))
+	for i := range all {
+		c := &all[i].Card
+		if a.Role != contract.RoleManager || a.Sites != nil { // what they cost and where they are written to is for who plans them
+			c.DayFee, c.Mail = nil, nil
+		}
+		if a.Sites != nil && c.BaseSiteID != nil && !slices.Contains(a.Sites, *c.BaseSiteID) {
+			c.BaseSiteID = nil
+		}
+		if a.Role == contract.RoleViewer {
+			for k := range all[i].Absences {
+				all[i].Absences[k].Reason = ""
+			}
+		}
+	}
+	return all, err
 }
 
 func (s *Service) crewRecords(t store.Tenant) ([]contract.CrewRecord, error) {

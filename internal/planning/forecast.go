@@ -106,7 +106,10 @@ func (s *Service) PlanForecast(ctx context.Context, a organisation.Actor) (contr
 	if p == nil || err != nil {
 		return out, err
 	}
-	out.Version, out.Load, out.Rounds = p.row.Version, p.result.Weeks, p.result.Sequences()
+	out.Version = p.row.Version
+	if t.Sites == nil { // who plans everything; a part of it cannot be weighed by itself
+		out.Load, out.Rounds = p.result.Weeks, p.result.Sequences()
+	}
 	for d := 0; d < p.problem.Days; d += 7 {
 		out.Weeks = append(out.Weeks, p.problem.Start.Add(d))
 	}

@@ -189,6 +189,9 @@ func summed(all []use) []use {
 // Purchases are what the plan uses up against what is there, and the day it runs out.
 func (s *Service) Purchases(ctx context.Context, a organisation.Actor) ([]contract.Purchase, error) {
 	t := s.Tenant(ctx, a)
+	if a.Sites != nil {
+		return []contract.Purchase{}, nil // they are of the whole plan
+	}
 	row, err := t.CurrentPlan()
 	if errors.Is(err, store.ErrNotFound) {
 		return []contract.Purchase{}, nil

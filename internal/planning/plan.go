@@ -390,12 +390,16 @@ func (s *Service) PlanRun(ctx context.Context, a organisation.Actor) (contract.P
 	if errors.Is(err, store.ErrNotFound) {
 		return contract.PlanRun{Status: contract.PlanRunStatusNone}, nil
 	}
-	return runView(row), err
+	view := runView(row)
+	if a.Sites != nil {
+		view.Cost, view.Placed, view.Note = nil, nil, ""
+	}
+	return view, err
 }
 
 func runView(row store.Plan) contract.PlanRun {
 	return contract.PlanRun{
-		ID: &row.ID, Status: contract.PlanRunStatus(row.Status), Share: row.Share, Cost: row.Cost, Placed: row.Placed, Note: row.Note,
+		ID: &row.ID, Status: contract.PlanRunStatus(row.Status), Share: row.Share, Cost: &row.Cost, Placed: &row.Placed, Note: row.Note,
 	}
 }
 
@@ -412,6 +416,9 @@ func (s *Service) StopPlan(ctx context.Context, a organisation.Actor) (contract.
 
 // PlanProblem is what the plan was made from, fixed as it is published now.
 func (s *Service) PlanProblem(ctx context.Context, a organisation.Actor) (round.Problem, error) {
+	if err := a.OnlyHouse(contract.RoleManager); err != nil {
+		return round.Problem{}, err
+	}
 	row, err := s.Tenant(ctx, a).CurrentPlan()
 	if err != nil {
 		return round.Problem{}, err

@@ -34,7 +34,7 @@ func (s *Service) NextRound(ctx context.Context, a organisation.Actor, crew *uui
 	if p == nil || err != nil {
 		return out, err
 	}
-	out.HasPlan, out.Version, out.Crews = true, p.row.Version, p.crewViews()
+	out.HasPlan, out.Version, out.Crews = true, p.row.Version, p.crewsSeen(t.Sites)
 	if crew != nil && !slices.ContainsFunc(out.Crews, func(c contract.PlanCrew) bool { return c.ID == *crew }) {
 		return out, organisation.ErrNotFound
 	}
@@ -51,7 +51,9 @@ func (s *Service) NextRound(ctx context.Context, a organisation.Actor, crew *uui
 		if day == nil && v.Status == contract.PlannedRoundStatusPublished {
 			continue
 		}
-		v.Stops = slices.DeleteFunc(v.Stops, func(x contract.Stop) bool { return t.Sites != nil && !slices.Contains(t.Sites, x.SiteID) })
+		if t.Sites != nil {
+			p.narrowRound(&v, t.Sites)
+		}
 		if len(v.Stops) == 0 {
 			continue
 		}
@@ -76,7 +78,7 @@ func (s *Service) NextRound(ctx context.Context, a organisation.Actor, crew *uui
 		}
 	}
 	out.Coils, out.WeekCost = new(len(coils)), week
-	if cold := p.coldUntil(out.Round.Day); cold != "" {
+	if cold := p.coldUntil(out.Round.Day, t.Sites); cold != "" {
 		out.Cold = &cold
 	}
 	out.Load, err = s.loadList(t, out.Round.Stops)
@@ -84,11 +86,14 @@ func (s *Service) NextRound(ctx context.Context, a organisation.Actor, crew *uui
 }
 
 // coldUntil says which work outdoors waits for warmer days.
-func (p *planPage) coldUntil(day calendar.Day) string {
+func (p *planPage) coldUntil(day calendar.Day, sites []uuid.UUID) string {
 	tags := []string{}
 	until := day
 	for _, r := range p.result.Rounds {
 		for _, stop := range r.Stops {
+			if sites != nil && !slices.Contains(sites, uuid.MustParse(stop.Place)) {
+				continue
+			}
 			for _, t := range stop.Jobs {
 				for _, why := range t.Reasons {
 					if why.Code == reason.PlanTooCold && r.Day > day && p.job[t.Job].Due <= day {

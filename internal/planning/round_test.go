@@ -62,8 +62,8 @@ func TestFromClocksToAPublishedRoundAndBack(t *testing.T) {
 	assert.Contains(t, because(deep), "50 min by the class")
 	_, _, ok = jobNamed(p, "CU-1", contract.JobKindLight)
 	assert.True(t, ok, "a month after the deep clean the light one comes round")
-	assert.LessOrEqual(t, p.Cost.Total, p.GreedyCost.Total+1e-9)
-	assert.LessOrEqual(t, p.Bound, p.Cost.Total)
+	assert.LessOrEqual(t, p.Sums.Cost.Total, p.Sums.GreedyCost.Total+1e-9)
+	assert.LessOrEqual(t, p.Sums.Bound, p.Sums.Cost.Total)
 
 	n = h.Next()
 	require.NotNil(t, n.Round)
@@ -232,8 +232,8 @@ func TestASickDayMovesTheLeastAndSaysWhat(t *testing.T) {
 	p := h.Planned()
 	require.NotEmpty(t, p.Changes)
 	assert.Contains(t, p.Changes[0].Text, "From 5 Mar 2026 (Crew A) to")
-	assert.Positive(t, p.ChangesCost)
-	assert.Positive(t, p.Cost.Moved, "moving what was out has its price")
+	assert.Positive(t, p.Sums.ChangesCost)
+	assert.Positive(t, p.Sums.Cost.Moved, "moving what was out has its price")
 	var off contract.PlannedRound
 	for _, r := range p.Rounds {
 		if r.Status == contract.PlannedRoundStatusCalledOff {
@@ -254,7 +254,7 @@ func TestASickDayMovesTheLeastAndSaysWhat(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, gone.Absences)
 	p = h.Planned()
-	assert.Zero(t, p.Cost.Moved, "what is out now stays")
+	assert.Zero(t, p.Sums.Cost.Moved, "what is out now stays")
 	for _, bad := range []contract.NewAbsence{{From: n.Round.Day, To: n.Round.Day.Add(-1)}, {From: n.Round.Day, To: n.Round.Day, People: new(5)}} {
 		_, err = h.Rooms.Planning.AddAbsence(h.Ctx, h.Manager, crew.ID, bad)
 		assert.NotEmpty(t, roomstest.Fields(t, err))
@@ -274,7 +274,7 @@ func TestNotchesAreMovedUnderTheVersionThatWasSeen(t *testing.T) {
 	_, now, _ := jobNamed(moved, "IM-1", contract.JobKindLight)
 	assert.Equal(t, to, now.Day)
 	assert.Equal(t, p.Version+1, moved.Version)
-	assert.Greater(t, moved.Cost.Total, p.Cost.Total-1e-9)
+	assert.Greater(t, moved.Sums.Cost.Total, p.Sums.Cost.Total-1e-9)
 	assert.Empty(t, h.Broken())
 	_, err = h.Rooms.Planning.MovePlan(h.Ctx, h.Manager, contract.PlanMoves{Version: p.Version, Moves: []contract.PlanMove{{Key: j.Key, Day: &to}}})
 	assert.ErrorContains(t, err, "somebody else changed the plan meanwhile")

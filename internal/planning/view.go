@@ -144,35 +144,30 @@ func (s *Service) Plan(ctx context.Context, a organisation.Actor) (contract.Plan
 	}
 	out.ID, out.Version, out.MadeAt, out.MadeBy = &row.ID, row.Version, &row.MadeAt, new(names.Of(row.AccountID))
 	out.Start, out.Days, out.Iterations = p.problem.Start, p.problem.Days, row.Iterations
-	out.Cost, out.GreedyCost, out.Bound, out.GapShare = p.result.Cost, p.greedy, p.result.Bound, p.result.Gap
-	if p.greedy.Total > 0 {
-		out.SavingShare = 1 - p.result.Cost.Total/p.greedy.Total
-	}
-	out.Notes, out.StaffJobs, out.Weeks = p.facts.Notes, p.facts.Staff, p.result.Weeks
-	out.Changes, out.ChangesCost = p.changes.List, p.changes.Cost
+	out.StaffJobs, out.Changes = p.facts.Staff, p.changes.List
 	if out.Stale, err = s.planStale(t, a, *p); err != nil {
 		return out, err
 	}
 	out.Crews, out.Places = p.crewViews(), p.placeViews()
-	seen := func(site uuid.UUID) bool { return t.Sites == nil || slices.Contains(t.Sites, site) }
 	for _, r := range p.result.Rounds {
-		if v := p.planned(r); t.Sites == nil || slices.ContainsFunc(v.Stops, func(x contract.Stop) bool { return seen(x.SiteID) }) {
-			v.Stops = slices.DeleteFunc(v.Stops, func(x contract.Stop) bool { return !seen(x.SiteID) })
-			out.Rounds = append(out.Rounds, v)
-		}
+		out.Rounds = append(out.Rounds, p.planned(r))
 	}
-	if t.Sites == nil {
-		out.Rounds = append(out.Rounds, p.calledOff()...)
-	}
+	out.Rounds = append(out.Rounds, p.calledOff()...)
 	sort.SliceStable(out.Rounds, func(i, k int) bool {
 		return out.Rounds[i].Day < out.Rounds[k].Day || (out.Rounds[i].Day == out.Rounds[k].Day && out.Rounds[i].Crew < out.Rounds[k].Crew)
 	})
 	for _, l := range p.result.LeftOut {
-		if site := p.place[l.Job]; seen(site) {
-			out.LeftOut = append(out.LeftOut, contract.PlannedLeftOut{Job: p.job[l.Job], Site: new(p.sites[site].Name), Cost: l.Cost, Text: p.word(l.Reason).Text})
-		}
+		out.LeftOut = append(out.LeftOut, contract.PlannedLeftOut{Job: p.job[l.Job], Site: new(p.sites[p.place[l.Job]].Name), Cost: l.Cost, Text: p.word(l.Reason).Text})
 	}
-	out.Months = p.months()
+	if t.Sites != nil {
+		p.narrow(&out, t.Sites)
+		return out, nil
+	}
+	out.Sums = &contract.PlanSums{Cost: p.result.Cost, GreedyCost: p.greedy, Bound: p.result.Bound, GapShare: p.result.Gap, ChangesCost: p.changes.Cost}
+	if p.greedy.Total > 0 {
+		out.Sums.SavingShare = 1 - p.result.Cost.Total/p.greedy.Total
+	}
+	out.Notes, out.Weeks, out.Months = p.facts.Notes, p.result.Weeks, p.months()
 	return out, nil
 }
 
@@ -236,7 +231,7 @@ func (p *planPage) planned(r round.Round) contract.PlannedRound {
 	out := contract.PlannedRound{
 		CrewID: crew, Crew: p.crew[r.Crew].Name, Day: r.Day, Status: contract.PlannedRoundStatusDraft, Leaves: at(r.Leaves), Back: at(r.Back),
 		Minutes: r.Work + r.Driving + float64(len(r.Stops))*optional.Value(p.problem.StopMinutes), WorkMinutes: r.Work, DrivingMinutes: r.Driving, ShiftMinutes: r.Shift,
-		OvertimeMinutes: r.Overtime, Cost: r.Cost, Stops: []contract.Stop{},
+		OvertimeMinutes: r.Overtime, Cost: &r.Cost, Stops: []contract.Stop{},
 		Locked: slices.ContainsFunc(p.facts.Locks, func(l contract.CrewDay) bool { return l.CrewID == crew && l.Day == r.Day }),
 	}
 	keys := []string{}

@@ -136,6 +136,15 @@ func (t Tenant) AddMember(p Person, login, hash, role string, allSites bool, now
 	return m, Insert(t, m.Membership)
 }
 
+// LockManagers counts who manages the whole organisation and may sign in, and keeps them from being changed until the
+// transaction ends.
+func (t Tenant) LockManagers() (int, error) {
+	var ids []uuid.UUID
+	err := t.db.Raw(`SELECT m.id FROM membership m JOIN account a ON a.id = m.account_id
+		WHERE m.organisation_id = ? AND m.role = 'manager' AND m.all_sites AND NOT a.disabled ORDER BY m.id FOR UPDATE OF m`, t.Org).Scan(&ids).Error
+	return len(ids), err
+}
+
 // SitesOf lists the sites that a membership may see.
 func (t Tenant) SitesOf(membership uuid.UUID) ([]uuid.UUID, error) {
 	ids := []uuid.UUID{}

@@ -119,10 +119,22 @@ func (t Tenant) OpenSymptoms(unit uuid.UUID) ([]SymptomReport, error) {
 	return rows, err
 }
 
-// TakeGuestLink finds a link in force by its hash; ErrNotFound when there is none.
+// makerManages holds for links whose maker still manages the link's site: a link reaches no further than who made it.
+const makerManages = `EXISTS (SELECT 1 FROM membership m JOIN account a ON a.id = m.account_id
+	WHERE m.organisation_id = guest_link.organisation_id AND m.account_id = guest_link.account_id AND m.role = 'manager' AND NOT a.disabled
+	AND (m.all_sites OR EXISTS (SELECT 1 FROM membership_site s WHERE s.organisation_id = m.organisation_id AND s.membership_id = m.id AND s.site_id = guest_link.site_id)))`
+
+// OrphanedLinks are those of some links whose maker no longer manages their site.
+func (t Tenant) OrphanedLinks(ids []uuid.UUID) ([]uuid.UUID, error) {
+	out := []uuid.UUID{}
+	err := t.db.Model(&GuestLink{}).Where("organisation_id = ? AND id = ANY (?) AND NOT "+makerManages, t.Org, IDs(ids)).Order("id").Pluck("id", &out).Error
+	return out, err
+}
+
+// TakeGuestLink finds a link that works.
 func (s *Store) TakeGuestLink(ctx context.Context, hash string, now time.Time) (GuestLink, error) {
 	var row GuestLink
-	err := s.DB.WithContext(ctx).Where("token_hash = ? AND revoked_at IS NULL AND expires_at > ? AND (kind = 'site_staff' OR used_at IS NULL)", hash, now).
+	err := s.DB.WithContext(ctx).Where("token_hash = ? AND revoked_at IS NULL AND expires_at > ? AND (kind = 'site_staff' OR used_at IS NULL) AND "+makerManages, hash, now).
 		Take(&row).Error
 	return row, notFound(err)
 }
@@ -130,7 +142,7 @@ func (s *Store) TakeGuestLink(ctx context.Context, hash string, now time.Time) (
 // UsedGuestLink finds a contractor's link that was used up, but has neither ended nor expired.
 func (s *Store) UsedGuestLink(ctx context.Context, hash string, now time.Time) (GuestLink, error) {
 	var row GuestLink
-	err := s.DB.WithContext(ctx).Where("token_hash = ? AND revoked_at IS NULL AND expires_at > ? AND kind = 'contractor' AND used_at IS NOT NULL", hash, now).
+	err := s.DB.WithContext(ctx).Where("token_hash = ? AND revoked_at IS NULL AND expires_at > ? AND kind = 'contractor' AND used_at IS NOT NULL AND "+makerManages, hash, now).
 		Take(&row).Error
 	return row, notFound(err)
 }

@@ -1,13 +1,15 @@
 <script setup lang="ts">
+import { ElButton } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { problemOf } from './api/client'
-import { waiting } from './offline/outbox'
+import { flush, readOutbox, waiting } from './offline/outbox'
+import { unsent, wipe } from './offline/shelf'
 import CommandField from './parts/CommandField.vue'
 import ShortcutSheet from './parts/ShortcutSheet.vue'
 import { mayManageHouse, session, signOut } from './session'
-import { shortDay } from './words'
+import { count, shortDay } from './words'
 
 const route = useRoute()
 const router = useRouter()
@@ -44,9 +46,40 @@ router.onError(() => {
   failed.value = 'This screen could not be loaded: the server cannot be reached. Try again.'
 })
 
+// Who comes next on this device sees what waits of theirs, and nothing of anybody else's.
+watch(
+  () => session.value?.person_id,
+  () => void readOutbox(),
+)
+
+/** What would be lost by signing out now; it is asked about first. */
+const losing = ref<{ visits: number; begun: number } | null>(null)
+const lost = computed(() =>
+  [
+    losing.value?.visits && `${count(losing.value.visits, 'visit')} not sent yet`,
+    losing.value?.begun && `${count(losing.value.begun, 'visit')} begun and not finished`,
+  ]
+    .filter(Boolean)
+    .join(' and '),
+)
+
 async function leave() {
+  const found = await unsent()
+  if (found.visits || found.begun) losing.value = found
+  else await leaveNow()
+}
+async function sendFirst() {
+  await flush()
+  losing.value = null
+  await leave()
+}
+async function leaveNow() {
+  const who = session.value?.person_id ?? ''
+  losing.value = null
   try {
     await signOut()
+    await wipe(who)
+    await readOutbox()
     await router.push('/sign-in')
   } catch (e) {
     failed.value = problemOf(e).message
@@ -90,6 +123,15 @@ async function leave() {
   </header>
   <ShortcutSheet v-if="session" ref="keys" />
   <p v-if="failed" class="notice danger" role="alert">{{ failed }}</p>
+  <div v-if="losing" class="notice leaving no-print" role="alertdialog" aria-labelledby="leaving">
+    <p id="leaving">
+      On this device there {{ losing.visits + losing.begun === 1 ? 'is' : 'are' }} {{ lost }}. Signing out
+      removes everything of yours from it.
+    </p>
+    <ElButton v-if="losing.visits" type="primary" @click="sendFirst">Send, then sign out</ElButton>
+    <ElButton @click="leaveNow">Sign out and remove it</ElButton>
+    <ElButton @click="losing = null">Stay signed in</ElButton>
+  </div>
   <main id="main" ref="main" tabindex="-1">
     <RouterView :key="route.path" />
   </main>
@@ -155,6 +197,12 @@ nav a.here {
 }
 .held {
   font-weight: 600;
+}
+.leaving {
+  margin: 12px 28px;
+}
+.leaving p {
+  margin: 0 0 8px;
 }
 main:focus {
   outline: none;

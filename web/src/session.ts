@@ -39,7 +39,21 @@ function remembered(): Schemas['Session'] | null {
   }
 }
 
+/** A sign-out that could not reach the server: it is done before anything else is asked. */
+const leavingKey = 'signing-out'
+
 export async function loadSession(): Promise<void> {
+  if (localStorage.getItem(leavingKey)) {
+    current.value = null
+    await ask(api.DELETE('/session')).then(
+      () => localStorage.removeItem(leavingKey),
+      (e: unknown) => {
+        if (e instanceof ApiProblem && e.status === 401) localStorage.removeItem(leavingKey)
+        else throw e
+      },
+    )
+    return
+  }
   asked ??= ask(api.GET('/session')).then(
     (s) => {
       current.value = s
@@ -59,11 +73,22 @@ export async function loadSession(): Promise<void> {
 }
 
 export async function signIn(login: string, password: string): Promise<void> {
+  localStorage.removeItem(leavingKey)
   takeSession(await ask(api.POST('/session', { body: { login, password } })))
 }
 
+/** Ends the session; without network it is over on this device at once, and on the server as soon as that is reached. */
 export async function signOut(): Promise<void> {
-  await ask(api.DELETE('/session'))
+  localStorage.setItem(leavingKey, 'yes')
+  try {
+    await ask(api.DELETE('/session'))
+    localStorage.removeItem(leavingKey)
+  } catch (e) {
+    if (!(e instanceof ApiProblem) || (e.status !== 0 && e.status < 502)) {
+      localStorage.removeItem(leavingKey)
+      throw e
+    }
+  }
   current.value = null
   remember(null)
   asked = null

@@ -58,7 +58,7 @@ func New(t testing.TB) *House {
 // Table is a table of the house rules.
 func (h *House) Table(key string) contract.HouseTable {
 	h.t.Helper()
-	rules, err := h.Rooms.Organisation.HouseRules(h.Ctx, h.Viewer)
+	rules, err := h.Rooms.Organisation.HouseRules(h.Ctx, h.Manager)
 	require.NoError(h.t, err)
 	for _, t := range rules.Tables {
 		if t.Key == key {

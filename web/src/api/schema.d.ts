@@ -3429,7 +3429,7 @@ export interface components {
             driving_minutes: number;
             shift_minutes: number;
             overtime_minutes: number;
-            cost: number;
+            cost?: number;
             stops: components["schemas"]["Stop"][];
         };
         PlanCost: {
@@ -3497,13 +3497,7 @@ export interface components {
             /** Format: date */
             start: string;
             days: number;
-            cost: components["schemas"]["PlanCost"];
-            greedy_cost: components["schemas"]["PlanCost"];
-            /** @description How much cheaper than by due date. */
-            saving_share: number;
-            /** @description A sum that no plan can undercut. */
-            bound: number;
-            gap_share: number;
+            sums?: components["schemas"]["PlanSums"];
             iterations: number;
             /** @description Something it rests on has changed since. */
             stale: boolean;
@@ -3516,9 +3510,19 @@ export interface components {
             months: components["schemas"]["MonthLoad"][];
             /** @description What moved against the plan before. */
             changes: components["schemas"]["PlanChange"][];
+            staff_jobs: components["schemas"]["StaffJob"][];
+        };
+        /** @description Money of the whole plan, told to those who see every site. */
+        PlanSums: {
+            cost: components["schemas"]["PlanCost"];
+            greedy_cost: components["schemas"]["PlanCost"];
+            /** @description How much cheaper than by due date. */
+            saving_share: number;
+            /** @description A sum that no plan can undercut. */
+            bound: number;
+            gap_share: number;
             /** @description What this plan costs more than the one before would have without what happened. */
             changes_cost: number;
-            staff_jobs: components["schemas"]["StaffJob"][];
         };
         StaffJob: {
             site: string;
@@ -3544,8 +3548,8 @@ export interface components {
             /** @enum {string} */
             status: "none" | "running" | "done" | "cancelled" | "failed";
             share: number;
-            cost: number;
-            placed: number;
+            cost?: number;
+            placed?: number;
             note: string;
         };
         PlanProblem: {

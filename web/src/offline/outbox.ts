@@ -2,6 +2,7 @@ import { ref } from 'vue'
 
 import { api, ask, asFile, problemOf, type Schemas } from '../api/client'
 import { session } from '../session'
+import { owner, placeOf } from './owner'
 import { shelf, type Waiting } from './shelf'
 
 /** What waits on this phone, the oldest first. */
@@ -13,7 +14,7 @@ export const reached = ref(navigator.onLine)
 let running: Promise<void> | null = null
 
 export async function readOutbox(): Promise<void> {
-  const rows = await (await shelf()).getAll('outbox')
+  const rows = owner() ? await (await shelf()).getAll('outbox') : []
   waiting.value = rows.sort((a, b) => a.at.localeCompare(b.at))
 }
 
@@ -37,7 +38,7 @@ export async function putInOutbox(
 export async function takeBack(w: Waiting): Promise<string> {
   const draft = JSON.parse(w.work) as { unit_id: string; key: string }
   draft.key = crypto.randomUUID()
-  localStorage.setItem(`work:${draft.unit_id}`, JSON.stringify(draft))
+  localStorage.setItem(placeOf('work', draft.unit_id), JSON.stringify(draft))
   await (await shelf()).delete('outbox', w.key)
   await readOutbox()
   return w.token ? `/g/${w.token}/work` : `/units/${draft.unit_id}/work`

@@ -1,6 +1,7 @@
-import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
+import { type DBSchema, deleteDB, type IDBPDatabase, openDB } from 'idb'
 
 import type { Schemas } from '../api/client'
+import { begun, owner, placeOf } from './owner'
 
 /** A photo on its way to a record. */
 export interface KeptPhoto {
@@ -39,16 +40,41 @@ interface Shelf extends DBSchema {
   photos: { key: string; value: KeptPhoto; indexes: { unit: string } }
 }
 
-let open: Promise<IDBPDatabase<Shelf>> | null = null
+const opened = new Map<string, Promise<IDBPDatabase<Shelf>>>()
+const nameOf = (who: string) => `next-round-${who}`
 
-/** What is kept on the device: packs to work from, visits and photos that wait. */
-export function shelf(): Promise<IDBPDatabase<Shelf>> {
-  open ??= openDB<Shelf>('next-round', 1, {
-    upgrade(db) {
-      db.createObjectStore('packs', { keyPath: 'unit_id' })
-      db.createObjectStore('outbox', { keyPath: 'key' })
-      db.createObjectStore('photos', { keyPath: 'id' }).createIndex('unit', 'unit_id')
-    },
-  })
-  return open
+/** What is kept on the device for who works on it: packs to work from, visits and photos that wait. */
+export function shelf(who = owner()): Promise<IDBPDatabase<Shelf>> {
+  if (!who) return Promise.reject(new Error('nobody is signed in'))
+  let db = opened.get(who)
+  if (!db) {
+    db = openDB<Shelf>(nameOf(who), 1, {
+      upgrade(db) {
+        db.createObjectStore('packs', { keyPath: 'unit_id' })
+        db.createObjectStore('outbox', { keyPath: 'key' })
+        db.createObjectStore('photos', { keyPath: 'id' }).createIndex('unit', 'unit_id')
+      },
+    })
+    opened.set(who, db)
+  }
+  return db
+}
+
+/** What somebody would lose by having everything of theirs removed from this device. */
+export async function unsent(who = owner()): Promise<{ visits: number; begun: number }> {
+  if (!who) return { visits: 0, begun: 0 }
+  const rows = await (await shelf(who)).getAll('outbox')
+  return { visits: rows.filter((w) => w.state !== 'sent').length, begun: begun(who).length }
+}
+
+/** Removes everything of somebody's from this device. */
+export async function wipe(who: string): Promise<void> {
+  for (const unit of begun(who)) {
+    localStorage.removeItem(placeOf('work', unit, who))
+    localStorage.removeItem(placeOf('draft', unit, who))
+  }
+  const db = await opened.get(who)
+  db?.close()
+  opened.delete(who)
+  await deleteDB(nameOf(who))
 }

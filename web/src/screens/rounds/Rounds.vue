@@ -36,12 +36,12 @@ const changed = computed(
   () => data.value?.rounds.filter((r) => r.status === 'changed' || r.status === 'called_off') ?? [],
 )
 const parts = computed(() => {
-  const p = data.value
-  if (!p) return []
+  const sums = data.value?.sums
+  if (!sums) return []
   const row = (name: string, k: keyof Schemas['PlanCost']) => ({
     name,
-    greedy: p.greedy_cost[k],
-    plan: p.cost[k],
+    greedy: sums.greedy_cost[k],
+    plan: sums.cost[k],
   })
   return [
     row('Waiting: jobs done late', 'waiting'),
@@ -140,12 +140,17 @@ const remind = () =>
           <h1 v-if="!data.id">The weeks are not planned yet.</h1>
           <h1 v-else>
             {{ count(data.rounds.filter((r) => r.stops.length).length, 'round') }} in
-            {{ Math.round(data.days / 7) }} weeks: {{ percent(data.saving_share) }} cheaper than by due date.
+            {{ Math.round(data.days / 7) }} weeks<template v-if="data.sums"
+              >: {{ percent(data.sums.saving_share) }} cheaper than by due date</template
+            >.
           </h1>
           <p v-if="data.id">
-            {{ money(data.cost.total) }} instead of {{ money(data.greedy_cost.total) }}. No plan can be
-            cheaper than {{ money(data.bound) }}; this one is at most {{ percent(data.gap_share) }} above the
-            best.
+            <template v-if="data.sums"
+              >{{ money(data.sums.cost.total) }} instead of {{ money(data.sums.greedy_cost.total) }}. No plan
+              can be cheaper than {{ money(data.sums.bound) }}; this one is at most
+              {{ percent(data.sums.gap_share) }} above the best.
+            </template>
+            <template v-else>What is planned at your sites. </template>
             <span v-if="data.left_out.length" class="soft"
               >{{ count(data.left_out.length, 'job is', 'jobs are') }} on no round, see below.</span
             >
@@ -163,8 +168,10 @@ const remind = () =>
       </p>
       <div v-if="data.changes.length" class="changes">
         <h2>
-          What moved since the last plan, and what that costs: {{ data.changes_cost < 0 ? '−' : '+'
-          }}{{ money(Math.abs(data.changes_cost)) }}
+          What moved since the last plan<template v-if="data.sums"
+            >, and what that costs: {{ data.sums.changes_cost < 0 ? '−' : '+'
+            }}{{ money(Math.abs(data.sums.changes_cost)) }}</template
+          >
         </h2>
         <ul>
           <li v-for="(c, i) in data.changes.slice(0, 12)" :key="i">
@@ -256,8 +263,8 @@ const remind = () =>
           </div>
         </div>
         <div>
-          <h2>Compared with planning by due date</h2>
-          <table class="lines cost">
+          <h2 v-if="data.sums">Compared with planning by due date</h2>
+          <table v-if="data.sums" class="lines cost">
             <thead>
               <tr>
                 <th scope="col">{{ session?.currency }}</th>
@@ -273,8 +280,8 @@ const remind = () =>
               </tr>
               <tr class="sum">
                 <td>Total</td>
-                <td class="number">{{ data.greedy_cost.total.toFixed(0) }}</td>
-                <td class="number">{{ data.cost.total.toFixed(0) }}</td>
+                <td class="number">{{ data.sums.greedy_cost.total.toFixed(0) }}</td>
+                <td class="number">{{ data.sums.cost.total.toFixed(0) }}</td>
               </tr>
             </tbody>
           </table>
@@ -282,7 +289,7 @@ const remind = () =>
         </div>
       </div>
 
-      <div v-if="data.id" class="two">
+      <div v-if="data.weeks.length" class="two">
         <div>
           <h2>Hours planned, of each crew's week</h2>
           <div class="scroll-x">
