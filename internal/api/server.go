@@ -101,7 +101,6 @@ func (s *Server) Close() { s.sweeper.StopCleanup() }
 func (s *Server) engine(spec *openapi3.T, o Options) (*gin.Engine, error) {
 	gin.SetMode(gin.ReleaseMode)
 	engine := gin.New()
-	engine.ContextWithFallback = true
 	engine.HandleMethodNotAllowed = true
 	engine.Use(gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, err any) {
 		s.fail(c.Writer, c.Request, fmt.Errorf("panic: %v", err))

@@ -9805,7 +9805,7 @@ func (sh *strictHandler) ListAttachments(ctx *gin.Context, params ListAttachment
 	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListAttachments(ctx, request.(ListAttachmentsRequestObject))
+		return sh.ssi.ListAttachments(ctx.Request.Context(), request.(ListAttachmentsRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ListAttachments")
@@ -9833,7 +9833,7 @@ func (sh *strictHandler) AddAttachment(ctx *gin.Context, params AddAttachmentPar
 	request.Body = ctx.Request.Body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddAttachment(ctx, request.(AddAttachmentRequestObject))
+		return sh.ssi.AddAttachment(ctx.Request.Context(), request.(AddAttachmentRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "AddAttachment")
@@ -9859,7 +9859,7 @@ func (sh *strictHandler) RemoveAttachment(ctx *gin.Context, attachmentID openapi
 	request.AttachmentID = attachmentID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.RemoveAttachment(ctx, request.(RemoveAttachmentRequestObject))
+		return sh.ssi.RemoveAttachment(ctx.Request.Context(), request.(RemoveAttachmentRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "RemoveAttachment")
@@ -9885,7 +9885,7 @@ func (sh *strictHandler) GetAttachment(ctx *gin.Context, attachmentID openapi_ty
 	request.AttachmentID = attachmentID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetAttachment(ctx, request.(GetAttachmentRequestObject))
+		return sh.ssi.GetAttachment(ctx.Request.Context(), request.(GetAttachmentRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetAttachment")
@@ -9909,7 +9909,7 @@ func (sh *strictHandler) GetAttention(ctx *gin.Context) {
 	var request GetAttentionRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetAttention(ctx, request.(GetAttentionRequestObject))
+		return sh.ssi.GetAttention(ctx.Request.Context(), request.(GetAttentionRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetAttention")
@@ -9935,7 +9935,7 @@ func (sh *strictHandler) GetAudit(ctx *gin.Context, params GetAuditParams) {
 	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetAudit(ctx, request.(GetAuditRequestObject))
+		return sh.ssi.GetAudit(ctx.Request.Context(), request.(GetAuditRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetAudit")
@@ -9959,7 +9959,7 @@ func (sh *strictHandler) GetBench(ctx *gin.Context) {
 	var request GetBenchRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetBench(ctx, request.(GetBenchRequestObject))
+		return sh.ssi.GetBench(ctx.Request.Context(), request.(GetBenchRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetBench")
@@ -9983,7 +9983,7 @@ func (sh *strictHandler) ListBulkChanges(ctx *gin.Context) {
 	var request ListBulkChangesRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListBulkChanges(ctx, request.(ListBulkChangesRequestObject))
+		return sh.ssi.ListBulkChanges(ctx.Request.Context(), request.(ListBulkChangesRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ListBulkChanges")
@@ -10025,7 +10025,7 @@ func (sh *strictHandler) ChangeInBulk(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ChangeInBulk(ctx, request.(ChangeInBulkRequestObject))
+		return sh.ssi.ChangeInBulk(ctx.Request.Context(), request.(ChangeInBulkRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ChangeInBulk")
@@ -10051,7 +10051,7 @@ func (sh *strictHandler) UndoBulkChange(ctx *gin.Context, changeID openapi_types
 	request.ChangeID = changeID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.UndoBulkChange(ctx, request.(UndoBulkChangeRequestObject))
+		return sh.ssi.UndoBulkChange(ctx.Request.Context(), request.(UndoBulkChangeRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "UndoBulkChange")
@@ -10077,7 +10077,7 @@ func (sh *strictHandler) RemoveCap(ctx *gin.Context, capID openapi_types.UUID) {
 	request.CapID = capID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.RemoveCap(ctx, request.(RemoveCapRequestObject))
+		return sh.ssi.RemoveCap(ctx.Request.Context(), request.(RemoveCapRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "RemoveCap")
@@ -10101,7 +10101,7 @@ func (sh *strictHandler) GetCatalogue(ctx *gin.Context) {
 	var request GetCatalogueRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetCatalogue(ctx, request.(GetCatalogueRequestObject))
+		return sh.ssi.GetCatalogue(ctx.Request.Context(), request.(GetCatalogueRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetCatalogue")
@@ -10125,7 +10125,7 @@ func (sh *strictHandler) ListCrews(ctx *gin.Context) {
 	var request ListCrewsRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListCrews(ctx, request.(ListCrewsRequestObject))
+		return sh.ssi.ListCrews(ctx.Request.Context(), request.(ListCrewsRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ListCrews")
@@ -10167,7 +10167,7 @@ func (sh *strictHandler) AddCrew(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddCrew(ctx, request.(AddCrewRequestObject))
+		return sh.ssi.AddCrew(ctx.Request.Context(), request.(AddCrewRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "AddCrew")
@@ -10211,7 +10211,7 @@ func (sh *strictHandler) SaveCrew(ctx *gin.Context, crewID openapi_types.UUID) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SaveCrew(ctx, request.(SaveCrewRequestObject))
+		return sh.ssi.SaveCrew(ctx.Request.Context(), request.(SaveCrewRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "SaveCrew")
@@ -10255,7 +10255,7 @@ func (sh *strictHandler) AddAbsence(ctx *gin.Context, crewID openapi_types.UUID)
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddAbsence(ctx, request.(AddAbsenceRequestObject))
+		return sh.ssi.AddAbsence(ctx.Request.Context(), request.(AddAbsenceRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "AddAbsence")
@@ -10282,7 +10282,7 @@ func (sh *strictHandler) EndAbsence(ctx *gin.Context, crewID openapi_types.UUID,
 	request.AbsenceID = absenceID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.EndAbsence(ctx, request.(EndAbsenceRequestObject))
+		return sh.ssi.EndAbsence(ctx.Request.Context(), request.(EndAbsenceRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "EndAbsence")
@@ -10308,7 +10308,7 @@ func (sh *strictHandler) EndFeed(ctx *gin.Context, crewID openapi_types.UUID) {
 	request.CrewID = crewID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.EndFeed(ctx, request.(EndFeedRequestObject))
+		return sh.ssi.EndFeed(ctx.Request.Context(), request.(EndFeedRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "EndFeed")
@@ -10334,7 +10334,7 @@ func (sh *strictHandler) MakeFeed(ctx *gin.Context, crewID openapi_types.UUID) {
 	request.CrewID = crewID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.MakeFeed(ctx, request.(MakeFeedRequestObject))
+		return sh.ssi.MakeFeed(ctx.Request.Context(), request.(MakeFeedRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "MakeFeed")
@@ -10376,7 +10376,7 @@ func (sh *strictHandler) SendDigest(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SendDigest(ctx, request.(SendDigestRequestObject))
+		return sh.ssi.SendDigest(ctx.Request.Context(), request.(SendDigestRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "SendDigest")
@@ -10400,7 +10400,7 @@ func (sh *strictHandler) GetDoses(ctx *gin.Context) {
 	var request GetDosesRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetDoses(ctx, request.(GetDosesRequestObject))
+		return sh.ssi.GetDoses(ctx.Request.Context(), request.(GetDosesRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetDoses")
@@ -10424,7 +10424,7 @@ func (sh *strictHandler) ListEstimations(ctx *gin.Context) {
 	var request ListEstimationsRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListEstimations(ctx, request.(ListEstimationsRequestObject))
+		return sh.ssi.ListEstimations(ctx.Request.Context(), request.(ListEstimationsRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ListEstimations")
@@ -10448,7 +10448,7 @@ func (sh *strictHandler) StartEstimation(ctx *gin.Context) {
 	var request StartEstimationRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.StartEstimation(ctx, request.(StartEstimationRequestObject))
+		return sh.ssi.StartEstimation(ctx.Request.Context(), request.(StartEstimationRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "StartEstimation")
@@ -10474,7 +10474,7 @@ func (sh *strictHandler) CancelEstimation(ctx *gin.Context, estimationID openapi
 	request.EstimationID = estimationID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.CancelEstimation(ctx, request.(CancelEstimationRequestObject))
+		return sh.ssi.CancelEstimation(ctx.Request.Context(), request.(CancelEstimationRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "CancelEstimation")
@@ -10500,7 +10500,7 @@ func (sh *strictHandler) GetEstimation(ctx *gin.Context, estimationID openapi_ty
 	request.EstimationID = estimationID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetEstimation(ctx, request.(GetEstimationRequestObject))
+		return sh.ssi.GetEstimation(ctx.Request.Context(), request.(GetEstimationRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetEstimation")
@@ -10527,7 +10527,7 @@ func (sh *strictHandler) Export(ctx *gin.Context, kind string, params ExportPara
 	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.Export(ctx, request.(ExportRequestObject))
+		return sh.ssi.Export(ctx.Request.Context(), request.(ExportRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "Export")
@@ -10553,7 +10553,7 @@ func (sh *strictHandler) GetFeed(ctx *gin.Context, token string) {
 	request.Token = token
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetFeed(ctx, request.(GetFeedRequestObject))
+		return sh.ssi.GetFeed(ctx.Request.Context(), request.(GetFeedRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetFeed")
@@ -10577,7 +10577,7 @@ func (sh *strictHandler) ListGraders(ctx *gin.Context) {
 	var request ListGradersRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListGraders(ctx, request.(ListGradersRequestObject))
+		return sh.ssi.ListGraders(ctx.Request.Context(), request.(ListGradersRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ListGraders")
@@ -10619,7 +10619,7 @@ func (sh *strictHandler) ScoreGrader(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ScoreGrader(ctx, request.(ScoreGraderRequestObject))
+		return sh.ssi.ScoreGrader(ctx.Request.Context(), request.(ScoreGraderRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ScoreGrader")
@@ -10645,7 +10645,7 @@ func (sh *strictHandler) GetGuestPage(ctx *gin.Context, token string) {
 	request.Token = token
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetGuestPage(ctx, request.(GetGuestPageRequestObject))
+		return sh.ssi.GetGuestPage(ctx.Request.Context(), request.(GetGuestPageRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetGuestPage")
@@ -10674,7 +10674,7 @@ func (sh *strictHandler) GuestPhoto(ctx *gin.Context, token string, params Guest
 	request.Body = ctx.Request.Body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GuestPhoto(ctx, request.(GuestPhotoRequestObject))
+		return sh.ssi.GuestPhoto(ctx.Request.Context(), request.(GuestPhotoRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GuestPhoto")
@@ -10718,7 +10718,7 @@ func (sh *strictHandler) GuestSymptom(ctx *gin.Context, token string) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GuestSymptom(ctx, request.(GuestSymptomRequestObject))
+		return sh.ssi.GuestSymptom(ctx.Request.Context(), request.(GuestSymptomRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GuestSymptom")
@@ -10762,7 +10762,7 @@ func (sh *strictHandler) GuestTick(ctx *gin.Context, token string) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GuestTick(ctx, request.(GuestTickRequestObject))
+		return sh.ssi.GuestTick(ctx.Request.Context(), request.(GuestTickRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GuestTick")
@@ -10788,7 +10788,7 @@ func (sh *strictHandler) GetGuestVisitPack(ctx *gin.Context, token string) {
 	request.Token = token
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetGuestVisitPack(ctx, request.(GetGuestVisitPackRequestObject))
+		return sh.ssi.GetGuestVisitPack(ctx.Request.Context(), request.(GetGuestVisitPackRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetGuestVisitPack")
@@ -10833,7 +10833,7 @@ func (sh *strictHandler) GuestVisit(ctx *gin.Context, token string, params Guest
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GuestVisit(ctx, request.(GuestVisitRequestObject))
+		return sh.ssi.GuestVisit(ctx.Request.Context(), request.(GuestVisitRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GuestVisit")
@@ -10857,7 +10857,7 @@ func (sh *strictHandler) GetHouseRules(ctx *gin.Context) {
 	var request GetHouseRulesRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetHouseRules(ctx, request.(GetHouseRulesRequestObject))
+		return sh.ssi.GetHouseRules(ctx.Request.Context(), request.(GetHouseRulesRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetHouseRules")
@@ -10902,7 +10902,7 @@ func (sh *strictHandler) SaveHouseRule(ctx *gin.Context, table string, rowID ope
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SaveHouseRule(ctx, request.(SaveHouseRuleRequestObject))
+		return sh.ssi.SaveHouseRule(ctx.Request.Context(), request.(SaveHouseRuleRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "SaveHouseRule")
@@ -10929,7 +10929,7 @@ func (sh *strictHandler) RestoreHouseRule(ctx *gin.Context, table string, rowID 
 	request.RowID = rowID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.RestoreHouseRule(ctx, request.(RestoreHouseRuleRequestObject))
+		return sh.ssi.RestoreHouseRule(ctx.Request.Context(), request.(RestoreHouseRuleRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "RestoreHouseRule")
@@ -10955,7 +10955,7 @@ func (sh *strictHandler) GetImportTemplate(ctx *gin.Context, params GetImportTem
 	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetImportTemplate(ctx, request.(GetImportTemplateRequestObject))
+		return sh.ssi.GetImportTemplate(ctx.Request.Context(), request.(GetImportTemplateRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetImportTemplate")
@@ -10979,7 +10979,7 @@ func (sh *strictHandler) ListImports(ctx *gin.Context) {
 	var request ListImportsRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListImports(ctx, request.(ListImportsRequestObject))
+		return sh.ssi.ListImports(ctx.Request.Context(), request.(ListImportsRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ListImports")
@@ -11007,7 +11007,7 @@ func (sh *strictHandler) StartImport(ctx *gin.Context, params StartImportParams)
 	request.Body = ctx.Request.Body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.StartImport(ctx, request.(StartImportRequestObject))
+		return sh.ssi.StartImport(ctx.Request.Context(), request.(StartImportRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "StartImport")
@@ -11033,7 +11033,7 @@ func (sh *strictHandler) CancelImport(ctx *gin.Context, importID openapi_types.U
 	request.ImportID = importID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.CancelImport(ctx, request.(CancelImportRequestObject))
+		return sh.ssi.CancelImport(ctx.Request.Context(), request.(CancelImportRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "CancelImport")
@@ -11059,7 +11059,7 @@ func (sh *strictHandler) GetImport(ctx *gin.Context, importID openapi_types.UUID
 	request.ImportID = importID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetImport(ctx, request.(GetImportRequestObject))
+		return sh.ssi.GetImport(ctx.Request.Context(), request.(GetImportRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetImport")
@@ -11085,7 +11085,7 @@ func (sh *strictHandler) GetJoin(ctx *gin.Context, token string) {
 	request.Token = token
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetJoin(ctx, request.(GetJoinRequestObject))
+		return sh.ssi.GetJoin(ctx.Request.Context(), request.(GetJoinRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetJoin")
@@ -11129,7 +11129,7 @@ func (sh *strictHandler) Join(ctx *gin.Context, token string) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.Join(ctx, request.(JoinRequestObject))
+		return sh.ssi.Join(ctx.Request.Context(), request.(JoinRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "Join")
@@ -11155,7 +11155,7 @@ func (sh *strictHandler) GetLabels(ctx *gin.Context, params GetLabelsParams) {
 	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetLabels(ctx, request.(GetLabelsRequestObject))
+		return sh.ssi.GetLabels(ctx.Request.Context(), request.(GetLabelsRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetLabels")
@@ -11181,7 +11181,7 @@ func (sh *strictHandler) FindLabel(ctx *gin.Context, code string) {
 	request.Code = code
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.FindLabel(ctx, request.(FindLabelRequestObject))
+		return sh.ssi.FindLabel(ctx.Request.Context(), request.(FindLabelRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "FindLabel")
@@ -11205,7 +11205,7 @@ func (sh *strictHandler) ListGuestLinks(ctx *gin.Context) {
 	var request ListGuestLinksRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListGuestLinks(ctx, request.(ListGuestLinksRequestObject))
+		return sh.ssi.ListGuestLinks(ctx.Request.Context(), request.(ListGuestLinksRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ListGuestLinks")
@@ -11247,7 +11247,7 @@ func (sh *strictHandler) AddGuestLink(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddGuestLink(ctx, request.(AddGuestLinkRequestObject))
+		return sh.ssi.AddGuestLink(ctx.Request.Context(), request.(AddGuestLinkRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "AddGuestLink")
@@ -11273,7 +11273,7 @@ func (sh *strictHandler) EndGuestLink(ctx *gin.Context, linkID openapi_types.UUI
 	request.LinkID = linkID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.EndGuestLink(ctx, request.(EndGuestLinkRequestObject))
+		return sh.ssi.EndGuestLink(ctx.Request.Context(), request.(EndGuestLinkRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "EndGuestLink")
@@ -11297,7 +11297,7 @@ func (sh *strictHandler) ListMails(ctx *gin.Context) {
 	var request ListMailsRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListMails(ctx, request.(ListMailsRequestObject))
+		return sh.ssi.ListMails(ctx.Request.Context(), request.(ListMailsRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ListMails")
@@ -11321,7 +11321,7 @@ func (sh *strictHandler) GetNewDefaults(ctx *gin.Context) {
 	var request GetNewDefaultsRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetNewDefaults(ctx, request.(GetNewDefaultsRequestObject))
+		return sh.ssi.GetNewDefaults(ctx.Request.Context(), request.(GetNewDefaultsRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetNewDefaults")
@@ -11363,7 +11363,7 @@ func (sh *strictHandler) AnswerNewDefault(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AnswerNewDefault(ctx, request.(AnswerNewDefaultRequestObject))
+		return sh.ssi.AnswerNewDefault(ctx.Request.Context(), request.(AnswerNewDefaultRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "AnswerNewDefault")
@@ -11389,7 +11389,7 @@ func (sh *strictHandler) GetNextRound(ctx *gin.Context, params GetNextRoundParam
 	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetNextRound(ctx, request.(GetNextRoundRequestObject))
+		return sh.ssi.GetNextRound(ctx.Request.Context(), request.(GetNextRoundRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetNextRound")
@@ -11413,7 +11413,7 @@ func (sh *strictHandler) ListPeople(ctx *gin.Context) {
 	var request ListPeopleRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListPeople(ctx, request.(ListPeopleRequestObject))
+		return sh.ssi.ListPeople(ctx.Request.Context(), request.(ListPeopleRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ListPeople")
@@ -11455,7 +11455,7 @@ func (sh *strictHandler) AddPerson(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddPerson(ctx, request.(AddPersonRequestObject))
+		return sh.ssi.AddPerson(ctx.Request.Context(), request.(AddPersonRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "AddPerson")
@@ -11499,7 +11499,7 @@ func (sh *strictHandler) SavePerson(ctx *gin.Context, personID openapi_types.UUI
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SavePerson(ctx, request.(SavePersonRequestObject))
+		return sh.ssi.SavePerson(ctx.Request.Context(), request.(SavePersonRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "SavePerson")
@@ -11525,7 +11525,7 @@ func (sh *strictHandler) MakeLink(ctx *gin.Context, personID openapi_types.UUID)
 	request.PersonID = personID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.MakeLink(ctx, request.(MakeLinkRequestObject))
+		return sh.ssi.MakeLink(ctx.Request.Context(), request.(MakeLinkRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "MakeLink")
@@ -11549,7 +11549,7 @@ func (sh *strictHandler) GetPlan(ctx *gin.Context) {
 	var request GetPlanRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetPlan(ctx, request.(GetPlanRequestObject))
+		return sh.ssi.GetPlan(ctx.Request.Context(), request.(GetPlanRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetPlan")
@@ -11591,7 +11591,7 @@ func (sh *strictHandler) StartPlan(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.StartPlan(ctx, request.(StartPlanRequestObject))
+		return sh.ssi.StartPlan(ctx.Request.Context(), request.(StartPlanRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "StartPlan")
@@ -11617,7 +11617,7 @@ func (sh *strictHandler) ExportPlan(ctx *gin.Context, params ExportPlanParams) {
 	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ExportPlan(ctx, request.(ExportPlanRequestObject))
+		return sh.ssi.ExportPlan(ctx.Request.Context(), request.(ExportPlanRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ExportPlan")
@@ -11641,7 +11641,7 @@ func (sh *strictHandler) GetPlanForecast(ctx *gin.Context) {
 	var request GetPlanForecastRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetPlanForecast(ctx, request.(GetPlanForecastRequestObject))
+		return sh.ssi.GetPlanForecast(ctx.Request.Context(), request.(GetPlanForecastRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetPlanForecast")
@@ -11683,7 +11683,7 @@ func (sh *strictHandler) LockPlan(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.LockPlan(ctx, request.(LockPlanRequestObject))
+		return sh.ssi.LockPlan(ctx.Request.Context(), request.(LockPlanRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "LockPlan")
@@ -11725,7 +11725,7 @@ func (sh *strictHandler) MovePlan(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.MovePlan(ctx, request.(MovePlanRequestObject))
+		return sh.ssi.MovePlan(ctx.Request.Context(), request.(MovePlanRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "MovePlan")
@@ -11749,7 +11749,7 @@ func (sh *strictHandler) GetPlanProblem(ctx *gin.Context) {
 	var request GetPlanProblemRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetPlanProblem(ctx, request.(GetPlanProblemRequestObject))
+		return sh.ssi.GetPlanProblem(ctx.Request.Context(), request.(GetPlanProblemRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetPlanProblem")
@@ -11793,7 +11793,7 @@ func (sh *strictHandler) PublishRounds(ctx *gin.Context, params PublishRoundsPar
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.PublishRounds(ctx, request.(PublishRoundsRequestObject))
+		return sh.ssi.PublishRounds(ctx.Request.Context(), request.(PublishRoundsRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "PublishRounds")
@@ -11817,7 +11817,7 @@ func (sh *strictHandler) GetPurchases(ctx *gin.Context) {
 	var request GetPurchasesRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetPurchases(ctx, request.(GetPurchasesRequestObject))
+		return sh.ssi.GetPurchases(ctx.Request.Context(), request.(GetPurchasesRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetPurchases")
@@ -11841,7 +11841,7 @@ func (sh *strictHandler) StopPlan(ctx *gin.Context) {
 	var request StopPlanRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.StopPlan(ctx, request.(StopPlanRequestObject))
+		return sh.ssi.StopPlan(ctx.Request.Context(), request.(StopPlanRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "StopPlan")
@@ -11865,7 +11865,7 @@ func (sh *strictHandler) GetPlanRun(ctx *gin.Context) {
 	var request GetPlanRunRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetPlanRun(ctx, request.(GetPlanRunRequestObject))
+		return sh.ssi.GetPlanRun(ctx.Request.Context(), request.(GetPlanRunRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetPlanRun")
@@ -11891,7 +11891,7 @@ func (sh *strictHandler) GetPortfolio(ctx *gin.Context, params GetPortfolioParam
 	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetPortfolio(ctx, request.(GetPortfolioRequestObject))
+		return sh.ssi.GetPortfolio(ctx.Request.Context(), request.(GetPortfolioRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetPortfolio")
@@ -11917,7 +11917,7 @@ func (sh *strictHandler) GetPortfolioSummary(ctx *gin.Context, params GetPortfol
 	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetPortfolioSummary(ctx, request.(GetPortfolioSummaryRequestObject))
+		return sh.ssi.GetPortfolioSummary(ctx.Request.Context(), request.(GetPortfolioSummaryRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetPortfolioSummary")
@@ -11941,7 +11941,7 @@ func (sh *strictHandler) GetPractice(ctx *gin.Context) {
 	var request GetPracticeRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetPractice(ctx, request.(GetPracticeRequestObject))
+		return sh.ssi.GetPractice(ctx.Request.Context(), request.(GetPracticeRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetPractice")
@@ -11985,7 +11985,7 @@ func (sh *strictHandler) SavePractice(ctx *gin.Context, question string) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SavePractice(ctx, request.(SavePracticeRequestObject))
+		return sh.ssi.SavePractice(ctx.Request.Context(), request.(SavePracticeRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "SavePractice")
@@ -12009,7 +12009,7 @@ func (sh *strictHandler) ListProcedures(ctx *gin.Context) {
 	var request ListProceduresRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListProcedures(ctx, request.(ListProceduresRequestObject))
+		return sh.ssi.ListProcedures(ctx.Request.Context(), request.(ListProceduresRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ListProcedures")
@@ -12035,7 +12035,7 @@ func (sh *strictHandler) GetProcedure(ctx *gin.Context, classID openapi_types.UU
 	request.ClassID = classID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetProcedure(ctx, request.(GetProcedureRequestObject))
+		return sh.ssi.GetProcedure(ctx.Request.Context(), request.(GetProcedureRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetProcedure")
@@ -12079,7 +12079,7 @@ func (sh *strictHandler) SaveProcedure(ctx *gin.Context, classID openapi_types.U
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SaveProcedure(ctx, request.(SaveProcedureRequestObject))
+		return sh.ssi.SaveProcedure(ctx.Request.Context(), request.(SaveProcedureRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "SaveProcedure")
@@ -12121,7 +12121,7 @@ func (sh *strictHandler) AcceptProposals(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AcceptProposals(ctx, request.(AcceptProposalsRequestObject))
+		return sh.ssi.AcceptProposals(ctx.Request.Context(), request.(AcceptProposalsRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "AcceptProposals")
@@ -12165,7 +12165,7 @@ func (sh *strictHandler) DecideProposal(ctx *gin.Context, proposalID openapi_typ
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.DecideProposal(ctx, request.(DecideProposalRequestObject))
+		return sh.ssi.DecideProposal(ctx.Request.Context(), request.(DecideProposalRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "DecideProposal")
@@ -12189,7 +12189,7 @@ func (sh *strictHandler) ListRefrigerantTables(ctx *gin.Context) {
 	var request ListRefrigerantTablesRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListRefrigerantTables(ctx, request.(ListRefrigerantTablesRequestObject))
+		return sh.ssi.ListRefrigerantTables(ctx.Request.Context(), request.(ListRefrigerantTablesRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ListRefrigerantTables")
@@ -12231,7 +12231,7 @@ func (sh *strictHandler) ImportRefrigerantTable(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ImportRefrigerantTable(ctx, request.(ImportRefrigerantTableRequestObject))
+		return sh.ssi.ImportRefrigerantTable(ctx.Request.Context(), request.(ImportRefrigerantTableRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ImportRefrigerantTable")
@@ -12255,7 +12255,7 @@ func (sh *strictHandler) SendReminders(ctx *gin.Context) {
 	var request SendRemindersRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SendReminders(ctx, request.(SendRemindersRequestObject))
+		return sh.ssi.SendReminders(ctx.Request.Context(), request.(SendRemindersRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "SendReminders")
@@ -12279,7 +12279,7 @@ func (sh *strictHandler) ListRounds(ctx *gin.Context) {
 	var request ListRoundsRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListRounds(ctx, request.(ListRoundsRequestObject))
+		return sh.ssi.ListRounds(ctx.Request.Context(), request.(ListRoundsRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ListRounds")
@@ -12305,7 +12305,7 @@ func (sh *strictHandler) GetRound(ctx *gin.Context, roundID RoundID) {
 	request.RoundID = roundID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetRound(ctx, request.(GetRoundRequestObject))
+		return sh.ssi.GetRound(ctx.Request.Context(), request.(GetRoundRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetRound")
@@ -12349,7 +12349,7 @@ func (sh *strictHandler) MailRound(ctx *gin.Context, roundID RoundID) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.MailRound(ctx, request.(MailRoundRequestObject))
+		return sh.ssi.MailRound(ctx.Request.Context(), request.(MailRoundRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "MailRound")
@@ -12375,7 +12375,7 @@ func (sh *strictHandler) GetRoundSheets(ctx *gin.Context, roundID RoundID) {
 	request.RoundID = roundID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetRoundSheets(ctx, request.(GetRoundSheetsRequestObject))
+		return sh.ssi.GetRoundSheets(ctx.Request.Context(), request.(GetRoundSheetsRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetRoundSheets")
@@ -12401,7 +12401,7 @@ func (sh *strictHandler) WithdrawRound(ctx *gin.Context, roundID RoundID) {
 	request.RoundID = roundID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.WithdrawRound(ctx, request.(WithdrawRoundRequestObject))
+		return sh.ssi.WithdrawRound(ctx.Request.Context(), request.(WithdrawRoundRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "WithdrawRound")
@@ -12425,7 +12425,7 @@ func (sh *strictHandler) ListSavedFilters(ctx *gin.Context) {
 	var request ListSavedFiltersRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListSavedFilters(ctx, request.(ListSavedFiltersRequestObject))
+		return sh.ssi.ListSavedFilters(ctx.Request.Context(), request.(ListSavedFiltersRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ListSavedFilters")
@@ -12467,7 +12467,7 @@ func (sh *strictHandler) SaveFilter(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SaveFilter(ctx, request.(SaveFilterRequestObject))
+		return sh.ssi.SaveFilter(ctx.Request.Context(), request.(SaveFilterRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "SaveFilter")
@@ -12493,7 +12493,7 @@ func (sh *strictHandler) RemoveFilter(ctx *gin.Context, filterID openapi_types.U
 	request.FilterID = filterID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.RemoveFilter(ctx, request.(RemoveFilterRequestObject))
+		return sh.ssi.RemoveFilter(ctx.Request.Context(), request.(RemoveFilterRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "RemoveFilter")
@@ -12519,7 +12519,7 @@ func (sh *strictHandler) Search(ctx *gin.Context, params SearchParams) {
 	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.Search(ctx, request.(SearchRequestObject))
+		return sh.ssi.Search(ctx.Request.Context(), request.(SearchRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "Search")
@@ -12543,7 +12543,7 @@ func (sh *strictHandler) SignOut(ctx *gin.Context) {
 	var request SignOutRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SignOut(ctx, request.(SignOutRequestObject))
+		return sh.ssi.SignOut(ctx.Request.Context(), request.(SignOutRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "SignOut")
@@ -12567,7 +12567,7 @@ func (sh *strictHandler) GetSession(ctx *gin.Context) {
 	var request GetSessionRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetSession(ctx, request.(GetSessionRequestObject))
+		return sh.ssi.GetSession(ctx.Request.Context(), request.(GetSessionRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetSession")
@@ -12609,7 +12609,7 @@ func (sh *strictHandler) SignIn(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SignIn(ctx, request.(SignInRequestObject))
+		return sh.ssi.SignIn(ctx.Request.Context(), request.(SignInRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "SignIn")
@@ -12651,7 +12651,7 @@ func (sh *strictHandler) ChangePassword(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ChangePassword(ctx, request.(ChangePasswordRequestObject))
+		return sh.ssi.ChangePassword(ctx.Request.Context(), request.(ChangePasswordRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ChangePassword")
@@ -12693,7 +12693,7 @@ func (sh *strictHandler) SetPreferences(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SetPreferences(ctx, request.(SetPreferencesRequestObject))
+		return sh.ssi.SetPreferences(ctx.Request.Context(), request.(SetPreferencesRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "SetPreferences")
@@ -12717,7 +12717,7 @@ func (sh *strictHandler) GetSetup(ctx *gin.Context) {
 	var request GetSetupRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetSetup(ctx, request.(GetSetupRequestObject))
+		return sh.ssi.GetSetup(ctx.Request.Context(), request.(GetSetupRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetSetup")
@@ -12759,7 +12759,7 @@ func (sh *strictHandler) SetUp(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SetUp(ctx, request.(SetUpRequestObject))
+		return sh.ssi.SetUp(ctx.Request.Context(), request.(SetUpRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "SetUp")
@@ -12801,7 +12801,7 @@ func (sh *strictHandler) AddSiteFactor(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddSiteFactor(ctx, request.(AddSiteFactorRequestObject))
+		return sh.ssi.AddSiteFactor(ctx.Request.Context(), request.(AddSiteFactorRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "AddSiteFactor")
@@ -12845,7 +12845,7 @@ func (sh *strictHandler) EndSiteFactor(ctx *gin.Context, factorID openapi_types.
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.EndSiteFactor(ctx, request.(EndSiteFactorRequestObject))
+		return sh.ssi.EndSiteFactor(ctx.Request.Context(), request.(EndSiteFactorRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "EndSiteFactor")
@@ -12869,7 +12869,7 @@ func (sh *strictHandler) ListSites(ctx *gin.Context) {
 	var request ListSitesRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListSites(ctx, request.(ListSitesRequestObject))
+		return sh.ssi.ListSites(ctx.Request.Context(), request.(ListSitesRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ListSites")
@@ -12911,7 +12911,7 @@ func (sh *strictHandler) AddSite(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddSite(ctx, request.(AddSiteRequestObject))
+		return sh.ssi.AddSite(ctx.Request.Context(), request.(AddSiteRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "AddSite")
@@ -12937,7 +12937,7 @@ func (sh *strictHandler) GetSite(ctx *gin.Context, siteID openapi_types.UUID) {
 	request.SiteID = siteID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetSite(ctx, request.(GetSiteRequestObject))
+		return sh.ssi.GetSite(ctx.Request.Context(), request.(GetSiteRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetSite")
@@ -12981,7 +12981,7 @@ func (sh *strictHandler) SaveSite(ctx *gin.Context, siteID openapi_types.UUID) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SaveSite(ctx, request.(SaveSiteRequestObject))
+		return sh.ssi.SaveSite(ctx.Request.Context(), request.(SaveSiteRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "SaveSite")
@@ -13025,7 +13025,7 @@ func (sh *strictHandler) AddFactorEvent(ctx *gin.Context, siteID openapi_types.U
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddFactorEvent(ctx, request.(AddFactorEventRequestObject))
+		return sh.ssi.AddFactorEvent(ctx.Request.Context(), request.(AddFactorEventRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "AddFactorEvent")
@@ -13051,7 +13051,7 @@ func (sh *strictHandler) GetForecast(ctx *gin.Context, siteID openapi_types.UUID
 	request.SiteID = siteID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetForecast(ctx, request.(GetForecastRequestObject))
+		return sh.ssi.GetForecast(ctx.Request.Context(), request.(GetForecastRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetForecast")
@@ -13075,7 +13075,7 @@ func (sh *strictHandler) GetStock(ctx *gin.Context) {
 	var request GetStockRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetStock(ctx, request.(GetStockRequestObject))
+		return sh.ssi.GetStock(ctx.Request.Context(), request.(GetStockRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetStock")
@@ -13117,7 +13117,7 @@ func (sh *strictHandler) AddStockMove(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddStockMove(ctx, request.(AddStockMoveRequestObject))
+		return sh.ssi.AddStockMove(ctx.Request.Context(), request.(AddStockMoveRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "AddStockMove")
@@ -13161,7 +13161,7 @@ func (sh *strictHandler) SaveStockItem(ctx *gin.Context, cleanerID openapi_types
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SaveStockItem(ctx, request.(SaveStockItemRequestObject))
+		return sh.ssi.SaveStockItem(ctx.Request.Context(), request.(SaveStockItemRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "SaveStockItem")
@@ -13185,7 +13185,7 @@ func (sh *strictHandler) ListSymptoms(ctx *gin.Context) {
 	var request ListSymptomsRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListSymptoms(ctx, request.(ListSymptomsRequestObject))
+		return sh.ssi.ListSymptoms(ctx.Request.Context(), request.(ListSymptomsRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ListSymptoms")
@@ -13227,7 +13227,7 @@ func (sh *strictHandler) AddSymptom(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddSymptom(ctx, request.(AddSymptomRequestObject))
+		return sh.ssi.AddSymptom(ctx.Request.Context(), request.(AddSymptomRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "AddSymptom")
@@ -13271,7 +13271,7 @@ func (sh *strictHandler) TriageSymptom(ctx *gin.Context, symptomID openapi_types
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.TriageSymptom(ctx, request.(TriageSymptomRequestObject))
+		return sh.ssi.TriageSymptom(ctx.Request.Context(), request.(TriageSymptomRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "TriageSymptom")
@@ -13315,7 +13315,7 @@ func (sh *strictHandler) AddCap(ctx *gin.Context, taskID openapi_types.UUID) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddCap(ctx, request.(AddCapRequestObject))
+		return sh.ssi.AddCap(ctx.Request.Context(), request.(AddCapRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "AddCap")
@@ -13359,7 +13359,7 @@ func (sh *strictHandler) SetInterval(ctx *gin.Context, taskID openapi_types.UUID
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SetInterval(ctx, request.(SetIntervalRequestObject))
+		return sh.ssi.SetInterval(ctx.Request.Context(), request.(SetIntervalRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "SetInterval")
@@ -13403,7 +13403,7 @@ func (sh *strictHandler) TickTask(ctx *gin.Context, taskID openapi_types.UUID) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.TickTask(ctx, request.(TickTaskRequestObject))
+		return sh.ssi.TickTask(ctx.Request.Context(), request.(TickTaskRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "TickTask")
@@ -13445,7 +13445,7 @@ func (sh *strictHandler) AddUnit(ctx *gin.Context) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddUnit(ctx, request.(AddUnitRequestObject))
+		return sh.ssi.AddUnit(ctx.Request.Context(), request.(AddUnitRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "AddUnit")
@@ -13471,7 +13471,7 @@ func (sh *strictHandler) GetUnit(ctx *gin.Context, unitID UnitID) {
 	request.UnitID = unitID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetUnit(ctx, request.(GetUnitRequestObject))
+		return sh.ssi.GetUnit(ctx.Request.Context(), request.(GetUnitRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetUnit")
@@ -13497,7 +13497,7 @@ func (sh *strictHandler) GetUnitCard(ctx *gin.Context, unitID UnitID) {
 	request.UnitID = unitID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetUnitCard(ctx, request.(GetUnitCardRequestObject))
+		return sh.ssi.GetUnitCard(ctx.Request.Context(), request.(GetUnitCardRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetUnitCard")
@@ -13541,7 +13541,7 @@ func (sh *strictHandler) SaveUnitCard(ctx *gin.Context, unitID UnitID) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SaveUnitCard(ctx, request.(SaveUnitCardRequestObject))
+		return sh.ssi.SaveUnitCard(ctx.Request.Context(), request.(SaveUnitCardRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "SaveUnitCard")
@@ -13568,7 +13568,7 @@ func (sh *strictHandler) ReadGauges(ctx *gin.Context, unitID UnitID, params Read
 	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ReadGauges(ctx, request.(ReadGaugesRequestObject))
+		return sh.ssi.ReadGauges(ctx.Request.Context(), request.(ReadGaugesRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ReadGauges")
@@ -13594,7 +13594,7 @@ func (sh *strictHandler) GetLabel(ctx *gin.Context, unitID UnitID) {
 	request.UnitID = unitID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetLabel(ctx, request.(GetLabelRequestObject))
+		return sh.ssi.GetLabel(ctx.Request.Context(), request.(GetLabelRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetLabel")
@@ -13638,7 +13638,7 @@ func (sh *strictHandler) MoveUnit(ctx *gin.Context, unitID UnitID) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.MoveUnit(ctx, request.(MoveUnitRequestObject))
+		return sh.ssi.MoveUnit(ctx.Request.Context(), request.(MoveUnitRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "MoveUnit")
@@ -13682,7 +13682,7 @@ func (sh *strictHandler) PauseUnit(ctx *gin.Context, unitID UnitID) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.PauseUnit(ctx, request.(PauseUnitRequestObject))
+		return sh.ssi.PauseUnit(ctx.Request.Context(), request.(PauseUnitRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "PauseUnit")
@@ -13726,7 +13726,7 @@ func (sh *strictHandler) ReplaceUnit(ctx *gin.Context, unitID UnitID) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ReplaceUnit(ctx, request.(ReplaceUnitRequestObject))
+		return sh.ssi.ReplaceUnit(ctx.Request.Context(), request.(ReplaceUnitRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ReplaceUnit")
@@ -13770,7 +13770,7 @@ func (sh *strictHandler) ResumeUnit(ctx *gin.Context, unitID UnitID) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ResumeUnit(ctx, request.(ResumeUnitRequestObject))
+		return sh.ssi.ResumeUnit(ctx.Request.Context(), request.(ResumeUnitRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ResumeUnit")
@@ -13814,7 +13814,7 @@ func (sh *strictHandler) RetireUnit(ctx *gin.Context, unitID UnitID) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.RetireUnit(ctx, request.(RetireUnitRequestObject))
+		return sh.ssi.RetireUnit(ctx.Request.Context(), request.(RetireUnitRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "RetireUnit")
@@ -13840,7 +13840,7 @@ func (sh *strictHandler) GetVisitPack(ctx *gin.Context, unitID UnitID) {
 	request.UnitID = unitID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetVisitPack(ctx, request.(GetVisitPackRequestObject))
+		return sh.ssi.GetVisitPack(ctx.Request.Context(), request.(GetVisitPackRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetVisitPack")
@@ -13866,7 +13866,7 @@ func (sh *strictHandler) ListWatchItems(ctx *gin.Context, unitID UnitID) {
 	request.UnitID = unitID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListWatchItems(ctx, request.(ListWatchItemsRequestObject))
+		return sh.ssi.ListWatchItems(ctx.Request.Context(), request.(ListWatchItemsRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ListWatchItems")
@@ -13910,7 +13910,7 @@ func (sh *strictHandler) AddWatchItem(ctx *gin.Context, unitID UnitID) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddWatchItem(ctx, request.(AddWatchItemRequestObject))
+		return sh.ssi.AddWatchItem(ctx.Request.Context(), request.(AddWatchItemRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "AddWatchItem")
@@ -13934,7 +13934,7 @@ func (sh *strictHandler) ListVisits(ctx *gin.Context) {
 	var request ListVisitsRequestObject
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListVisits(ctx, request.(ListVisitsRequestObject))
+		return sh.ssi.ListVisits(ctx.Request.Context(), request.(ListVisitsRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "ListVisits")
@@ -13978,7 +13978,7 @@ func (sh *strictHandler) SubmitVisit(ctx *gin.Context, params SubmitVisitParams)
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SubmitVisit(ctx, request.(SubmitVisitRequestObject))
+		return sh.ssi.SubmitVisit(ctx.Request.Context(), request.(SubmitVisitRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "SubmitVisit")
@@ -14004,7 +14004,7 @@ func (sh *strictHandler) GetVisit(ctx *gin.Context, visitID openapi_types.UUID) 
 	request.VisitID = visitID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetVisit(ctx, request.(GetVisitRequestObject))
+		return sh.ssi.GetVisit(ctx.Request.Context(), request.(GetVisitRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetVisit")
@@ -14049,7 +14049,7 @@ func (sh *strictHandler) AmendVisit(ctx *gin.Context, visitID openapi_types.UUID
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AmendVisit(ctx, request.(AmendVisitRequestObject))
+		return sh.ssi.AmendVisit(ctx.Request.Context(), request.(AmendVisitRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "AmendVisit")
@@ -14075,7 +14075,7 @@ func (sh *strictHandler) GetSiteReport(ctx *gin.Context, visitID openapi_types.U
 	request.VisitID = visitID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetSiteReport(ctx, request.(GetSiteReportRequestObject))
+		return sh.ssi.GetSiteReport(ctx.Request.Context(), request.(GetSiteReportRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetSiteReport")
@@ -14101,7 +14101,7 @@ func (sh *strictHandler) GetSiteReportPdf(ctx *gin.Context, visitID openapi_type
 	request.VisitID = visitID
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetSiteReportPdf(ctx, request.(GetSiteReportPdfRequestObject))
+		return sh.ssi.GetSiteReportPdf(ctx.Request.Context(), request.(GetSiteReportPdfRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "GetSiteReportPdf")
@@ -14145,7 +14145,7 @@ func (sh *strictHandler) MailSiteReport(ctx *gin.Context, visitID openapi_types.
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.MailSiteReport(ctx, request.(MailSiteReportRequestObject))
+		return sh.ssi.MailSiteReport(ctx.Request.Context(), request.(MailSiteReportRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "MailSiteReport")
@@ -14189,7 +14189,7 @@ func (sh *strictHandler) VoidVisit(ctx *gin.Context, visitID openapi_types.UUID)
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.VoidVisit(ctx, request.(VoidVisitRequestObject))
+		return sh.ssi.VoidVisit(ctx.Request.Context(), request.(VoidVisitRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "VoidVisit")
@@ -14233,7 +14233,7 @@ func (sh *strictHandler) CloseWatchItem(ctx *gin.Context, watchID openapi_types.
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.CloseWatchItem(ctx, request.(CloseWatchItemRequestObject))
+		return sh.ssi.CloseWatchItem(ctx.Request.Context(), request.(CloseWatchItemRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
 		handler = middleware(handler, "CloseWatchItem")
