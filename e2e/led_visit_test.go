@@ -20,6 +20,7 @@ import (
 	"nextround/e2e/journey"
 	"nextround/internal/contract"
 	"nextround/internal/demo"
+	"nextround/internal/organisation"
 	"nextround/internal/pg/pgtest"
 )
 
@@ -266,7 +267,7 @@ func TestAContractorReturnsAVisit(t *testing.T) {
 	t.Parallel()
 	p, a, _ := phone(t)
 	ctx := context.Background()
-	manager, err := a.Service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
+	manager, err := a.Service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, organisation.Visitor{})
 	require.NoError(t, err)
 	var id string
 	require.NoError(t, a.Store.DB.Raw("SELECT id FROM unit WHERE tag = 'CC-BC-1'").Scan(&id).Error)
@@ -304,7 +305,7 @@ func TestARoundIsKeptOnThePhone(t *testing.T) {
 	t.Parallel()
 	p, a, wire := phone(t)
 	ctx := context.Background()
-	manager, err := a.Service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
+	manager, err := a.Service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, organisation.Visitor{})
 	require.NoError(t, err)
 	next, err := a.Service.Planning.NextRound(ctx, manager, nil, nil)
 	require.NoError(t, err)

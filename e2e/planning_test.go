@@ -14,6 +14,7 @@ import (
 	"nextround/e2e/browser"
 	"nextround/internal/contract"
 	"nextround/internal/demo"
+	"nextround/internal/organisation"
 )
 
 // text of what a script says.
@@ -147,7 +148,7 @@ func TestPublishedThenASickDay(t *testing.T) {
 
 	// Two managers at once: what was seen is no longer what stands.
 	ctx := context.Background()
-	manager, err := a.Service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
+	manager, err := a.Service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, organisation.Visitor{})
 	require.NoError(t, err)
 	plan, err := a.Service.Planning.Plan(ctx, manager)
 	require.NoError(t, err)
@@ -164,7 +165,7 @@ func TestASymptomComesOntoThePlan(t *testing.T) {
 	t.Parallel()
 	p, a := window(t, 1280, 900, false)
 	ctx := context.Background()
-	manager, err := a.Service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
+	manager, err := a.Service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, organisation.Visitor{})
 	require.NoError(t, err)
 	hits, err := a.Service.Register.Search(ctx, manager, "LG-RF-1")
 	require.NoError(t, err)

@@ -66,10 +66,11 @@ func demoCommand() *cobra.Command {
 
 func runDemo(ctx context.Context, out io.Writer, o demoOptions) (err error) {
 	start := time.Now()
-	o.service = rooms.Options{Now: func() time.Time { return demo.Clock }, ClockPinned: true}
+	o.service.Now, o.service.ClockPinned = func() time.Time { return demo.Clock }, true
 	name := sampleDatabase
 	if o.own {
-		name, o.keep, o.service = ownDatabase, true, rooms.Options{}
+		name, o.keep = ownDatabase, true
+		o.service.Now, o.service.ClockPinned = nil, false
 	}
 	url := o.database
 	if url == "" {

@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"nextround/internal/api"
+	"nextround/internal/demo"
 	"nextround/internal/rooms"
 	"nextround/internal/store"
 	"nextround/web"
@@ -22,8 +23,13 @@ import (
 const (
 	// portTries is how many ports after the wanted one are tried.
 	portTries = 20
-	// graceful is how long requests under way may take to end.
-	graceful = 10 * time.Second
+	// graceful is how long requests under way may take to end; what takes longer is cut off.
+	graceful = 7 * time.Second
+	// A body that does not come, a connection nobody uses and an answer nobody takes are given up. Files by people who are signed
+	// in get longer, see api.
+	readWithin  = 45 * time.Second
+	idleWithin  = 45 * time.Second
+	writeWithin = 5 * time.Minute
 	// refreshEvery is how often proposals are brought in line with the day.
 	refreshEvery = time.Hour
 )
@@ -34,6 +40,8 @@ type site struct {
 	cert    string
 	key     string
 	profile string // where profiles are served; empty for nowhere
+	public  string // the address people use; empty for that of the listener
+	proxies []string
 	service rooms.Options
 	outside outside
 }
@@ -43,28 +51,46 @@ func serveUntil(ctx context.Context, st *store.Store, o site, ready func(address
 	if (o.cert == "") != (o.key == "") {
 		return exitError{exitUsage, errors.New("--tls-cert and --tls-key belong together")}
 	}
-	svc := rooms.New(st, o.outside.connect(o.service))
-	defer svc.Close()
-	server, err := api.NewServer(svc, st, api.Options{Pages: web.Files(), Secure: o.cert != "", SessionCleanup: 10 * time.Minute})
-	if err != nil {
-		return err
-	}
-	defer server.Close()
 	listener, err := listen(ctx, o.listen, o.search)
 	if err != nil {
 		return err
 	}
-	h := &http.Server{Handler: server, ReadHeaderTimeout: 10 * time.Second, ErrorLog: slog.NewLogLogger(slog.Default().Handler(), slog.LevelWarn)}
+	defer func() { _ = listener.Close() }()
+	scheme := "http"
+	if o.cert != "" {
+		scheme = "https"
+	}
+	address := scheme + "://" + listener.Addr().String()
+	if o.public == "" {
+		o.public = address
+	}
+	outside := reachable(listener.Addr())
+	if outside {
+		o.service.KnownPassword = demo.Password
+		if o.cert == "" {
+			slog.WarnContext(ctx, "others on the network can reach this server, and what is sent to it is not encrypted: give --tls-cert and --tls-key, or put a proxy with TLS in front and listen on 127.0.0.1",
+				"address", listener.Addr().String())
+		}
+	}
+	svc := rooms.New(st, o.outside.connect(o.service))
+	defer svc.Close()
+	server, err := api.NewServer(svc, st, api.Options{
+		Pages: web.Files(), Secure: o.cert != "", Open: outside && o.cert == "", Public: o.public, Proxies: o.proxies, SessionCleanup: 10 * time.Minute,
+	})
+	if err != nil {
+		return err
+	}
+	defer server.Close()
+	h := &http.Server{
+		Handler: server, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: readWithin, WriteTimeout: writeWithin, IdleTimeout: idleWithin,
+		ErrorLog: slog.NewLogLogger(slog.Default().Handler(), slog.LevelWarn),
+	}
 	endProfile, err := serveProfile(ctx, o.profile)
 	if err != nil {
 		return err
 	}
 	defer endProfile()
 	failed := make(chan error, 1)
-	scheme := "http"
-	if o.cert != "" {
-		scheme = "https"
-	}
 	go func() {
 		if o.cert != "" {
 			failed <- h.ServeTLS(listener, o.cert, o.key)
@@ -76,7 +102,7 @@ func serveUntil(ctx context.Context, st *store.Store, o site, ready func(address
 		return err
 	}
 	go refresh(ctx, svc)
-	ready(scheme + "://" + listener.Addr().String())
+	ready(address)
 	select {
 	case err := <-failed:
 		return fmt.Errorf("serving: %w", err)
@@ -85,9 +111,17 @@ func serveUntil(ctx context.Context, st *store.Store, o site, ready func(address
 	ending, cancel := context.WithTimeout(context.WithoutCancel(ctx), graceful)
 	defer cancel()
 	if err := h.Shutdown(ending); err != nil {
-		return fmt.Errorf("stopping: %w", err)
+		slog.WarnContext(ctx, "requests that did not end in time are cut off", "error", err)
+		_ = h.Close()
 	}
 	return nil
+}
+
+// reachable reports whether an address is reached from other machines.
+func reachable(a net.Addr) bool {
+	host, _, err := net.SplitHostPort(a.String())
+	ip := net.ParseIP(host)
+	return err != nil || ip == nil || !ip.IsLoopback()
 }
 
 // serveProfile serves Go's profiles (net/http/pprof) at an address of this machine, for whoever looks for what takes time or

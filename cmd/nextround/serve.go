@@ -3,6 +3,7 @@ package main
 import (
 	"os"
 	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 
@@ -41,6 +42,9 @@ func listenFlags(cmd *cobra.Command, o *site) {
 	cmd.Flags().StringVar(&o.listen, "listen", fromEnv("NEXTROUND_LISTEN", "127.0.0.1:8080"), "address to serve on (NEXTROUND_LISTEN)")
 	cmd.Flags().StringVar(&o.cert, "tls-cert", os.Getenv("NEXTROUND_TLS_CERT"), "certificate file; cookies are then for TLS only (NEXTROUND_TLS_CERT)")
 	cmd.Flags().StringVar(&o.profile, "pprof", os.Getenv("NEXTROUND_PPROF"), "loopback address to serve Go's profiles on, for debugging (NEXTROUND_PPROF)")
+	cmd.Flags().StringVar(&o.public, "public-url", os.Getenv("NEXTROUND_PUBLIC_URL"), "address people use, such as https://rounds.example.org, for links in mails and on labels; that of --listen when left out (NEXTROUND_PUBLIC_URL)")
+	cmd.Flags().StringSliceVar(&o.proxies, "trusted-proxy", nil, "address or network of a proxy in front, whose X-Forwarded-For is believed; may be given more than once")
+	cmd.Flags().DurationVar(&o.service.SessionIdle, "session-idle", 8*time.Hour, "after how long without a request somebody has to sign in again")
 	cmd.Flags().StringVar(&o.key, "tls-key", os.Getenv("NEXTROUND_TLS_KEY"), "key file of the certificate (NEXTROUND_TLS_KEY)")
 }
 

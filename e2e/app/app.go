@@ -64,12 +64,14 @@ func Start(ctx context.Context, database string) (*App, error) {
 		st.Close()
 		return nil, err
 	}
-	server, err := api.NewServer(svc, st, api.Options{Pages: web.Files(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
+	h := httptest.NewUnstartedServer(nil)
+	server, err := api.NewServer(svc, st, api.Options{Public: "http://" + h.Listener.Addr().String(), Pages: web.Files(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	if err != nil {
 		st.Close()
 		return nil, err
 	}
-	h := httptest.NewServer(server)
+	h.Config.Handler = server
+	h.Start()
 	return &App{URL: h.URL, Service: svc, Store: st, Outside: outside, close: func() {
 		h.Close()
 		_ = outside.Close()

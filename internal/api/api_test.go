@@ -61,7 +61,7 @@ func newSample(t testing.TB) site {
 func (s site) limited(login, name string) {
 	s.t.Helper()
 	ctx := context.Background()
-	manager, err := s.service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
+	manager, err := s.service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, organisation.Visitor{})
 	require.NoError(s.t, err)
 	a, err := s.service.Organisation.CreateMember(ctx, manager.Org, login, login, "secret", contract.RoleManager)
 	require.NoError(s.t, err)
@@ -103,7 +103,13 @@ func serveFrom(t testing.TB, secure bool, database string) site {
 	clock := func() time.Time { return time.Date(2026, time.March, 4, 8, 0, 0, 0, time.UTC) }
 	svc := rooms.New(st, rooms.Options{Now: clock, Hash: organisation.HashCost{Passes: 1, MemoryKiB: 64}})
 	var log bytes.Buffer
+	h := httptest.NewUnstartedServer(nil)
+	public := "http://" + h.Listener.Addr().String()
+	if secure {
+		public = "https://" + h.Listener.Addr().String()
+	}
 	server, err := api.NewServer(svc, st, api.Options{
+		Public: public,
 		Pages: fstest.MapFS{
 			"index.html":    {Data: []byte("<!doctype html><title>page</title>")},
 			"assets/app.js": {Data: []byte("let a")},
@@ -111,11 +117,11 @@ func serveFrom(t testing.TB, secure bool, database string) site {
 		Secure: secure, Log: slog.New(slog.NewJSONHandler(&log, nil)),
 	})
 	require.NoError(t, err)
-	var h *httptest.Server
+	h.Config.Handler = server
 	if secure {
-		h = httptest.NewTLSServer(server)
+		h.StartTLS()
 	} else {
-		h = httptest.NewServer(server)
+		h.Start()
 	}
 	t.Cleanup(func() {
 		h.Close()

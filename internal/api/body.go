@@ -3,6 +3,7 @@ package api
 import (
 	"fmt"
 	"net/http"
+	"time"
 
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/gin-gonic/gin"
@@ -13,6 +14,9 @@ const (
 	bodyExtension = "x-largest-body"
 	ordinaryBody  = 64 << 10
 )
+
+// fileWithin is how long a file may take to come.
+const fileWithin = 10 * time.Minute
 
 // fileType is the media type in which files are sent.
 const fileType = "application/octet-stream"
@@ -62,6 +66,10 @@ func (t takes) bound(c *gin.Context) bool {
 		writeProblem(c.Writer, r, http.StatusRequestEntityTooLarge, "This is larger than "+size(t.most)+".", nil)
 	default:
 		r.Body = http.MaxBytesReader(c.Writer, r.Body, t.most)
+		if t.media == fileType {
+			// A large file over a slow line takes its time; who sends it was asked for before.
+			_ = http.NewResponseController(c.Writer).SetReadDeadline(time.Now().Add(fileWithin))
+		}
 		return true
 	}
 	// What was sent is not read; the connection ends with the answer.

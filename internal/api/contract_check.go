@@ -24,6 +24,8 @@ const (
 	roleExtension  = "x-role"
 	sitesExtension = "x-sites"
 	openToAll      = "open"
+	// beforeFactor marks what may be done before a second factor that is asked for was set up.
+	beforeFactor = "x-before-factor"
 )
 
 // rank orders the roles: each may do what the ones before it may.
@@ -63,12 +65,16 @@ func (s *Server) contractCheck(spec *openapi3.T) (gin.HandlerFunc, error) {
 			c.Abort()
 			return
 		}
-		ctx := context.WithValue(c.Request.Context(), callerKey{}, callerOf(c.Request))
+		ctx := context.WithValue(c.Request.Context(), callerKey{}, s.callerOf(c))
 		if extension(route.Operation, roleExtension) != openToAll {
 			actor, ok := s.authenticate(c)
 			if ok && !allows(route.Operation, actor) {
 				ok = false
 				s.fail(c.Writer, c.Request, organisation.ErrForbidden)
+			}
+			if ok && actor.FactorFirst && route.Operation.Extensions[beforeFactor] == nil {
+				ok = false
+				s.fail(c.Writer, c.Request, organisation.ErrFactorFirst)
 			}
 			if !ok {
 				c.Abort()

@@ -9,6 +9,7 @@ import (
 	"strconv"
 
 	"nextround/internal/api/gen"
+	"nextround/internal/contract"
 	"nextround/internal/importing"
 	"nextround/internal/organisation"
 	"nextround/internal/register"
@@ -90,46 +91,54 @@ func (h handlers) GetSetup(ctx context.Context, _ gen.GetSetupRequestObject) (ge
 	return gen.GetSetup200JSONResponse{Needed: needed}, err
 }
 
+// session describes who is signed in, and how the server is reached.
+func (h handlers) session(a organisation.Actor) contract.Session {
+	out := h.service.Organisation.Session(a)
+	out.Unprotected = h.open
+	return out
+}
+
 // SetUp makes the first organisation and signs its manager in.
 func (h handlers) SetUp(ctx context.Context, r gen.SetUpRequestObject) (gen.SetUpResponseObject, error) {
 	actor, err := h.service.Organisation.SetUp(ctx, *r.Body)
 	if err != nil {
 		return nil, err
 	}
-	return gen.SetUp201JSONResponse(h.service.Organisation.Session(actor)), h.begin(ctx, actor)
+	return gen.SetUp201JSONResponse(h.session(actor)), h.begin(ctx, actor)
 }
 
 // GetSession says who is signed in.
 func (h handlers) GetSession(ctx context.Context, _ gen.GetSessionRequestObject) (gen.GetSessionResponseObject, error) {
-	return gen.GetSession200JSONResponse{SessionJSONResponse: gen.SessionJSONResponse(h.service.Organisation.Session(actorOf(ctx)))}, nil
+	return gen.GetSession200JSONResponse{SessionJSONResponse: gen.SessionJSONResponse(h.session(actorOf(ctx)))}, nil
 }
 
 // SignIn starts a session.
 func (h handlers) SignIn(ctx context.Context, r gen.SignInRequestObject) (gen.SignInResponseObject, error) {
-	actor, err := h.service.Organisation.SignIn(ctx, *r.Body, callerIn(ctx).address)
+	actor, err := h.service.Organisation.SignIn(ctx, *r.Body, callerIn(ctx).Visitor)
 	if err != nil {
 		return nil, err
 	}
-	return gen.SignIn200JSONResponse{SessionJSONResponse: gen.SessionJSONResponse(h.service.Organisation.Session(actor))}, h.begin(ctx, actor)
+	return gen.SignIn200JSONResponse{SessionJSONResponse: gen.SessionJSONResponse(h.session(actor))}, h.begin(ctx, actor)
 }
 
 // SignOut ends the session.
 func (h handlers) SignOut(ctx context.Context, _ gen.SignOutRequestObject) (gen.SignOutResponseObject, error) {
-	if err := h.sessions.Destroy(ctx); err != nil {
-		return nil, fmt.Errorf("ending the session: %w", err)
+	if err := h.service.Organisation.EndSession(ctx, actorOf(ctx), actorOf(ctx).Session); err != nil {
+		return nil, err
 	}
-	return gen.SignOut204Response{}, nil
+	return gen.SignOut204Response{}, h.end(ctx)
 }
 
 // SetPreferences keeps units and theme.
 func (h handlers) SetPreferences(ctx context.Context, r gen.SetPreferencesRequestObject) (gen.SetPreferencesResponseObject, error) {
 	out, err := h.service.Organisation.SetPreferences(ctx, actorOf(ctx), *r.Body)
+	out.Unprotected = h.open
 	return gen.SetPreferences200JSONResponse(out), err
 }
 
 // ChangePassword sets a new password; other sessions of the account end.
 func (h handlers) ChangePassword(ctx context.Context, r gen.ChangePasswordRequestObject) (gen.ChangePasswordResponseObject, error) {
-	if err := h.service.Organisation.ChangePassword(ctx, actorOf(ctx), *r.Body); err != nil {
+	if err := h.service.Organisation.ChangePassword(ctx, actorOf(ctx), *r.Body, callerIn(ctx).Visitor); err != nil {
 		return nil, err
 	}
 	actor, err := h.service.Organisation.Actor(ctx, actorOf(ctx).AccountID)
@@ -137,6 +146,53 @@ func (h handlers) ChangePassword(ctx context.Context, r gen.ChangePasswordReques
 		return nil, err
 	}
 	return gen.ChangePassword204Response{}, h.begin(ctx, actor)
+}
+
+// ListSessions lists one's own sessions.
+func (h handlers) ListSessions(ctx context.Context, _ gen.ListSessionsRequestObject) (gen.ListSessionsResponseObject, error) {
+	out, err := h.service.Organisation.Sessions(ctx, actorOf(ctx))
+	return gen.ListSessions200JSONResponse(out), err
+}
+
+// EndSession ends one of them.
+func (h handlers) EndSession(ctx context.Context, r gen.EndSessionRequestObject) (gen.EndSessionResponseObject, error) {
+	return gen.EndSession204Response{}, h.service.Organisation.EndSession(ctx, actorOf(ctx), r.SessionID)
+}
+
+// EndSessions signs out everywhere.
+func (h handlers) EndSessions(ctx context.Context, _ gen.EndSessionsRequestObject) (gen.EndSessionsResponseObject, error) {
+	if err := h.service.Organisation.EndSessions(ctx, actorOf(ctx)); err != nil {
+		return nil, err
+	}
+	return gen.EndSessions204Response{}, h.end(ctx)
+}
+
+// BeginFactor makes the secret of a second factor.
+func (h handlers) BeginFactor(ctx context.Context, _ gen.BeginFactorRequestObject) (gen.BeginFactorResponseObject, error) {
+	out, err := h.service.Organisation.BeginFactor(ctx, actorOf(ctx))
+	return gen.BeginFactor201JSONResponse(out), err
+}
+
+// ConfirmFactor puts it on.
+func (h handlers) ConfirmFactor(ctx context.Context, r gen.ConfirmFactorRequestObject) (gen.ConfirmFactorResponseObject, error) {
+	out, err := h.service.Organisation.ConfirmFactor(ctx, actorOf(ctx), r.Body.Code)
+	return gen.ConfirmFactor200JSONResponse(out), err
+}
+
+// EndFactor takes it off.
+func (h handlers) EndFactor(ctx context.Context, r gen.EndFactorRequestObject) (gen.EndFactorResponseObject, error) {
+	return gen.EndFactor204Response{}, h.service.Organisation.EndFactor(ctx, actorOf(ctx), r.Body.Password, callerIn(ctx).Visitor)
+}
+
+// GetFactorRoles says of which roles a second factor is asked.
+func (h handlers) GetFactorRoles(ctx context.Context, _ gen.GetFactorRolesRequestObject) (gen.GetFactorRolesResponseObject, error) {
+	out, err := h.service.Organisation.FactorRoles(ctx, actorOf(ctx))
+	return gen.GetFactorRoles200JSONResponse(out), err
+}
+
+// SetFactorRoles sets them.
+func (h handlers) SetFactorRoles(ctx context.Context, r gen.SetFactorRolesRequestObject) (gen.SetFactorRolesResponseObject, error) {
+	return gen.SetFactorRoles204Response{}, h.service.Organisation.SetFactorRoles(ctx, actorOf(ctx), *r.Body)
 }
 
 // GetJoin says whom a link was made for.
@@ -151,7 +207,7 @@ func (h handlers) Join(ctx context.Context, r gen.JoinRequestObject) (gen.JoinRe
 	if err != nil {
 		return nil, err
 	}
-	return gen.Join200JSONResponse(h.service.Organisation.Session(actor)), h.begin(ctx, actor)
+	return gen.Join200JSONResponse(h.session(actor)), h.begin(ctx, actor)
 }
 
 // ListPeople lists everybody.

@@ -62,6 +62,11 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 		writeConflict(w, r, stale)
 	case errors.As(err, &tooLarge):
 		writeProblem(w, r, http.StatusRequestEntityTooLarge, "This is larger than "+size(tooLarge.Limit)+".", nil)
+	case errors.Is(err, organisation.ErrFactorFirst):
+		writeProblem(w, r, http.StatusForbidden, upperFirst(err.Error())+".", nil)
+	case errors.Is(err, organisation.ErrBusy):
+		w.Header().Set("Retry-After", "5")
+		writeProblem(w, r, http.StatusTooManyRequests, upperFirst(err.Error())+".", nil)
 	case errors.Is(err, organisation.ErrTooManyAttempts):
 		w.Header().Set("Retry-After", "900")
 		writeProblem(w, r, http.StatusTooManyRequests, upperFirst(err.Error())+".", nil)

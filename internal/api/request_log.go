@@ -51,7 +51,7 @@ func loggedPath(path string) string {
 }
 
 // requestLog gives each request a number, sets the headers every answer carries and writes one line.
-func requestLog(log *slog.Logger, next http.Handler) http.Handler {
+func requestLog(log *slog.Logger, secure bool, next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		id := uuid.Must(uuid.NewV7()).String()
 		h := w.Header()
@@ -60,6 +60,12 @@ func requestLog(log *slog.Logger, next http.Handler) http.Handler {
 		h.Set("Referrer-Policy", "same-origin")
 		h.Set("Content-Security-Policy",
 			"default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+		if secure {
+			h.Set("Strict-Transport-Security", "max-age=31536000")
+		}
+		if strings.HasPrefix(r.URL.Path, prefix) {
+			h.Set("Cache-Control", "no-store")
+		}
 		sw := &statusWriter{ResponseWriter: w, status: http.StatusOK}
 		start := time.Now()
 		next.ServeHTTP(sw, r.WithContext(context.WithValue(r.Context(), requestIDKey{}, id)))

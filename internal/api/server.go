@@ -8,7 +8,6 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
-	"net"
 	"net/http"
 	"strings"
 	"time"
@@ -34,6 +33,12 @@ type Options struct {
 	Secure bool
 	// Log takes one line per request; defaults to slog.Default().
 	Log *slog.Logger
+	// Open says that the server is reached from other machines without TLS, which its pages then tell.
+	Open bool
+	// Public is the address at which people reach the server; links in mails and labels begin with it.
+	Public string
+	// Proxies are the addresses of the proxies in front of the server, whose word on where a request came from is taken.
+	Proxies []string
 	// SessionCleanup is how often expired sessions are removed; 0 means never, for tests.
 	SessionCleanup time.Duration
 }
@@ -46,11 +51,16 @@ type Server struct {
 	sessions *scs.SessionManager
 	sweeper  *pgxstore.PostgresStore
 	measured *metrics
+	secure   bool
+	open     bool
+	public   string
 }
 
 const (
 	prefix          = "/api/v1"
 	sessionLifetime = 12 * time.Hour
+	deviceCookie    = "nextround_device"
+	deviceLifetime  = 365 * 24 * time.Hour
 )
 
 // NewServer wires the routes.
@@ -62,11 +72,12 @@ func NewServer(svc *rooms.Rooms, st *store.Store, o Options) (*Server, error) {
 	sessions := scs.New()
 	sessions.Store = sweeper
 	sessions.Lifetime = sessionLifetime
+	sessions.HashTokenInStore = true
 	sessions.Cookie.Name = "nextround_session"
 	sessions.Cookie.HttpOnly = true
 	sessions.Cookie.SameSite = http.SameSiteLaxMode
 	sessions.Cookie.Secure = o.Secure
-	s := &Server{service: svc, store: st, sessions: sessions, sweeper: sweeper, measured: newMetrics(st)}
+	s := &Server{service: svc, store: st, sessions: sessions, sweeper: sweeper, measured: newMetrics(st), secure: o.Secure, open: o.Open, public: strings.TrimSuffix(o.Public, "/")}
 	sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) { s.fail(w, r, err) }
 
 	spec, err := gen.GetSpec()
@@ -85,7 +96,7 @@ func NewServer(svc *rooms.Rooms, st *store.Store, o Options) (*Server, error) {
 	if err != nil {
 		return nil, fmt.Errorf("compressing answers: %w", err)
 	}
-	s.Handler = requestLog(o.Log, compress(guarded.Handler(sessions.LoadAndSave(engine))))
+	s.Handler = requestLog(o.Log, o.Secure, compress(guarded.Handler(sessions.LoadAndSave(engine))))
 	return s, nil
 }
 
@@ -102,6 +113,9 @@ func (s *Server) engine(spec *openapi3.T, o Options) (*gin.Engine, error) {
 	gin.SetMode(gin.ReleaseMode)
 	engine := gin.New()
 	engine.HandleMethodNotAllowed = true
+	if err := engine.SetTrustedProxies(o.Proxies); err != nil {
+		return nil, fmt.Errorf("the proxies to trust: %w", err)
+	}
 	engine.Use(gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, err any) {
 		s.fail(c.Writer, c.Request, fmt.Errorf("panic: %v", err))
 		c.Abort()
@@ -158,19 +172,39 @@ func (s *Server) ready(c *gin.Context) {
 
 type actorKey struct{}
 
-// What a session holds: whose it is, and the mark of the password it was begun with.
+// What a session holds: whose it is, the line it is kept under, and the mark of the password it was begun with.
 const (
 	accountInSession = "account"
+	lineInSession    = "line"
 	markInSession    = "password"
 )
 
-// begin starts a session for somebody who has just shown who they are.
+// begin starts a session for somebody who has just shown who they are, and remembers their device.
 func (s *Server) begin(ctx context.Context, a organisation.Actor) error {
 	if err := s.sessions.RenewToken(ctx); err != nil {
 		return fmt.Errorf("renewing the session: %w", err)
 	}
+	from := callerIn(ctx)
+	line, device, err := s.service.Organisation.Begin(ctx, a, from.Visitor)
+	if err != nil {
+		return err
+	}
 	s.sessions.Put(ctx, accountInSession, a.AccountID.String())
+	s.sessions.Put(ctx, lineInSession, line.String())
 	s.sessions.Put(ctx, markInSession, a.PasswordMark)
+	if device != "" {
+		from.keep(&http.Cookie{ //nolint:gosec // for TLS only wherever there is TLS
+			Name: deviceCookie, Value: device, Path: "/", MaxAge: int(deviceLifetime.Seconds()), HttpOnly: true, Secure: s.secure, SameSite: http.SameSiteLaxMode,
+		})
+	}
+	return nil
+}
+
+// end ends the session that asks.
+func (s *Server) end(ctx context.Context) error {
+	if err := s.sessions.Destroy(ctx); err != nil {
+		return fmt.Errorf("ending the session: %w", err)
+	}
 	return nil
 }
 
@@ -185,7 +219,11 @@ func (s *Server) authenticate(c *gin.Context) (organisation.Actor, bool) {
 	if err != nil {
 		return refuse()
 	}
-	actor, err := s.service.Organisation.Actor(ctx, id)
+	line, err := uuid.Parse(s.sessions.GetString(ctx, lineInSession))
+	if err != nil {
+		return refuse()
+	}
+	actor, err := s.service.Organisation.Resume(ctx, id, line)
 	if errors.Is(err, organisation.ErrSignIn) || (err == nil && actor.PasswordMark != s.sessions.GetString(ctx, markInSession)) {
 		_ = s.sessions.Destroy(ctx)
 		return refuse()
@@ -199,19 +237,21 @@ func (s *Server) authenticate(c *gin.Context) (organisation.Actor, bool) {
 
 type callerKey struct{}
 
-// caller is where a request came from and the address it was sent to.
-type caller struct{ address, base string }
+// caller is where a request came from, the address at which people reach the server, and a way to leave a cookie.
+type caller struct {
+	organisation.Visitor
+	base string
+	keep func(*http.Cookie)
+}
 
-func callerOf(r *http.Request) caller {
-	host, _, err := net.SplitHostPort(r.RemoteAddr)
-	if err != nil {
-		host = r.RemoteAddr
+func (s *Server) callerOf(c *gin.Context) caller {
+	w := c.Writer
+	out := caller{base: s.public, keep: func(k *http.Cookie) { http.SetCookie(w, k) }}
+	out.Address, out.Agent = c.ClientIP(), c.Request.UserAgent()
+	if k, err := c.Request.Cookie(deviceCookie); err == nil {
+		out.Device = k.Value
 	}
-	scheme := "http"
-	if r.TLS != nil {
-		scheme = "https"
-	}
-	return caller{address: host, base: scheme + "://" + r.Host}
+	return out
 }
 
 func actorOf(ctx context.Context) organisation.Actor {

@@ -22,6 +22,7 @@ import (
 
 	"nextround/internal/contract"
 	"nextround/internal/demo"
+	"nextround/internal/organisation"
 )
 
 // What this test puts in so that it can be told apart: nobody but a manager of everything may meet it.
@@ -44,7 +45,7 @@ func TestNobodyMeetsAnothersSites(t *testing.T) {
 	s := newSample(t)
 	p := newPact(t)
 	ctx := context.Background()
-	manager, err := s.service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
+	manager, err := s.service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, organisation.Visitor{})
 	require.NoError(t, err)
 	shared := records(t, s)
 	sites, err := s.service.Register.Sites(ctx, manager)
@@ -96,7 +97,7 @@ func TestNobodyMeetsAnothersSites(t *testing.T) {
 func distinguish(t *testing.T, s site) {
 	t.Helper()
 	db := s.store.DB
-	manager, err := s.service.Organisation.SignIn(t.Context(), contract.SignIn{Login: "manager", Password: demo.Password}, "")
+	manager, err := s.service.Organisation.SignIn(t.Context(), contract.SignIn{Login: "manager", Password: demo.Password}, organisation.Visitor{})
 	require.NoError(t, err)
 	var at string
 	require.NoError(t, db.Raw("SELECT id FROM site WHERE name = 'Maritime Museum'").Scan(&at).Error)

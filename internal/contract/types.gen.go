@@ -1546,6 +1546,27 @@ func (e Seen) Valid() bool {
 	}
 }
 
+// Defines values for SessionSecondFactor.
+const (
+	SecondFactorOff      SessionSecondFactor = "off"
+	SecondFactorOn       SessionSecondFactor = "on"
+	SecondFactorRequired SessionSecondFactor = "required"
+)
+
+// Valid indicates whether the value is a known member of the SessionSecondFactor enum.
+func (e SessionSecondFactor) Valid() bool {
+	switch e {
+	case SecondFactorOff:
+		return true
+	case SecondFactorOn:
+		return true
+	case SecondFactorRequired:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for SessionTheme.
 const (
 	SessionThemeAuto  SessionTheme = "auto"
@@ -2888,6 +2909,11 @@ type FactorChoice struct {
 	Source     *string            `json:"source,omitempty"`
 }
 
+// FactorCode defines model for FactorCode.
+type FactorCode struct {
+	Code string `json:"code"`
+}
+
 // FactorEvent defines model for FactorEvent.
 type FactorEvent struct {
 	By   string             `json:"by"`
@@ -2913,6 +2939,16 @@ type FactorLine struct {
 	Place *string       `json:"place,omitempty"`
 	Scope FactorScope   `json:"scope"`
 	To    *calendar.Day `json:"to,omitempty"`
+}
+
+// FactorOn defines model for FactorOn.
+type FactorOn struct {
+	RecoveryCodes []string `json:"recovery_codes"`
+}
+
+// FactorRoles defines model for FactorRoles.
+type FactorRoles struct {
+	Roles []Role `json:"roles"`
 }
 
 // FactorScope defines model for FactorScope.
@@ -3479,6 +3515,13 @@ type NewDefaultAnswer struct {
 // NewDefaultCatalogue defines model for NewDefaultCatalogue.
 type NewDefaultCatalogue string
 
+// NewFactor defines model for NewFactor.
+type NewFactor struct {
+	// Picture A PNG as a data address.
+	Picture string `json:"picture"`
+	Secret  string `json:"secret"`
+}
+
 // NewFactorEvent defines model for NewFactorEvent.
 type NewFactorEvent struct {
 	Day  calendar.Day `json:"day"`
@@ -3749,6 +3792,20 @@ type OwnInterval struct {
 	Reason string `json:"reason"`
 }
 
+// OwnSession defines model for OwnSession.
+type OwnSession struct {
+	Address string `json:"address"`
+
+	// Agent What the browser calls itself.
+	Agent string    `json:"agent"`
+	Began time.Time `json:"began"`
+
+	// Here The session that asks.
+	Here bool               `json:"here"`
+	ID   openapi_types.UUID `json:"id"`
+	Seen time.Time          `json:"seen"`
+}
+
 // PackCoil defines model for PackCoil.
 type PackCoil struct {
 	Advice AdviceInput        `json:"advice"`
@@ -3810,6 +3867,11 @@ type PartCard struct {
 // PasswordChange defines model for PasswordChange.
 type PasswordChange struct {
 	Current  string `json:"current"`
+	Password string `json:"password"`
+}
+
+// PasswordShown defines model for PasswordShown.
+type PasswordShown struct {
 	Password string `json:"password"`
 }
 
@@ -4383,11 +4445,20 @@ type Session struct {
 	Person       string             `json:"person"`
 	PersonID     openapi_types.UUID `json:"person_id"`
 	Role         Role               `json:"role"`
-	Theme        SessionTheme       `json:"theme"`
-	Today        calendar.Day       `json:"today"`
-	Units        SessionUnits       `json:"units"`
-	Zone         string             `json:"zone"`
+
+	// SecondFactor Required: it must be set up before anything else.
+	SecondFactor SessionSecondFactor `json:"second_factor"`
+	Theme        SessionTheme        `json:"theme"`
+	Today        calendar.Day        `json:"today"`
+	Units        SessionUnits        `json:"units"`
+
+	// Unprotected Others on the network reach this server without encryption.
+	Unprotected bool   `json:"unprotected"`
+	Zone        string `json:"zone"`
 }
+
+// SessionSecondFactor Required: it must be set up before anything else.
+type SessionSecondFactor string
 
 // SessionTheme defines model for Session.Theme.
 type SessionTheme string
@@ -4491,8 +4562,10 @@ type SideLook struct {
 
 // SignIn defines model for SignIn.
 type SignIn struct {
-	Login    string `json:"login"`
-	Password string `json:"password"`
+	// Code Of the second factor, or a recovery code.
+	Code     *string `json:"code,omitempty"`
+	Login    string  `json:"login"`
+	Password string  `json:"password"`
 }
 
 // SiteCard defines model for SiteCard.
@@ -5466,6 +5539,15 @@ type MailRoundJSONRequestBody = MailTo
 
 // SaveFilterJSONRequestBody defines body for SaveFilter for application/json ContentType.
 type SaveFilterJSONRequestBody = NewSavedFilter
+
+// ConfirmFactorJSONRequestBody defines body for ConfirmFactor for application/json ContentType.
+type ConfirmFactorJSONRequestBody = FactorCode
+
+// EndFactorJSONRequestBody defines body for EndFactor for application/json ContentType.
+type EndFactorJSONRequestBody = PasswordShown
+
+// SetFactorRolesJSONRequestBody defines body for SetFactorRoles for application/json ContentType.
+type SetFactorRolesJSONRequestBody = FactorRoles
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn

@@ -42,7 +42,7 @@ func loadFrom(t *testing.T, url string) sample {
 	t.Cleanup(st.Close)
 	svc := rooms.New(st, rooms.Options{Now: func() time.Time { return demo.Clock }, Hash: organisation.HashCost{Passes: 1, MemoryKiB: 64}})
 	t.Cleanup(svc.Close)
-	manager, err := svc.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, "")
+	manager, err := svc.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, organisation.Visitor{})
 	require.NoError(t, err)
 	s := sample{svc: svc, manager: manager, units: map[string]contract.Unit{}, cards: map[string]contract.UnitRecord{}}
 	p, err := svc.Register.Portfolio(ctx, manager, register.PortfolioQuery{Limit: 500})

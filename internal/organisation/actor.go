@@ -18,6 +18,9 @@ type Actor struct {
 	Theme     string
 	// PasswordMark changes with the password, so that older sessions end.
 	PasswordMark string
+	// Session is the one asked in; FactorFirst says that a second factor must be set up before anything else.
+	Session               uuid.UUID
+	FactorOn, FactorFirst bool
 	// Sites that may be seen; nil means all.
 	Sites []uuid.UUID
 }

@@ -34,7 +34,7 @@ func (s *Service) CreateOrganisation(ctx context.Context, in NewOrganisation) (s
 
 // CreateMember adds a person who can sign in.
 func (s *Service) CreateMember(ctx context.Context, org store.Organisation, name, login, password string, role contract.Role) (Actor, error) {
-	hash, err := HashPassword(password, s.hash)
+	hash, err := HashPassword(password, s.access.Hash)
 	if err != nil {
 		return Actor{}, err
 	}

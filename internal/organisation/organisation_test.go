@@ -18,15 +18,15 @@ import (
 func TestSignIn(t *testing.T) {
 	t.Parallel()
 	h := roomstest.New(t)
-	a, err := h.Rooms.Organisation.SignIn(h.Ctx, contract.SignIn{Login: " Manager", Password: "secret"}, "127.0.0.1")
+	a, err := h.Rooms.Organisation.SignIn(h.Ctx, contract.SignIn{Login: " Manager", Password: "secret"}, organisation.Visitor{Address: "127.0.0.1"})
 	require.NoError(t, err)
 	assert.Equal(t, contract.RoleManager, a.Role)
 	for _, in := range []contract.SignIn{{Login: "manager", Password: "Secret"}, {Login: "nobody", Password: "secret"}} {
-		_, err = h.Rooms.Organisation.SignIn(h.Ctx, in, "127.0.0.1")
+		_, err = h.Rooms.Organisation.SignIn(h.Ctx, in, organisation.Visitor{Address: "127.0.0.1"})
 		assert.ErrorIs(t, err, organisation.ErrSignIn)
 	}
 	require.NoError(t, h.Store.DB.Exec("UPDATE account SET disabled = true WHERE login = 'manager'").Error)
-	_, err = h.Rooms.Organisation.SignIn(h.Ctx, contract.SignIn{Login: "manager", Password: "secret"}, "127.0.0.1")
+	_, err = h.Rooms.Organisation.SignIn(h.Ctx, contract.SignIn{Login: "manager", Password: "secret"}, organisation.Visitor{Address: "127.0.0.1"})
 	assert.ErrorIs(t, err, organisation.ErrSignIn, "a disabled account")
 	_, err = h.Rooms.Organisation.Actor(h.Ctx, a.AccountID)
 	assert.ErrorIs(t, err, organisation.ErrSignIn, "a session of an account disabled meanwhile")

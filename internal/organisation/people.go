@@ -383,7 +383,7 @@ func (s *Service) UseLink(ctx context.Context, token, password string) (Actor, e
 	if err != nil {
 		return Actor{}, err
 	}
-	if err := s.Store.ForgetFailedSignIns(ctx, m.Account.Login); err != nil {
+	if err := s.Store.ForgetSignIns(ctx, m.Account.Login, ""); err != nil {
 		return Actor{}, err
 	}
 	return s.Actor(ctx, m.Account.ID)

@@ -1,21 +1,37 @@
 package organisation
 
+import "time"
+
 // Catcher recalculates what is derived of every unit, in the background.
 type Catcher interface {
 	CatchUp()
 }
 
+// Access is how people get in.
+type Access struct {
+	// Hash is the cost of passwords; zero is DefaultHashCost.
+	Hash HashCost
+	// Idle is after how long without a request a session ends; zero is eight hours.
+	Idle time.Duration
+	// KnownPassword is refused; empty where none is.
+	KnownPassword string
+}
+
 // Service is the use cases of the organisation.
 type Service struct {
 	*Base
-	hash    HashCost
+	access  Access
+	hashing chan struct{}
 	catcher Catcher
 }
 
-// New makes the service; a zero cost of passwords is DefaultHashCost.
-func New(b *Base, hash HashCost, catcher Catcher) *Service {
-	if hash == (HashCost{}) {
-		hash = DefaultHashCost
+// New makes the service.
+func New(b *Base, access Access, catcher Catcher) *Service {
+	if access.Hash == (HashCost{}) {
+		access.Hash = DefaultHashCost
 	}
-	return &Service{Base: b, hash: hash, catcher: catcher}
+	if access.Idle <= 0 {
+		access.Idle = defaultSessionIdle
+	}
+	return &Service{Base: b, access: access, hashing: make(chan struct{}, hashingAtOnce), catcher: catcher}
 }

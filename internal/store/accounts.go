@@ -201,26 +201,7 @@ func (t Tenant) UseToken(id uuid.UUID, at time.Time) error {
 	return res.Error
 }
 
-// FailedSignIns counts the sign-ins that failed since a moment, by login and by address.
-func (s *Store) FailedSignIns(ctx context.Context, login, address string, since time.Time) (byLogin, byAddress int64, err error) {
-	db := s.DB.WithContext(ctx)
-	if err := db.Model(&SignInAttempt{}).Where("login = ? AND at > ?", login, since).Count(&byLogin).Error; err != nil {
-		return 0, 0, err
-	}
-	err = db.Model(&SignInAttempt{}).Where("address = ? AND at > ?", address, since).Count(&byAddress).Error
-	return byLogin, byAddress, err
-}
-
-// KeepFailedSignIn remembers a failed sign-in and forgets those before a moment.
-func (s *Store) KeepFailedSignIn(ctx context.Context, row SignInAttempt, before time.Time) error {
-	db := s.DB.WithContext(ctx)
-	if err := db.Where("at < ?", before).Delete(&SignInAttempt{}).Error; err != nil {
-		return err
-	}
-	return db.Create(&row).Error
-}
-
-// ForgetFailedSignIns clears a login that got in.
-func (s *Store) ForgetFailedSignIns(ctx context.Context, login string) error {
-	return s.DB.WithContext(ctx).Where("login = ?", login).Delete(&SignInAttempt{}).Error
+// SetFactorRoles keeps of which roles a second factor is asked.
+func (t Tenant) SetFactorRoles(roles Array[string]) error {
+	return t.db.Model(&Organisation{}).Where("id = ?", t.Org).Update("factor_roles", roles).Error
 }

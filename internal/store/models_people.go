@@ -16,6 +16,8 @@ type Organisation struct {
 	CreatedAt time.Time
 	// DigestMail is where the weekly digest goes; empty: nowhere.
 	DigestMail string
+	// FactorRoles are the roles of which a second factor is asked.
+	FactorRoles Array[string] `gorm:"default:'{}'"`
 }
 
 // Account can sign in.
@@ -28,6 +30,10 @@ type Account struct {
 	// Units and Theme are how this person likes to see figures and pages; nil units are the organisation's.
 	Units *string
 	Theme string
+	// FactorSecret is that of the second factor, which counts from FactorSince; FactorStep is the last of its steps used.
+	FactorSecret string
+	FactorSince  *time.Time
+	FactorStep   int64
 }
 
 // Person does work or answers for it; may have no account.

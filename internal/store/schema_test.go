@@ -12,7 +12,7 @@ import (
 )
 
 // exempt tables belong to no organisation.
-var exempt = map[string]bool{"organisation": true, "account": true, "sessions": true, "goose_db_version": true, "account_token": true, "sign_in_attempt": true}
+var exempt = map[string]bool{"organisation": true, "account": true, "sessions": true, "goose_db_version": true, "account_token": true, "account_session": true, "account_device": true, "account_recovery": true, "sign_in_attempt": true}
 
 func connect(t *testing.T) *pgx.Conn {
 	t.Helper()

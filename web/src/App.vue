@@ -122,6 +122,14 @@ async function leaveNow() {
     </div>
   </header>
   <ShortcutSheet v-if="session" ref="keys" />
+  <p v-if="session?.unprotected" class="notice danger no-print" role="alert">
+    This server is reached over the network without encryption: what is typed here, passwords too, can be read
+    on the way. Whoever runs it should give it a certificate.
+  </p>
+  <p v-if="session?.second_factor === 'required'" class="notice" role="status">
+    Your organisation asks you for a second factor. Set it up under
+    <RouterLink to="/settings">Your settings</RouterLink>; the rest opens then.
+  </p>
   <p v-if="failed" class="notice danger" role="alert">{{ failed }}</p>
   <div v-if="losing" class="notice leaving no-print" role="alertdialog" aria-labelledby="leaving">
     <p id="leaving">

@@ -72,9 +72,22 @@ export async function loadSession(): Promise<void> {
   await asked
 }
 
-export async function signIn(login: string, password: string): Promise<void> {
+export async function signIn(login: string, password: string, code = ''): Promise<void> {
   localStorage.removeItem(leavingKey)
-  takeSession(await ask(api.POST('/session', { body: { login, password } })))
+  takeSession(await ask(api.POST('/session', { body: { login, password, ...(code ? { code } : {}) } })))
+}
+
+/** Asks the server once more who is signed in. */
+export async function refreshSession(): Promise<void> {
+  takeSession(await ask(api.GET('/session')))
+}
+
+/** The session was ended on the server: nobody is signed in here any more. */
+export function forgetSession(): void {
+  current.value = null
+  remember(null)
+  asked = null
+  forgetCatalogue()
 }
 
 /** Ends the session; without network it is over on this device at once, and on the server as soon as that is reached. */
@@ -89,10 +102,7 @@ export async function signOut(): Promise<void> {
       throw e
     }
   }
-  current.value = null
-  remember(null)
-  asked = null
-  forgetCatalogue()
+  forgetSession()
 }
 
 export const mayManage = () => current.value?.role === 'manager'

@@ -298,6 +298,21 @@ type ServerInterface interface {
 	// (GET /search)
 	Search(c *gin.Context, params SearchParams)
 
+	// (POST /second-factor)
+	BeginFactor(c *gin.Context)
+
+	// (PUT /second-factor)
+	ConfirmFactor(c *gin.Context)
+
+	// (POST /second-factor/removal)
+	EndFactor(c *gin.Context)
+
+	// (GET /second-factor/roles)
+	GetFactorRoles(c *gin.Context)
+
+	// (PUT /second-factor/roles)
+	SetFactorRoles(c *gin.Context)
+
 	// (DELETE /session)
 	SignOut(c *gin.Context)
 
@@ -312,6 +327,15 @@ type ServerInterface interface {
 
 	// (PUT /session/preferences)
 	SetPreferences(c *gin.Context)
+
+	// (DELETE /sessions)
+	EndSessions(c *gin.Context)
+
+	// (GET /sessions)
+	ListSessions(c *gin.Context)
+
+	// (DELETE /sessions/{session_id})
+	EndSession(c *gin.Context, sessionID openapi_types.UUID)
 
 	// (GET /setup)
 	GetSetup(c *gin.Context)
@@ -2615,6 +2639,71 @@ func (siw *ServerInterfaceWrapper) Search(c *gin.Context) {
 	siw.Handler.Search(c, params)
 }
 
+// BeginFactor operation middleware
+func (siw *ServerInterfaceWrapper) BeginFactor(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.BeginFactor(c)
+}
+
+// ConfirmFactor operation middleware
+func (siw *ServerInterfaceWrapper) ConfirmFactor(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ConfirmFactor(c)
+}
+
+// EndFactor operation middleware
+func (siw *ServerInterfaceWrapper) EndFactor(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndFactor(c)
+}
+
+// GetFactorRoles operation middleware
+func (siw *ServerInterfaceWrapper) GetFactorRoles(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetFactorRoles(c)
+}
+
+// SetFactorRoles operation middleware
+func (siw *ServerInterfaceWrapper) SetFactorRoles(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetFactorRoles(c)
+}
+
 // SignOut operation middleware
 func (siw *ServerInterfaceWrapper) SignOut(c *gin.Context) {
 
@@ -2678,6 +2767,57 @@ func (siw *ServerInterfaceWrapper) SetPreferences(c *gin.Context) {
 	}
 
 	siw.Handler.SetPreferences(c)
+}
+
+// EndSessions operation middleware
+func (siw *ServerInterfaceWrapper) EndSessions(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndSessions(c)
+}
+
+// ListSessions operation middleware
+func (siw *ServerInterfaceWrapper) ListSessions(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListSessions(c)
+}
+
+// EndSession operation middleware
+func (siw *ServerInterfaceWrapper) EndSession(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "session_id" -------------
+	var sessionID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "session_id", c.Param("session_id"), &sessionID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter session_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndSession(c, sessionID)
 }
 
 // GetSetup operation middleware
@@ -3684,6 +3824,14 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/session", wrapper.SignOut)
 	router.GET(options.BaseURL+"/session", wrapper.GetSession)
 	router.POST(options.BaseURL+"/session", wrapper.SignIn)
+	router.DELETE(options.BaseURL+"/sessions", wrapper.EndSessions)
+	router.GET(options.BaseURL+"/sessions", wrapper.ListSessions)
+	router.DELETE(options.BaseURL+"/sessions/:session_id", wrapper.EndSession)
+	router.POST(options.BaseURL+"/second-factor", wrapper.BeginFactor)
+	router.PUT(options.BaseURL+"/second-factor", wrapper.ConfirmFactor)
+	router.POST(options.BaseURL+"/second-factor/removal", wrapper.EndFactor)
+	router.GET(options.BaseURL+"/second-factor/roles", wrapper.GetFactorRoles)
+	router.PUT(options.BaseURL+"/second-factor/roles", wrapper.SetFactorRoles)
 	router.GET(options.BaseURL+"/catalogue", wrapper.GetCatalogue)
 	router.POST(options.BaseURL+"/units", wrapper.AddUnit)
 	router.GET(options.BaseURL+"/units/:unit_id", wrapper.GetUnit)
@@ -7470,6 +7618,187 @@ func (response SearchdefaultApplicationProblemPlusJSONResponse) VisitSearchRespo
 	return err
 }
 
+type BeginFactorRequestObject struct {
+}
+
+type BeginFactorResponseObject interface {
+	VisitBeginFactorResponse(w http.ResponseWriter) error
+}
+
+type BeginFactor201JSONResponse NewFactor
+
+func (response BeginFactor201JSONResponse) VisitBeginFactorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BeginFactordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BeginFactordefaultApplicationProblemPlusJSONResponse) VisitBeginFactorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ConfirmFactorRequestObject struct {
+	Body *ConfirmFactorJSONRequestBody
+}
+
+type ConfirmFactorResponseObject interface {
+	VisitConfirmFactorResponse(w http.ResponseWriter) error
+}
+
+type ConfirmFactor200JSONResponse FactorOn
+
+func (response ConfirmFactor200JSONResponse) VisitConfirmFactorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ConfirmFactordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ConfirmFactordefaultApplicationProblemPlusJSONResponse) VisitConfirmFactorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndFactorRequestObject struct {
+	Body *EndFactorJSONRequestBody
+}
+
+type EndFactorResponseObject interface {
+	VisitEndFactorResponse(w http.ResponseWriter) error
+}
+
+type EndFactor204Response struct {
+}
+
+func (response EndFactor204Response) VisitEndFactorResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type EndFactordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndFactordefaultApplicationProblemPlusJSONResponse) VisitEndFactorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetFactorRolesRequestObject struct {
+}
+
+type GetFactorRolesResponseObject interface {
+	VisitGetFactorRolesResponse(w http.ResponseWriter) error
+}
+
+type GetFactorRoles200JSONResponse FactorRoles
+
+func (response GetFactorRoles200JSONResponse) VisitGetFactorRolesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetFactorRolesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetFactorRolesdefaultApplicationProblemPlusJSONResponse) VisitGetFactorRolesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetFactorRolesRequestObject struct {
+	Body *SetFactorRolesJSONRequestBody
+}
+
+type SetFactorRolesResponseObject interface {
+	VisitSetFactorRolesResponse(w http.ResponseWriter) error
+}
+
+type SetFactorRoles204Response struct {
+}
+
+func (response SetFactorRoles204Response) VisitSetFactorRolesResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SetFactorRolesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetFactorRolesdefaultApplicationProblemPlusJSONResponse) VisitSetFactorRolesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SignOutRequestObject struct {
 }
 
@@ -7640,6 +7969,109 @@ type SetPreferencesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SetPreferencesdefaultApplicationProblemPlusJSONResponse) VisitSetPreferencesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndSessionsRequestObject struct {
+}
+
+type EndSessionsResponseObject interface {
+	VisitEndSessionsResponse(w http.ResponseWriter) error
+}
+
+type EndSessions204Response struct {
+}
+
+func (response EndSessions204Response) VisitEndSessionsResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type EndSessionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndSessionsdefaultApplicationProblemPlusJSONResponse) VisitEndSessionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSessionsRequestObject struct {
+}
+
+type ListSessionsResponseObject interface {
+	VisitListSessionsResponse(w http.ResponseWriter) error
+}
+
+type ListSessions200JSONResponse []OwnSession
+
+func (response ListSessions200JSONResponse) VisitListSessionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSessionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSessionsdefaultApplicationProblemPlusJSONResponse) VisitListSessionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndSessionRequestObject struct {
+	SessionID openapi_types.UUID `json:"session_id"`
+}
+
+type EndSessionResponseObject interface {
+	VisitEndSessionResponse(w http.ResponseWriter) error
+}
+
+type EndSession204Response struct {
+}
+
+func (response EndSession204Response) VisitEndSessionResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type EndSessiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndSessiondefaultApplicationProblemPlusJSONResponse) VisitEndSessionResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9599,6 +10031,21 @@ type StrictServerInterface interface {
 	// (GET /search)
 	Search(ctx context.Context, request SearchRequestObject) (SearchResponseObject, error)
 
+	// (POST /second-factor)
+	BeginFactor(ctx context.Context, request BeginFactorRequestObject) (BeginFactorResponseObject, error)
+
+	// (PUT /second-factor)
+	ConfirmFactor(ctx context.Context, request ConfirmFactorRequestObject) (ConfirmFactorResponseObject, error)
+
+	// (POST /second-factor/removal)
+	EndFactor(ctx context.Context, request EndFactorRequestObject) (EndFactorResponseObject, error)
+
+	// (GET /second-factor/roles)
+	GetFactorRoles(ctx context.Context, request GetFactorRolesRequestObject) (GetFactorRolesResponseObject, error)
+
+	// (PUT /second-factor/roles)
+	SetFactorRoles(ctx context.Context, request SetFactorRolesRequestObject) (SetFactorRolesResponseObject, error)
+
 	// (DELETE /session)
 	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
 
@@ -9613,6 +10060,15 @@ type StrictServerInterface interface {
 
 	// (PUT /session/preferences)
 	SetPreferences(ctx context.Context, request SetPreferencesRequestObject) (SetPreferencesResponseObject, error)
+
+	// (DELETE /sessions)
+	EndSessions(ctx context.Context, request EndSessionsRequestObject) (EndSessionsResponseObject, error)
+
+	// (GET /sessions)
+	ListSessions(ctx context.Context, request ListSessionsRequestObject) (ListSessionsResponseObject, error)
+
+	// (DELETE /sessions/{session_id})
+	EndSession(ctx context.Context, request EndSessionRequestObject) (EndSessionResponseObject, error)
 
 	// (GET /setup)
 	GetSetup(ctx context.Context, request GetSetupRequestObject) (GetSetupResponseObject, error)
@@ -12538,6 +12994,180 @@ func (sh *strictHandler) Search(ctx *gin.Context, params SearchParams) {
 	}
 }
 
+// BeginFactor operation middleware
+func (sh *strictHandler) BeginFactor(ctx *gin.Context) {
+	var request BeginFactorRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BeginFactor(ctx.Request.Context(), request.(BeginFactorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BeginFactor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(BeginFactorResponseObject); ok {
+		if err := validResponse.VisitBeginFactorResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ConfirmFactor operation middleware
+func (sh *strictHandler) ConfirmFactor(ctx *gin.Context) {
+	var request ConfirmFactorRequestObject
+
+	var body ConfirmFactorJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ConfirmFactor(ctx.Request.Context(), request.(ConfirmFactorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ConfirmFactor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ConfirmFactorResponseObject); ok {
+		if err := validResponse.VisitConfirmFactorResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EndFactor operation middleware
+func (sh *strictHandler) EndFactor(ctx *gin.Context) {
+	var request EndFactorRequestObject
+
+	var body EndFactorJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndFactor(ctx.Request.Context(), request.(EndFactorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndFactor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EndFactorResponseObject); ok {
+		if err := validResponse.VisitEndFactorResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetFactorRoles operation middleware
+func (sh *strictHandler) GetFactorRoles(ctx *gin.Context) {
+	var request GetFactorRolesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetFactorRoles(ctx.Request.Context(), request.(GetFactorRolesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetFactorRoles")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetFactorRolesResponseObject); ok {
+		if err := validResponse.VisitGetFactorRolesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetFactorRoles operation middleware
+func (sh *strictHandler) SetFactorRoles(ctx *gin.Context) {
+	var request SetFactorRolesRequestObject
+
+	var body SetFactorRolesJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetFactorRoles(ctx.Request.Context(), request.(SetFactorRolesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetFactorRoles")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetFactorRolesResponseObject); ok {
+		if err := validResponse.VisitSetFactorRolesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // SignOut operation middleware
 func (sh *strictHandler) SignOut(ctx *gin.Context) {
 	var request SignOutRequestObject
@@ -12705,6 +13335,80 @@ func (sh *strictHandler) SetPreferences(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SetPreferencesResponseObject); ok {
 		if err := validResponse.VisitSetPreferencesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EndSessions operation middleware
+func (sh *strictHandler) EndSessions(ctx *gin.Context) {
+	var request EndSessionsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndSessions(ctx.Request.Context(), request.(EndSessionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndSessions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EndSessionsResponseObject); ok {
+		if err := validResponse.VisitEndSessionsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListSessions operation middleware
+func (sh *strictHandler) ListSessions(ctx *gin.Context) {
+	var request ListSessionsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSessions(ctx.Request.Context(), request.(ListSessionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSessions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListSessionsResponseObject); ok {
+		if err := validResponse.VisitListSessionsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EndSession operation middleware
+func (sh *strictHandler) EndSession(ctx *gin.Context, sessionID openapi_types.UUID) {
+	var request EndSessionRequestObject
+
+	request.SessionID = sessionID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndSession(ctx.Request.Context(), request.(EndSessionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndSession")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EndSessionResponseObject); ok {
+		if err := validResponse.VisitEndSessionResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -14257,419 +14961,432 @@ func (sh *strictHandler) CloseWatchItem(ctx *gin.Context, watchID openapi_types.
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L19kxu38T/4VlB7d5Wq31FaSZb9day/ZMl2lPhB0TrJ7yrlYoEzTRLhDMAAmKUYld/TvYZ7ZVdoAPMI",
-	"zGC4JKUk/kfa3ZnBQ6PRaPTDpz/cZKLcCw5cq5uvPtzsqaQlaJD425scyr3QwLPjn+Bo/pKDyiTbayb4",
-	"zVc3P9AcyOpI9BaIAp6DfGF/piUQCf+sQGnzQBO6oYyTDWjVvEC5OoAklOeEKZILDkTwDB7fLG6YaX0L",
-	"NAd5s7jhtISbr9qjeWSGs7gxXTAJ+c1XWlawuFHZFkpqxrkWsqT65qubqmL5zeJGH/emCaUl45ubX39d",
-	"3LwTFc/fvDYvY297qrdNX9I8XeKnD+nkL5zpaB8VZ/qhXfxqPlZ7wRXgir2VYlVAaX7MBNfAtfmR7vcF",
-	"y6hZtdu9feP//ocyS/ih1df/KWF989XN/3HbsMStfapufbvYY5cJ/ral2izgQQq+WRDGyUHIXC3Igekt",
-	"rvaaQZErwjTJzAJLrh7f/Lq4uQOlmB1EZKzzxujbC45RmCEqtuGQE8Yf4+q4D027L1cKeAa4BaTYg9TM",
-	"EnQtRdlZiJxqGC7E4oblCeu1uNmD2BfYj3vEuIYNyBtcSeomPPhMi+Hu+3kLpKBKk5wezaaZGOKvbT77",
-	"+w0OD2dXD6oewS/1x2L1D8i0GcHLLIO9pkEi7SXcMzgMh3i3FQdFDoZDDqIqcpJtKd8A7nn7oyJc6C3j",
-	"m8fNiFdCFEA5kkuKvVC0WLIce2IaSpVE6JK+f2NffvbkyZPFTcm4+/1p/TaVkh4HlOn0uagnN06U7xkP",
-	"ECavYEnXGmQSC5m3V7AWEpJeN4u3zOlRhblpKyqplkegshmCe4tX5WrwUtPz4K0d4/nU7vuZqt2fzHvd",
-	"VUtaKynslhhr/5VgxTvzntm49B7sqIPDVdlWiGJSXNi3zPtMQ3DXKU3tE+BVaVhD7IHfLG4oLjuYuahq",
-	"D1JBjr+Ie5CS5Tm0t1BrE9NNZHOPLKM/JZLOmwgb3yxah40ZhZuzo7xb4DZHNYOqydnhz0WLtUNcFGA/",
-	"T87xffQOVFXo4U6qSX5pXi8Yh66oGWOingD4tS9aLE8gJUdG1rzTDKwrSF/ToyLmNTxQC1YyTSgxc2nJ",
-	"zdYO6GyQntImOBzdxwtsbi9ZBkSszUEy6CUTFdeQh7tpmD+wLD1+tISNb55UJmqmFiDckN4xdlPqFZV5",
-	"4MBn7xnfqMBZlkk4KHt0FWyviBak4rkgayEJJTnAnmTm3DKkKul7VhqZ8cydPfa3J4sA87oel1xYYVPS",
-	"998D3+jtzVefPXkSkCObiso8MMLv8O84QpVJAI5j1HRnFnfdG9bUqLb0X76X1oCePgmOiClRoMq29EeF",
-	"l5gVx11vFnglge5wDXOmMsG5WY3Fzb6oNkFx2TS6F8wqh62RPAsOpKB5DnJZupft/J521uCRmUN7Gg0/",
-	"7ymHQiWtQaPH1d180erkaYikaseKYrhsqEAftgLMxjsIuVNkCxJIWSlNVkDoqgCzkLkgQuIfikIcICda",
-	"uDX1Q/3iyaTW16PpYOlqIrS0Qs8Kka1kBMRwH+FWMBsxKPF6511PFFK9BJ6PisoJORrXDQQrot9roWns",
-	"aY+Q7mxsZtlqujXKdpuD8XVnO6Du4ub9o4141OIjeU+Lx57ircePWLkX0i6CuWJ+dcPhvcY77G0mJNz6",
-	"j3EaL/N7loHRpwKrRvc0Y/q43B2CFMoEV1pWmXYXt8A219UKlmtm9KSSZVIYPZ9D4Z9spL3yiqKAPLjv",
-	"jSRdloxXGsI8kgsFyzXNtAiv8ZpmsCyfhZ8VtCzNjmo9bd03SnEff2gk1ZLx8EOvww6VyIKuVML52CGt",
-	"/2yCKUrQW5E/xrWcww/2uxY3fGueBdhBSLNiNI/cWEce+YNgqO1upag22xAVexSxrbum0ihh5/EgUnzH",
-	"7oEHFFC0VrV5ngu91KJAnrf/0Y0E3AM5ZEbdCfO3hvf9w+xzd0LVx+yUHMc2Fn5QQcGMk3nD91VMODsj",
-	"X5Ke+8p+8C3NtAppuZmTJqO6ciN3zEb0HDf9iV1Ux1PpY74TrIgOGJXbpdrSyDXAskV6Zz/g+9Hu3M2w",
-	"d7MYskbvs31BM0gj0lt8FS/fLAOV+JF91zBXVTg+z3NmRBAt3nZYJjbWhuOM6hJ4cyDmUFat3Ua1M3Qf",
-	"p+3xNmc/aKe/9dTtGW0kjQn5QhyWWZBfuLmjrIXIwx+KLKv2DCJPFWhtaBUi84EWxXJFs13s4wPtXitj",
-	"0tR3kkbkt25dHkLemhG79C3oSlRyae52QVLihJblZ2ElLGXstuNTB196hbarpjsRSHJJD3xB7IWTlHh5",
-	"e3yz6E2y4ky3DwvD86X5p1LLdbEU/7I/bmgRPCPuaVFB/xLz5EnaRaa38LYtawIKHxVa02xbQkiNp3pg",
-	"i3ykWRk0SK6OQQ5eHbuKXEtJSLQPRnWJEnJGl/bPgcfW0RJ4sN9SFTP5wT78oJKoV55iisNX3PUKx9QZ",
-	"uafQwhAbqRhZJOCGFSOWZntpmTQa9+/nG6phqXZsv0fFBd5nsHcaqASam6/M6W4vHFwsDX1UW8NZ3Khj",
-	"udfoR7D3mwMUhZXoCoLMPeLniJpio7ZTp0wNHqTbTRc390ydaGR1ixqxrroboNXVxnwrVc70K/SHBHZg",
-	"z2zY2lh9K2aLwVHKTZ3Fzh9Z285GLGZmhGHOo/VlcDCKMwgP5yVKN8i2SBlQqE7evX5rLvx8m6GF6PU1",
-	"5aHbVB5era2zRA4Pd3Shx8gb4f2BwpVbI47MPTOmqQBmDieeoV9DwcwaDXhFAh1RuteM5974Ojws4tIc",
-	"3FUmcCunOqxzt4w+PRZRmko965sewZ2Et123JpVq4HHEO9m+8zXwbPuWZrsh/VeUp2+lry0JB1e9gioF",
-	"c66OVKnXoNgm0tyZr6I5rEFKWgRZ5d/3BrmXRvDY+8rpd7TTLodeCqVP5q0b7Z+9/ArMyOkXy3lr8s5+",
-	"5V3Nw0bXkm1AUq5n3rXVXtLjHEa8sx+82gqWBQ8bTVcTl+qkfn42zbxFc32ok+4S94W/310NP/pN0Jpx",
-	"i7tqFmmveo+s9cz6a9gIh+72aG3KhZVBwTOzKnZRJejhmkSiLjjP/2vGHPP8VjwXPGJKPmxpwtHd0zzw",
-	"o7pdP9QYKcPamo9nGmre7g4wS/kWD1a90wjR168dJVz4khY3zfhD5HhF90NKzLx7jh5JdO/lUSmUHonm",
-	"8D7eISlZCWpJY46rsQuliARV+FG1bnuZ4NrsdHQbWl/s9rhhgOxkJsOUlsfgpe0V1bQQmwpCTqNqeDpM",
-	"ytuT9Ii4sD1VjxhpUcJhRnPRdtoKyTCCTwHXwDMgeks12VdakUJktCBGb7fOfL0Fgsv1O0VKyitakDWT",
-	"Sj8ORoWhXyx93N/i+/HRoxMmvbnvzOt3GvbXU5niY2+c9A9cQiVY8XBWGJzN/qy0zbeP6Na57Re05ZC3",
-	"nFmvTf+wrfdji/fCAqJS8A5KcQ+hQJi+g7XPY6kivqwKzfYFiwQ/KXoPedxhj4IxEjRhNoa5ZpE1LQoM",
-	"dqGKUIJ0CAYsHZjeLqOxB+apqHTshd7yNUTwBLnpzNUPvd1rr4/O5IMrZDkp3ZKQg6YsfPWBe5b7GOcx",
-	"7v3Gv5euM0Vv5kpUMoNERccZKrCxIDFaB4BRCYvip/XNV39P3ItDErJiKUUx5wRqhaAOhTzsR879SExD",
-	"642CbbZjmoN9PtpESd9HG+iHr9TDbX3W76Q37EWbZsMF+sUvkbvrB0M4VWAr/0EcCMMUAgk023ZiDVuG",
-	"QNN0qsjx7ui+zAAJKDTMc8LU41nMbBQtlWBv8wOtbf3O5enm7xsKs3hbJzkDk9uTICzEhSy74QxWCxQ8",
-	"A6MlapcQkB+XWiwrhQZikEKJkMuqLxxN4/VJFOWWliXnqzljj8u/Sh8jO/AARbE0vK5GX2A89sJE6NB5",
-	"6bm4YTwXImbX7ERWBd+Is/G4p3pPs92yCJ6P+AjNA5HHUqtl74LZf9y5MrYebsN/lkJD3L8gGVeQ4Pp2",
-	"Jwsyx8LzZvicCcdXWUY91Rr+qhDZ7h0oCEXieJE65/DJq7QMEbgHeRw5U07L64B8pEnlg1x6wdPmz+Sw",
-	"FQpIZshBDsA1WdFshzHKWyA5PRKxxh/RH4d5gOnWO82KYukIE+qbC+3PF0xSZNIORBGlKc/n9BaIaFl2",
-	"EyksFexCBeV8MPhyZcYDeXNB6s7jZVEQbJhosQG9BUlWR7KmGRAqgb5wD6kEsqeSFgUUxPCmCqrCmVH+",
-	"Z+g+7bvCqY41H5+dwuvf2zfRpMJDyaf1DQCfG9ZhWhFzlSISlFZE8M6iThiVVdhIzYFttitRzbhR/+g/",
-	"8aFuQ1O+EOvYnQZvfoqsMEhSmxV2NlblQ04ozwl6apOn99Z0GLSWz028YnNsAWbjRT1sy9SIBfv2Pyta",
-	"MHu2j3X5PVUapfWf3ftovVS7OdZ2tZvc8j6EGW7641v0dnEjC+ww6o3XYS3P5DVvxIRGOGclE9THj7Vz",
-	"NZ49CarGl4/gxkCZLdjLxCCKKS0XA9s4sFxvT2+C8WUJ2lreAvOkRWWaqVBTFfu9S1IDiChkaSKOmQ6Q",
-	"NCncffkdiCzTSYh9+mw0HbYVsp6e24KcMUbsmsBtqseJje1JcegOo5O2FBjHyDYNhte3eaQzh0W9pzzJ",
-	"Yzvy+/pE6+3JLdA9KD0tsfw5Zy/bVm0M23ZgvxS8OKY3ae/zW1HkkXuEu/DHO7VRS7Pcs5GT1Jq64sZf",
-	"7a9WSf00c+z3c2B6y/gSTaKprfQ1Or92baJ3Z9ClrR99j6DdNW2IGeWloMsO9ctk/UqNLyfVUF/RRteR",
-	"avjWvOc/2oNcfvYkbjydLch8bvVUAMYdvnjSOR7zzB6EVHpp9nVavPqyd95bUY7DiS3lO0eOluctB65Q",
-	"AsI93QtJrcVYVNrc89Exnu3CrjdR7il35/Ug7FMtC6ojSTi5mFa2Xwv37pkuleiaWhZC7MIi55x+V08Y",
-	"f0FF9k9VLPdGEcsTzAdtb2tr9o68dUOdqVt6LloLFOYUN4GwXjdn+brLUp+Yn33x+ZOps/uTWRF8+QGa",
-	"fvKKpixmZzCji9f3sjOu9taWtGaFzVrfSFYU4M8JPFgwy2Rxs6/KfWTXS3hXR0on+n/aTh4/nH21Kpja",
-	"Oi2sLAVftsJ9qFJVue9ZabvW8AfmBdkzIqWRQYBlLKrJTH/CdGfP2seOgnMsdy5QGy13ouL660gopf1r",
-	"vdM+n87013RnUwvnfOQjZPxyKu/93RfVRrUTtrUQhQqu4mF7TMhq71HZBdnYQQ+Op/Y+qKRqIv2iy2yx",
-	"rQKJiN1DPf3jNLEyTNwOzmLCVQ/BqLUuyynBisc9asxhPIX2IkNRCVSHfPInhq8HV03CIXzqrKiCpWLa",
-	"57qEnGhMExsnTYwy+YIUsNZEVNoCipiPG/ivUihNKs606qBUxY6ZnB6Xa5hKfgrd97ezzHSGAH/ALzqX",
-	"4/8Zqov9nBlx4PZCibFUQga33M7ePuqh9GAaRpN9u+hVwwGVzsffhsP4/PmIL7NvFZroXdwbbiih7W6u",
-	"1+L5l5MiKwCO8exJEjqGuhjNNOXOr9XGZpngqXBkv+Wz2KZ6baVST85JOKTe4U4Sa76DRVTANfw+GF1o",
-	"mZ8+fz69ZHWqRDuXPXT+AOzctIImpSeTphzfQt3poh51bLLvIBMh+UYt1t+MnCIHDhiKEXQSdErQeCPc",
-	"lioj3PIHXI2CoTM2uaeeWaujIHUqee8iyqedUAEMEAkxH9XX9msPCpqhv6IQPByOlXovQFtwWo/WHRbt",
-	"UWm66SjHyE2ooFup7vPSbQAe3gNgbXMfD9NhDzWHbuCmM+y+WyC0Kq8hYyp4y7eQWWGe8Te+YWRpSTnd",
-	"YNCoOHDiU4TIYQscvaG2VZe9HLswDszrQbzKKYSoHpncfIJEYBIGvglEj1V6SZlcF+LgQ+qaX82Cb5Zr",
-	"ZmMexYEfqMyXWSFUxEPxWnSxPDRkW84yhilvqPsoTdfr6WP+tVDwVypZGBhzI0UVTieunZrDmIeCcg55",
-	"JAZDUs3EeKBkAENQRdobAK6Y4bacUfVQfMdNUKNrMy2AokOlE6MoTBuBs2t1XLpg2WR53hlNQKibJqWF",
-	"Mz1Xex4O4Czt7UE6fKbk+3RXOnzPtARFxJo40hFKcqGsa3n3N/OAi5JxWhAPCLUwAtbMoiVWW2llllEC",
-	"uIVm0exVgBLzFtGCmClTaW8IreY6ksUc3Umwgn6xFm1OaGjejK3Vak3CkAT6huf10ejFw1rQcnnYWrnA",
-	"ML3ddCWXsuJLgXLCGv4duNGS4jsO2na5KsRBLUVV233Md2oZMbl8ozQrEZLtXcUvkgrVy0uabwqMprEo",
-	"TXWl2qT7ZwWVpX7FuXWoufSlzPA3OkrNUclizmSPyFAjaQCVriEbj9RqNOhJFLqTDDrqLESLh5uE67oe",
-	"r23ITT6K0/DNuS1w39IMXkERAmsTRVV27UlPn07dzWrIrsYGNfWJFIeZnRy2xyUXer7NSeJx7iYWIq9P",
-	"VwmnCQYgND8PwjfaMMTpK1a0/zMF6I7mRvRo03o3HE9rx/bNfRDIJSYKElXwhyK1RCTGiKfF6tLjm83O",
-	"eDzT8VxTY3y5Ft1shrYjHWiuYhjtcgNKE8YJNvACA9VKwfXWRusZVSoMfz6ROjMaqh6GSvCQV8Nh4qMS",
-	"uDY3BGviY4ogcrvcmf9tgYbiGIyaV5nYQ1qu2R2+OmMTDjjEY+i0k23sAPxCxJnlzg+0vgFarJZ6+kOk",
-	"pJYsBshf5rl0eQw9FPx0zJXg8BgU+TdSCjkm6YP5yuGzHBFeIYAA/ce7n34k7qm5F9r4W1evY0GEJKZR",
-	"i3SMHRuFkJI1KyC49lE8n/7U3YBGsXC+FRIyqnTY152e1uiaed3Jkm9Mutxc98NgbLGcpc6xNgELxK01",
-	"wX9Qt+ru62MTjwCzzggCydAFMe2q7TgqwqmeAR9WOiW50Nl2hp3tR/P+OcJUY/nqsxLTAXYqbm5CMw5x",
-	"EcjAc7NFgGZbYr4LBZMngsc04Sb9nHcfYe5ZC8fXygH11B7jraBtOlUF2LLNNoJ+GMdFxNtOWSYBKt/4",
-	"huq+mu/HZnXnQMOGO2a+vIjFbDd7o8sPb7QiGE6EOWW/U6GlH9k98dITjf9tnj3Yf1iDkNUMYgkSIuR3",
-	"tNrAWylWEPIGag3yOGIPjup8sQigve8pimg1UmGo8StiMy8IlHt9rK2a5r4dy+yrQRXHOdEOr9ZDuwTA",
-	"WcVgtDwpHUbNw+7uDONVPSrjUJMzo5yRl98s8WRwe9OxuxC7voLzrfP9gwr4CNuMYEdH9Votog1GsKOd",
-	"qtgaS6uV6ISks8EE9gPwGHr14gbe00yHNfXwRMV67bLChlj2+GipwjD4im1sQazwk/BnPRK5mfhhm0HW",
-	"I2r373trtT1h9dXmJHxsKTnL3Isf4kDtxxHEwRm7CFoLOYlb0Sy7tbLGUCrto9Oq8tSf1j20Bon7Lc6V",
-	"d4ZIgZuHonYobcd5om2ncZp/8WQqK8D5LRv/+dPn//P8y8++eP4/s1y5ymKk46CDczUq6WsRWvkzxr9g",
-	"L98zHgjtgvd7JkEtZ0nrefaR9uUz1dUUR1mYW78KeO7QXvdIJevNmVWzCt0/6QQasfM4NcUJ6hbtxwpG",
-	"4eq9pZuzoRGNogaewhDXXekoQtesmHmkajgBzpyaqRcFjPWa1+lfOJuOwusiKDu+6TCMHWOTa2dHko6I",
-	"0xBgdqT9maLnC2f6mI5er+1Vc/nhvNBsvkV/TW3b0VwEaTfMOiEs3i4DC4XdJhfJSp9pZELRgf3F+XJ7",
-	"1r+T1uPk6n5960DTfWjcfxAFy0N3/xgmyysMnfiKcLES+dEW7mX8MbkzAozQAz1+RWw9tFws0FKIRT5R",
-	"vpEci60WsEZncZ0BY6MxUKqv10vTRrj8z3k9EieFQAZtE1Fgoj+ISkHMJYWXzkkhiE381b5qbqogfSTQ",
-	"Q7Ut39TCjyQ+g9rI3M9kFCybW7lkB8coAG8HJcXeTRb1+Gu89HWBjG17t0EpehsOby/oCsInd0nfh5Hm",
-	"OhU+mr/7OI0J8y5Gx9heF20M+Hq8I2R+Z72pfRob7gkEUPwJjspCA+ZsvQaJ8dYWLwPWtCpmwmS4j+by",
-	"4ynYYXjlLqEU8vigRLCoMiRBaSHjgDwjhvyHbsqUUAKnpgz236Je7BZdWw6CNt06k4xzlK/d0+WpBn44",
-	"SQ/DphBreFIRcy1HB/SzX5SQF2vmiJxUmiFios5Pn06e3rnZqyFVmOkCUsWEfbn2ZHsiuOFEafjXmkXH",
-	"EmJK+r79x1YByKa5N2h0iUr3+u9dwfNTJdULghHF2lpXrUOYC913WA/3ag+4Rrky8AWQLVWEhZBLQ6H2",
-	"v0Rn8w5qQ1JIji7rK8hQw57LhR3yxRxgS4QsiuHyMaWcOThdUpdCwtIV64+BCcNhWXs5wo9rtXDkHXOR",
-	"mnm6m89GSGwejxGkPa0070zjGw+6Bw8pmIf4WnvKAxK1J9Ym76LHV50Z9jigNbv+IrY3v+eJERa/evBf",
-	"Lo9LWUWcuWb3LqNn8UPDg2S9n6e3otv7wWjDJsgw2wLWTDNvCWfk4s3JK2Ht8nxnhiE+LL7QF1qviZkW",
-	"cuhXpiZUkG1chD/W/xjBy8KkDA6QI2IuRveIShPKBWKKtRIFjMC2Un8FjG9ILulmY0V/pEbR2Or9VGlM",
-	"jbfWkiXjy3DuAtY6r7hmhes8r+AF4bChmt2DPYsKqiEcOjwJwH6YMU7FeAZjw8QXbLV0qnRT/3uCF7jN",
-	"WnAlzdvUaE9gbJEvWCgBFdA4BRO3+liRr2wrxGS50Dv7lvX6JcLaNjG8zSSa7+ue69FFAwvf+KrYD6Nw",
-	"zlS2pXITS/gqni436P5a3o9hXIWSXYuny+LZCZ89O7nH0qdqe2E7t6B7CRrkUksWuuj+xAklhdng9iYU",
-	"RLsLxBLMcMW5kLhQIfmJ1FIFWSWhY7iwcUDW/maPFJfgRXm+rP/mSkYvt9TXaphOIvOV2S29m8477NSl",
-	"ZoiF/yhWodxHUUUSyRC3OIK2Oyf27BQ80zPZ1nkensAUJM0ujC/Jsq3FCP2dIv8QKx8Ri8ZO88zsevPH",
-	"TJQQjjhJgUz5o1g1YCl5DtLi3fUydvCJOa9X0mXshWxa0ZLpeNwH5kg1yAXZMb0gNml7YQ25UCicmqY7",
-	"UAvCuNETcjXP2NSkgQeuAKPm8vOhjkmWzykK8o7lsUCt2cWbm+zouGN2BvjVwx06s8IfKdOMb5aZULGI",
-	"rFxgrJUmghO9NXoaPRLzviJrIZ3KaHY1EZIAlZ3I8X653yLCnJgvRqU8YlJvmPEPALuxgVIMyiTmMkYO",
-	"oipyHGWgqaD9pu9psXKy6+jyKQs931azJ3vYUFYMN1hint8btFDHt37n1pspIun7EESYjebw59C4PheR",
-	"CLPlzBUKDzYctK/zGjra/yhWd/DPCoJZsD6Z8mRXzz/EatbeC2Aj1Akl2NYUdpBRkB7XE5oFHmRr1SNJ",
-	"GH/D1+I88SW7AcbUPXOsoyCcrFCIDQsr4EJuKGeKRoHVo7FPPcp2GmoFNNmuG9C0ZsIh/o1CaJrz2YOH",
-	"DXb9lCcdkRkbGMhAco25aE3DHdiixpFByCparlQZTSj2HV7sI0/7YXpt77ntr/39okWmVqetcQdn2qVP",
-	"amlSt1InlyatQdtOj0I/GR6uR9YxZLfBx62N54MlvQjnZn3wmLCR+aGd+L2geSSUsS42P4TZsLnMyxMj",
-	"y5pU6L1FuKjlPB64NxahqFNioY51xp/Cd7jRetv9gvd7Bl1X6NzgEic/XByJI1btao0GYX/vNP1Z8Po/",
-	"2doDGWApKaM3HECCrxmwcFlx1CKMlHRPDlSRkubQgc94OnGJxubnFGezub9d/ObnzyMJCvNiPxVYNLpR",
-	"JdS8EwuuxgZCC/ADDeUwzYrb9Ylwp5qaFXA964QdGpOdDnxjG5swD1d28jPKZJqre+TsOL0gvX0FC2JW",
-	"XpTXxmXboyduNNjYrN7PAb3FzmMCdCyUNN2p0/fwpOlcsnuIuCkOoBPwP10L9vVwMnW7HPOM+msjQ8sr",
-	"cwFgO5hXj3xjLgdwwodRZ00ajXzRHE+qZvjdMdWRDkFaBhASf/Bw2CcgI/4guN6a4zSgQFQdvLrePVDI",
-	"nRXqtlRgXgFhnDD9wto7mCJGXzJ/zswho8xT67SWwauii0cKJ4ThR3gdtmDkNl2psK6BlMhORN0Zn4x7",
-	"y84ijHW1ZetQxbgYvADOZ9j9okPZfrMh+VEXQDkFXSwlQHYeoLCF9Aqn4106LLOvdLdmN0q5cBLwNPQ2",
-	"x0ox4adJMO6Klhb8MxJTNTsAPVy+8w/iQErKj2hDVYQqsqZKm//RvIJGVlf4lCgaNhydbZFcJHkz9QCt",
-	"GuCrmsjhBTx4tMDTASkau2mEaJh6fKDHNu4qLYqOIjoNuBmEb3s2ApcSgrawci5BrvULBNaluyNkHKsG",
-	"P0A5f9qHhx2DrRsNc9id25AWzO+wPBxAuE2ubZOOvdfc2SZrA7mN0b2fTNf3rS8mn/vhx5PI+mjWtXnA",
-	"ViRHY0UO1kW7lmwDkqLqnQmunD3OmnoXN8BBbo7L3WHrzBxNfeS6YMIvibJANbdMzx4RvgzWkn9Ikfju",
-	"rvpWSLOVyarSpC7IPgbQGNzagSyJyMbulZ0fDiY2iA586+Onk7Z0M/UISV/boORQKler5vx4yTXfSFOm",
-	"fqxM6CRwTigBveX9s7+2y8xNoPPWo+qWOR6p3t9M6SVXh5B5dAwV9FyU6yEwz57lCNJnqOeO/apfHb0p",
-	"hB6okx4Ssz/CYRQSK1WL9Lu7RYwvp2MGErHIwhavGIjzj3AYSVwNVP+YLNx1jjzFmfDi6dgWD1DyusmC",
-	"Ixp3Q9DYRiscsSezGHFVUF3aQYL3BNv1b0cGh7HgAclYSQk8G1R16ND+szGn0FxI+J7LaObne6rUwaFx",
-	"dz79cjHmfZrZSx2S7Jm5BC1ZhvnNQQb+l4uFnSXmek6vfzk0S78iTdbpwB1WUyGy2G9bVOpjiyXTb4A3",
-	"NtFnTeze6VIUTWR4IHItxkfnEhIpMURNUUQUKA/UW0d9yNF8BEPCIuTQspAjmaQ6FI37o3AVNBjfNDld",
-	"FiHXwu+pr1DRMHd+o3jYmnSSlOK+E2zUTqjSgCjNPFSAGajMtqCIEvYOqTTsFWFcaaCIXrU2mifex7sO",
-	"jcGtJFwKADLB88hNvxB8Q7QgCgfRvrWu2X23uy8mwxBPhqFoYXo1334xWVAytOJRgB8s7pqEQDovqI77",
-	"O9xEFJQZ1Sv3dlhzeR4azH5LVUf7ssGXdYxy0ONRp9fVIOrHPUYmbmi1iWDx4huTArcF1TTCh9HbcV8C",
-	"4uTqYATbdD3+X2IrXN8+o9ls+fCO1RFrz0JLqe4D0X2MWzhuDeXe7OFKonn6//t/Xy3IqlqtChsHm8OB",
-	"7CUo5Z7v3lJCV0oUlYYFqXiOSN5boOaHDArFKrWw3y93e7rI4WD+dxuudTNMwOx3Cr0Zf4Rkd/Qe8m+t",
-	"WWSYtz88BRJ06H9WII8DfnmSlDzmv46Nlmmwt4OA6Ma/p+7OZLteMjrxKWCq+E3qkEP2vG9rp4XgLsCV",
-	"acIFSm/DT+gXOcHSVxOzAWmtB+uoF1sjLbLdD+IeIrFB6dERc696tRzEKuw3C0TOcYlDupL2x1xSVwmq",
-	"4jriFy4Qan/cWBk65RJxLkJ1ysAR28k7N4LRO+WdC+07ybDlPvbGrcDII3ZJm8tUG0LH1cjrXRojNArj",
-	"kaQy1mnWgJElC6OQ1EH8PTgPkWMUrhGMeM5swTpahkfBpEyuI/xnlFprxfq3AMcmTMWZKDFLUvDEWurr",
-	"gpalP6zHxvP/gPpR1P7BzAekJcWT2TnsIIlprS076ZYUtNg+mQL+mXupatnUh6pLIIZGa6fmjscI2dda",
-	"/sHeZYeW8IJQwuGAKOKGfopQrBPY48CUWThf45zqcAGQ1F4Idze4u8XkHS6JbMa/MhXajTS/Z64gbVqh",
-	"sfyeZfAdBlx0tspnT0Klxyym1VICjaSXtZBbYpViJj0EAUv4gSqylgDFkWRboYBjcZh/OiRpI198dQsb",
-	"csEU8aVXUI3lQhNZFTaRtIdg8DyEYDAPyhcXw+P4tqLmnoVETMX1HDnmy8F2Wg5E46UeC/Aea3DNynWp",
-	"CvjGfzZd93DNOJYemYdm2E5/HM3Irl90af8Hb+5IQ/yGw9/MB2b801MJyMjnYRkpKp2JEhIyffG1X22Q",
-	"bPoavKVS+5J+bTPSWA5UOu86k9wkPfZSZJBXEpYtaJqhk95cKjENB0uzotmHSqMGNIYYm1Rdb9ID01vz",
-	"V3x5whoUqwxXB6KkMoK3qXQ37ZPAvIeWhxzUzsjzrbPFjrst0O42c0cgKZKnc6dh/w5UVejedEIs4vJq",
-	"ZrRuP3DuiunKp6LIl4etVe9TYwASk8R0tp1xvuFe/97l1o/tm2jAjkttcPu2fwh2QgBiYOcdmTOE0q0k",
-	"lm2ciZHYV+vnKCPYRnik7/U7H7wWAbcP4tvkERe20vSoyAq2jOdo77VwEEUYzMfWGU8WiQXlryQE8ZK2",
-	"VC33zkgeciXQdBaqUymCODDV9G31rQ1vtHS1wiAGIJaOeDoCDVanUs7YJfh+XQ40MNOpjMcC6D3jG4wk",
-	"EWvCtLPuYx7kaApkq+1lGezg57rAN/opsLo3XilR05uOhfAYrU10PTJAe1ItjvFs2NA4uFOE0zoSEw/P",
-	"X445PUt9ChkxMVd8LNt7mMqQS4pVbNuV6Mzhj0UJJ4OkbCJspy6XTXV1mZV1gsFYVPBPKwXyPgKqkVwJ",
-	"+OSaAgMXh7XoLbHgKVVLLPMb1BaSs2Tm1CdwEWvONYF9LOq8mvRqBT/tGY8RNGAHemIVPVQEEQoF8dh8",
-	"2QwtorG250vInwf+0r+3e/wWnw7phhUkTXMHqHeBVQ+Nrl/Y4nJLB4DbBoQ6ANVbl9On6NpFabkw8hCH",
-	"eMCgSAKrl9PDUPdMcFGybBLlbzC3NeUjuyDZIYHJnyMNYUrA8gBss9VqXvLJBAwTJqfuJcvCHUumdiPj",
-	"UhnmKUbqX+QzLJNfQ8FgPZlB7rPyuwRpr0N7NRfthU9NrfVMdHJu7U8H7sGhkiLDLl/mu7NJg3v0Lc12",
-	"4VQHiqawNIPZG76v9Fyf+jw+uWM52Fyw9AJebgq+q9j83/qSjCFk7mUUzJQ2ZQiD8QI0koxog9NTDeS2",
-	"WnF0EGv2Pp5v4h6OfD3bXr+pqMxj+f70X72HAXvWMopA2LxSg0SFVLdw+23gnmFBd8qhUBGchRGEnG0X",
-	"qLGNYnWAcG6sTe1OpaZFXokuz4Hx3CFr9q8YqENQ6y3WvnYoJtHtgRMhyT8rBtoGSwu5w8DpohAHyNEL",
-	"Jbqo1aOXIRxE6IT5V5g8ve3ot0mzKRozES5nkw/fIoen8aKzDRuS1FF/fa4ZsFq9/M1m6e2Mmqtb1gvP",
-	"y00uSWsjtjdOTKhEHbr/FvV+w7NyJtfTigIFY6G+OCmKO1xv4p8V5dphRdSn7O9///vJwLk9ZGzNslBk",
-	"7bO5piRfUqfTZmtso/S1caKxnCsb36qTfEanR6v6XiZiZd/SSsEDyz6PAFSeUph4TMtBe/7LPIf8PGBA",
-	"PiC9F+K5FQdOBM/gBdZpxjLTW6q2RvzuYK8f34wGW49azfAta3gLVjQbmXgUqnQ8wjhnyoi4iGvz3zSq",
-	"+EKlPaLRya11Oy/90UDX2uYjEeLp2VfzwDznreWGqyXj8azm+Ss9srITC9cuAjgoE1EPtbUEPXovWmvX",
-	"Gn2QAXyIQ/jsfMhtYPIY2OI9eVmOAc2OpLhessDP4oYDlcu1EBHuFVlW7VmM++cHxhzMiq0oYsaGgUtm",
-	"qO7hcFc/qPbcWhPpjmGUV8Ly4mH1WqIlUiIj4bHiDiri8yjFPeSEbijjSjfZFDaSPfm+gW4se2AFtvj5",
-	"XGIPxtfuJnsEcDK8dX/OaDnk38Na/1TpoE2P5jBLT8EPIijjrpxT6uga4Jdfw4EhM8FZ8cY6bymtoSbm",
-	"d1RzCV17IAO4sev1coB5OR5vQNfrP4pVpLkQmMSdKMFVy24ymdEd4IokWGz7cKYRRlAkadmqSiPInXlv",
-	"0pPq83fSTAcAuzDHRPUoO6/avdDaY56Ontkav6TjpJoNWluvqdLvuH1Ry7DOMsdEYExznukqjGKzhLH8",
-	"BsWeNs0lPQq5h8N1jo6hEzbsM8glu3en6ODZliodNv63BVvAY3EPeRTGE+VU2GEq9ioO1Bl80nLrj7v6",
-	"Gke3nVQzcd9xa3QNX9mpdLjJDiYJvPaV9aOfAlxbH1unagAFDS9OIcJF986lMXwrJGQ0xINTjq5ZIShx",
-	"uTL7KGjDJgdBx/WMM8pP/45pmHk/CYnWSdGeKFO9CGyvgZ9aHfvh6BZb2e9FKPfiElEcrqxDUEW/yNXd",
-	"T8IbQN0AYpSIZEPNp0QvA7HOyBXr9Ty4OhfPMnEbDESUjE0xgLlY+j8nK1lIq75JZiLp5CJrbIcem2/E",
-	"AThXisarwCdnTgWyJFzeHtNxsfvW1jebCmIIO6SHkmig+KY3yvKkYyQ0kWDxhvlW4J4CmQ4274l4+pEd",
-	"rBcXjT1JvczHnIOo9UZQFUcCNwaBadz60Zq6bS5GJ6kq25D4roiaO2Tizg5/4xgIwh8Eh6NPkTtsRWEl",
-	"4YJoUeREC6K3QuETogAIIjLWeUw9rEsfjtqrhklUVVr3KRfWRpFRbrO3syock+luDWMhn1iBw7aGJTiw",
-	"2oXeWjwJzLpyBZVs+OeW3kMd54+AVlu6x4i48ABcx5PmDvPer4ubDd2PhukB5Mfl3EYVBrXG8LsRHbHK",
-	"tjVSBk5+dUSs17xbLy6iqbvg0/bwer0u3Kq2Z9hbnhi/tWwr6dv0H7aI04QOOY7MmXTLMx0tPAFGb3m1",
-	"6WII7kqzXSQeJTK96wbo2lvXcixytgB6D5EYjxHNMArV+9r2uSB40asDIoJ7zN8BRwdoa7elxjhNIACn",
-	"Rgo3ZTMzamTyUqzXkcwaMStLRuyD0e1C7tJxixsFulPnpT4M6kJtbm0Xlk/btXk6HQ4ZpU/IwFL5qQc3",
-	"jZB6LQoWQFTnsWoKs0pV1x3EylUn5jFEAvWjdao7/cZT0Yeb2zyZU1AuJb/cJ4WMFxY7g5Lc3jTJMMhn",
-	"wyquadfkKvfU9G5ac70NkI6jq3hXlSW1cCtDR/FoQe1oLpLLiQhWgN4LRWPf9d3SrUcjA6m4j9Xvox+w",
-	"QtXKDiVYqCW5VqtHc/OloL3lwmZANBOp+1+0CBYkuEuODnhjYQ1SduyND0oV9j110oX70qFgHOY3Gc7B",
-	"GgIc2noTzdAXzSTHaBODYow4k7K6tER6sMFogVqHv+MPxS2iMNYbDOvP/BID7kmPQHYw4TOvmA5Dx3l9",
-	"3dRbJW1tu9HStp7E0UCvmpZhExFegujOphNTXCdiTtQekMMXT0ZjrqbRYa4C+DIWtVXTSQQ3axRcOFoi",
-	"6bA9TiviDmcLG7GfTNgPLBju41eeD9LtB/ZLa0AYSIqAdh/eLLEy88n1vCxsxNw9OtOpNS+x+fT6O/WX",
-	"w8KRVpuq57tAitYrPVWRuiN4h0c07sP5YrzJIe8fC+11SWnpz/79YaG1esJ+lGPz+3Or35Bgmj/Huo5Q",
-	"AP4jVsanQSQP8KRFSYjkDD9s87sp1vjZfiCtbk+QDX9uluBE6WDObOBZyC6vt9DNsqMV1p+qKydQuQse",
-	"ljPReiNqme0+zFG1XToayjxmW+7FS9B7yEkJlB+2rADC1kSJElYiP9pqyQpf6NcLaoaTg3ZV0cLFzmY4",
-	"+hgU+TdYwyvkggTccUuWR0sPVxEFWjNdwEj4zGSoAH5f9xFZFItZElM/ZqkIs0A56q7vNOz72EDjkbrD",
-	"DHj30BUKbKJmujVYHuo4shMcT6HrzCoESDu8M0xTdhxRJK06gPUdpry3obF6Q+lggoP8biolu7d1fTCH",
-	"12VX5lje8oCFWnyB46wQyipdRREUVfutGBS/+yK11Ep4vIetvaqGFuWL+Uvijpcp+LiwsunT0NMPlhp6",
-	"6DGy3Zxzpf7UHS3ut58dStHDykbG7ofnsUWNXRkfJoqSZc8TwpQDcqI8pzIngkOCFSNgN4qKmREdVIj1",
-	"6TllrmDPSOI6FMVyF3aEVPlmps4VRFxwLO6ai0wSLTpjOckB/xsXxKdjoz+vBJ4nRx3H4RJW5ihHPIhI",
-	"vSApSoJALIITpp3zD8OhlSZPyf/VcwQWQCO4L9iTFvHScCtb+CxigPGneQCFMMHN53EsRiOjt3TF5rTE",
-	"At7XtxIUcF3jYCDSPqHu+CZakBwyloMr6zMdhs2XayETMtUzxBqsURdmTMOaGCGf0cUZ4TroPai6PFQA",
-	"iWEOmgdqhkxm7qROmn9vF1seaDfkCVp7L/sgIY43GwZu6FMn6QcFQbUqWnmZvWgkp8v3ogcoKwjQbGsY",
-	"iWlFMgmHcAj1zEjBVxIOr30Y/kcOZxoL1qtk5hWxnvmoClfCj/qG0wuazyxhzgHySJCwfeRSFoZKf06P",
-	"GC1fcUWEDdWYPPQEX24pj8Qkyxyk62063PIjVl53JGtms8D1rCuxN3QbCR54RzV867JzB4ACWFpdUg0k",
-	"EyUoLInymLyqi4Ei4pivCEoLwWFB9gBSLYjDsVMsh98pIg6c+BKdj7FKoLsOKFWVYDECAauIBav1G03W",
-	"fPLonkpOsXbp33HkL+vvzW9vXRvm559MO2Z+3fIbQ/WByaXgy6yfDtfLhgsczbRcMeD6lE+3QPMl4mGK",
-	"IpLJGcrS+30vS+/zYOOGQLXSfkqljsXNvqg20bzMOFx1+PLlsUSSJCqW9XiLqA2921UobdeCQ2RmbHmk",
-	"ePbYfWkLVD/2nDHntmQ+xNYdd/3RKK5lsJwd1p5ZDqRbe6lZJKI0nEvBlOrjFk7mVSGwk+fXsCo/Vzl5",
-	"JSSMKSi6skk6dnsMursHmbOsIyH39gK0QvlbMAw4XJsDHeMOudBLvB9MGyE7JG+rFb7TXxLYolnShzDG",
-	"n1goJCuy4lHYjoJlwBVEU7rn5G/YY2FmXp4/zMbpvmXt+hZuyDi+2i/a89HGyW8IZ6GdHkL+sFumLgd1",
-	"snvsH+39nlD8qWGmUXSWaAa+V95Gyj2layZ1uaeozhIv/HTVfdwrEdVmoUHBqGYktTXBLnN7sYL6j12h",
-	"iBEFC21FJKaN3I08vJRV5Zxiug/K5ObamllvHvWo6zGOgD0GNjUS2SFwn7qtg2URwy7DXkQ/fvv4lTWu",
-	"zojnd9Qzi3rPcl9Ffozo3/j3WtswhAAvS8I4OQiZJyD0tkMQwow8VRvtHCbbmG8WjWHhox4xuGK+LRH8",
-	"KGIQtw3VnbnPFzd4G4pYR99hOaMfaAjOcOA9ePb584larYNozHCnLA/FSZ0RTFhTtUuuKxZkwb9t7bWZ",
-	"5WDvbpvHqeV7nYAdwxV+52Bgai8y5XSDdgIN2ZazjGGYxT2DQ6SS4exw9pBPbVKzica6J8evj0UHpgS3",
-	"b0Ul1egbqQm+50JsHxtLHYA+C3Ki+SoiV5TPtw0HnmpfB2TEcV6rH60Q+QPTW18PzqUwqWoPUuHV4FKx",
-	"8qEU6XAUfD3tdtx7lyHq2dcR8sNA+M6i9KjdZLO7pN56n0wEfeL+i0YfP3jfnI3tfWbikG3mpViciW8m",
-	"7LVjzODWCScUZ4jgWnWqD8WCBE+KA51dOMPGz43ERoxWJH0YnFGrNmkqbMFYQdK72o9ShxxPOzqCBkzT",
-	"GJZZ/kOoItlIENJMGE0/TndJ6mUIt8EgVlAk25uxT/tJHTEVpJcL9PejwJotLsIDA8+WeitFtdniFttD",
-	"vizNPWMFhThEaKYUO6EOelaIbLfcM+6KFA6Vb3zDuusVUZoVhYdn5CSHUnClHchM2FHULvUfL+c/WbB/",
-	"BPjxijh8JwcLptdimRlWmAok3MbsGxT2RxL0aN5auRouuBu02IXx8+lWHY4K834NPtdsQiPb8UBhPBdC",
-	"2iJJ7ic0OGBaENdLKTr1dts7QFf7UIpazJ7cR6GD3pHVGjHLT0E4l0BHzBrOobOUNFRy8uujLXAacR6F",
-	"k5wreZ/uP3hl3q79BwN8N8nWepma4uHfN1qtCk5m67KbgwPHj2Pyp6BK1x4xohCxm1qAPPS3bbvBi0MB",
-	"5L8NlYx2rdoWabXZNg2HgpLSbxgIFhMKgHrtIMfxDcIUKdgOiiPZU6XsDBIwXsRuaRSvpRU7YbEtbGiI",
-	"a14JVtTlKzHo19BNAWDUTUE1FMcw+aIKhGgK4qTfA9pVdEKwdsDBHSdh3wvVsPQQyaMC2ztr/UdbttkG",
-	"KrsyDgS51hxn2lLDUA2U8kFHnaJQvaEUNnM0rdF2JNNYo3uQy8+eRAKmzHWU7EGSz54QeL8XqpLwyLxK",
-	"UADHqt9kW2/perildMSZJSLKGYr3yTuiYMUdvmgDQo1onaegtkRuH/q+oYEfTYDarVVts01PWLfZsCVe",
-	"Gjk23KJdznaE8hK7t5XGywKZsyiMhds7jyYR37vnU+P+Piu6bV/dVgwNlKqgq+WG7oMneUn3y0wUVcl7",
-	"heefTYHRmy996vmMzwIQvF+kFKMe3VUtBp5XBN/xsrtRdFi6zcS+/S6jx1jGeggD7oCazMHCOaNiQxxi",
-	"6c9zi1AmbvVWu677RT2DMHFi5Pg+XO/KV82eUxAeM2aWvoDWuCXRVg5dp9R59C9jXbfEd5ECUcxnlsc8",
-	"o/3q1JO24OQVayi68FvfD7LNwSpa7fSObfibwLW2vjjOrP4fKe0wu1KFvzmNlnm4Y3q2rI5UzW+VS5oW",
-	"7IVmusrhpJioQG7M8yeL0RpN00DqomBem0nSMP5gPwhEi/Y50Zc0miRKURe69dRo0+L3IVIUvcDTp192",
-	"g8K+DH0UDqy1EYISPWyKbEQv2Ry9aedChu/WpuuHj7MMiFgTisGg5tXWbcTDcJn7Zre4tnSl8B2wmL2a",
-	"usDFttXA2YmSa2633CW+XFRrtl8GE6U8OsgsMMVWEYFppqoLVE1y1dA4LvYIoYEpWWED+EOKXIW4CpHe",
-	"zFuufO3koFuFsWbUsBrS7lmIdv8aLuMXqSoPfhsVpDG8Bydgx8vfOUF8MRRUOnIERGKrosnbMdCZ68IX",
-	"P2ynxTymI9hDI8g4B2F0rLgtLc0E2r4pukCJ2qXUM3A6cJyGALG1fYdp7Q/nSrifRedv0Rj4zT2ErXfO",
-	"VjizudiazQAxiaxfemkZbLq3r5r51HTyvcWXpQ5VGqTAqV7F/+nIh1a8xOnRD45F07utrwnpn/jLQvoX",
-	"Zcyd5qHd0puKIzjG0/Jdrf8Z8ZXpyCYWurs4zplFHA2lxgZoQSh5x/TaYWo6BziuwqLmtXocjqhu2i2+",
-	"CnKxYEX00h4LLaMls/Ot0RArczdlO7CwoFSB/61k7yP6yQOqJo9Uxhqz64aD2NxshlWLnQhvtzkRU2nu",
-	"lxgoPSueEY10v7q1uNNBP83PW0DbOoH3e8g05I0ZthdZYHEcRw4x0+dypAI8Pt+yzTaGIBu0O29FkTcJ",
-	"tVHDMzZeiEN629o7GeoeMDd3ooswwt2dRyLZUkUKIXaQI94dQetpxK/sm3NulkkJbD+IhxnTbJT8+Pyk",
-	"0v2I1xfwPtFCAam4ZgWhBGOXzJWKWgwW7/IiG3YPyr6gg+Vs+pEI2Fub3EHxspf0CDIGDvbQ4BJlm48g",
-	"X/HdMlaTxFx29r0YtoiYsJCRrqNaKrSbCE7clxoaxpZUaa7OmbGp8WPxQWVt3DnUqW5jtdZo3POdpscH",
-	"Fh09EZ30lIKkAzDQ8JRgH0EUmxF0GcdvieeTjGJp0BhKq8O4OXXNLVZJD+5kY6lZO7VG4sk07F1SwYPo",
-	"FQ9/i9Oi1khckOCO7ffRCEFLpVkmBEcb21948iLbfR20+8+DEMWGohHBs6p8YFO+zEcSFGm8FAe29UZD",
-	"GTOUFEDz2qlcmz4+++LzcZuHGYdN9Kbaiu2eZW/CsHdGe0tnIIvWhJpeopSJGGFcUn4YWgefJcO4S3rg",
-	"y98/WRYhGHV64DaoQIKuJIcc1Sgf3vL7J8TMI6g2dZZtuDguoz1yoAosiRCCFOaaMg7SlrzvhM50YI5Z",
-	"Zj3kRSQVtssZ0RdCkTC2DL8g+MaCuJiePbUG6hBtJo+nEdghBEzhcA+SKNBJiEP18i9a4A0NvTtLvkhh",
-	"zno9olwaLo8URYWKM2+qWWIkk1bLSER4NOLtdNhRHzroqVznxuIgXJfRzCVMLpgfn9e41AKxEQi+Fk7s",
-	"qh1fwSyW8foHs8piRipiFlSD0rFoOfMMkZSweCyxM8nN9lLCOnFoUdgf1qIoxMFF9ZI10ypYYh0LD4SL",
-	"oI5VejhfVNE5QO9Pc3pMnssD8HrPVQ2j9CORmnQFl7/gh9bB9fHof5b49aL3eSy4HeoEjBEssBnqnvVl",
-	"zUpjip9XHSywQOjILECmoRSpkx7dzzWYEub7NDMJ0w3DS8Ie+xPjnQ5bwFyAjWQF2g+1pBbcx6rwPsh/",
-	"bbM8fklzAydEJyWGgYXTGNxdOh5RdCz3WpRzIObQUynQuDMAme1Wy1geqFr2kQfahf1TLe6J9/m1qzs5",
-	"YtyZufijrGtJ560DU5U94wXMtkKLdHH2UmuabcuIv8gGJkRUibj4jTm/V8jVerkW8mAdOFAowDCCcdd4",
-	"1CQiGd1A/Cg/GT8fX3FM7wR4HS/qSDLIPmsPpgZgqxdkZLvEikKkML2yTZxWB7H5drDDRob7p54o40Iv",
-	"M+u5sCEMi5tV9a9/WfyAA5XlciNEbtPwzJvl3hyEmMGhtDC3/aUFTijFwX4k9DYi81rgRgEkttWqgOVu",
-	"T8cvoyPBq10gqs+7n30W/CSHwwO67Gf+NVMwg2laT8GGaNHmJGiIn6naucywn9Y3X/19CmZKeWPHYCGA",
-	"Z9spwfPGgYp+jS+jN3VG2vArGoSX9VXIU5vxg3CmkVDiQUtTmkC+te/92kl0TTb4DFWzKQ2zHlkz7eGm",
-	"/cWta3/P1nlpAPvIRlMR0whddYuUd09gtSyC/rAfYUM1uwd737Z5D1xoLGJ4DN+700/qvIJlNIwVS1mO",
-	"aJbdON3hpFIO75rEeAtTeplcltm8/M+KFkwfJ6N5qdKvzKj+7N63Vh4ZLsdpLn11QjbBl+zlLjNXCFCE",
-	"peE8ejZLvU95VNcxXb6DvRqqU0qJedokdBn9gfiRYEWCsE1sLmzrHAyQA2V6eQDYjURPmksZ4xvD35SY",
-	"d8kKjgIpX6NsMmWYfrpopx9brYe0GNm7dJoN1+HjhdukrZ0ROs9/lkB1HZQ13Oglwu4OC70a3sHaAIiD",
-	"FdTX7bcR49+ocfWUUPucSYeTOvHR6/pFBJjKlw2yTpKY/obn0cxIV1ckrCnnMDeSftTjaUs7pkulkeh7",
-	"bKgefZuWbbub44UO0fy8wqxldOHTVNp03JiMeauuP9dW5uHY/SJ8k06sxtA3K/gBjNyI/8JDcAUjuP2D",
-	"pIupTRAuAFQiyqVwRv6EGIhyTzmbh4vmPokHGob8C+WKceikLo8kKH6UeMWpq3dJdxGrp8ghEjQ3Wm48",
-	"6jevn6aX3vs4ZUDRwJ++TH81r3tgnCTwn1aR0NHKoA7HIFQoFJfNL1J9nW8vds227cDS1s5oamW6+cY2",
-	"/FhuTwLaPSjlw39puVengxBndE8zpo/L3eEBjWyp3MByt3lAE7OF2jCp4OmzjyzmhkP6LFhCiHtIqroO",
-	"fJ9oyXRz0JG7w9ZfKAZNpTW0LmhZ+ozNpPQSL+T6OUZxoTf5ZnpSW632pOUWUKkTk1DiwNvBESuQjKZN",
-	"zqWgzgjxaDkVuoweGrgTvPNM/fei0A+QHv6C1v167NuYy9xK754AdsTtLkotl52wbJUn9gT27NHZzVFJ",
-	"/IDkoFqSXz05yPQc9vin6sYzNYe+aal7nJpOY8N86/X408YZjBj7bG7SravnHg9wMyN9SEZOmxXiunty",
-	"HtYKimU0WH9vKDpH+lUKYhrvmdVLCfhJ3i/tEX9f2yVK4IQzq65Tq3ln37TfHOdE5rlY2fHiZidlM9Xq",
-	"bY1nOEPPbXGVn1PNS/Et0WGQ07bwBTSFE6XCrAP7hBM1XHiNblJkj6rKCLRkGp0Dfcc7M7vuYYt6Rbl8",
-	"N8QRLSiCxGEVMgXSOVJFpZdi3fqDFy8hkw5eMV+WwPMwIUbKsU5pVablKTHxIxxwBLHC7L6ZEFHww1ci",
-	"BLeN5rNkW0AOc6/kLIfpW5f2ZuOZrdfm5qlbVMha6aRgbiEFmxFECfhTpTNRBkN7Rbabcf8zr78DBfpk",
-	"k1IQwNaOIjr8tw6ku2+S30dqGNIZV9qvKQ+ns2paiE01bXqvX5x9tzfTihst6wJTCQVBfNEh/FAUkLso",
-	"g6BJ2YfyTNoP/XveNSdtZ7OiFeuyKaFESGCb7UpUM2yaP/pPggreyTfloKqYsnyYym89fbYOfbzeeNzP",
-	"0XB7UzY3tbZsXVG3Vc1/fvX8pq5/yEyAi7jcsTmlDNsFi0LRqjYjbYaq2UnFC2ImuNq8gdRT88jhuQDs",
-	"CXpyCFVkTaX5jymC+YDEFipB/ySeSC/Mj0dfNhRzLQ9bil5LzGZOLv06WQrYRR/Nkx0+wPDXoIlkpo+t",
-	"xt4NV0R0vmejeid5yn1u+tTVo2OaCaU62uCZtGhk87Y5SCfN6B6G1yWoN8K+tZHbu7GpnoyEbRliPB/7",
-	"sXakWn/zNGK9L1EbO07NCS1B7QVST7q3d7w79eJHaA0E3Stx2gSnN6at58/TLFvzQKRHsJbHArVx+DF7",
-	"RSTpIz08w1ZpSpBktqJTIw/PdgoOA0RVtSqZthiZ1Gjt+NO9YPFqAaaJ5dkql9cJo6Hh+sHNCnVXTeGH",
-	"Ob6wJngs1cpSf6GSXn/Y/cXq4U3BhfYqYB5Oj1y+v4YenbLslq2ieyAMsP1vg6xoLy5dJpxcn/HL1+kQ",
-	"mvMC/ruQmm6W8XWKFTlJtTckTmeYV9RGa4052UVzFRyFoHavoYwX+wLmwtzMuW/XYKOzAHOiYfCzb+Td",
-	"2K9IwcrTQ+f9194+5uyXVgXx61E7exy52ylQc676jWFhJIZt1Ode+gLzc3N7Two8yw9QFMuI5l4IvgGE",
-	"S6GaUKz+bPR4ponSQuQdBMUvv3geSbNubYsHhrm1PaqBlENBzUnVTf9+Npn7baPNlsm7/n2vh8+n08sR",
-	"7RIpnYRH4GyOoSTtV5YniHtlQWz2aWclpqfs87tn00oyrmD41eR3ypbTcEQOXBGtHv87RdybnUtOXNnw",
-	"58JZjzXN9qGwWlCqkoDVCTTb+/RvpEgP0TJi5LfpJdV+NtV78Ze9gZk/m9FYeE0tiOBA9gjUsyZOhgyx",
-	"TtPc7g+K7OxEczrvbSugs716QXEqWO5KsJzHXB62foe6/htlhglft4I6zwDCfXK+6dyo/7mR5+dC/3nA",
-	"QR05o9vBwS7yvJ0428+fjaIKoWniVSHUXIZ6AAt5Y0jI6K9SY8RsLvBh+6B7trmdqHlmHKz9FSo9X2N1",
-	"TId9nDP5M5pRc9jS1Pob+Go9hQ5xPY1GMySRMGFQ/kA4WSLUkHKIYEJirvUKtM1a3HRhhjvIzNn2pD1W",
-	"fzmGQNSs/sn3p+jdJ4Y5FfTUeqioaDT73wB237siqYnVLOdAiKEGNlpzcsvWeuSNvufQVol0BVn6HfSb",
-	"m8ixxBSqxzUFZhXARvODGZ1DjxiQD3gevmX2cQNcJjUtCnHAHfXPigEWby5othOVHk1wCLFHrC7sAWAX",
-	"LjX0hDBF7iruovb7V+R2ceoxi7Q7XOp+WnVawZqO43zYII9HSdmWC4sH8OWJAA8PW6jJ0gmdwJ2hco/6",
-	"qH/FZZ2thVyQ1ZFwWrZQ/BcI++I0a+/rmA53rflmgsxJCH9dZqv5qdaev5i64zaXCxuL6W8al+NAGyg9",
-	"zI3jhGI2v72/l/RIVkAwSJ1vXriKCcw8MGeOWpCKWz8cU4Sqna/EhnBUewlYXOoxDsdy1dGhHqGJxSJ6",
-	"DtnITJPxdWB4bwvKiVHw7CWF8Q2hmRRKEUqMCFuLgonH5CWi/mwqCYpQCeTuzQuCKRL21xXoAwAnT3Cw",
-	"T18Qs6r2kWei3ylSiIwW9tFj8o2UQioHLETeffuK/P755/9j/Yuma7OW0nAowSxHsmZQuHxVpshButrq",
-	"BcuA23hTi35y83JPsy08evb4iSGJLG6+utlqvVdf3d4eDofHFB8/FnJz675Vt9+/efXNj3ff4DcNCvXN",
-	"j/Bek3cOsbkO5bt58vgz+57Z0HTPbr66+ezxk8efof9Kb5FRb2mtSOHvG8BtaaQSwhC/yW++uvmeKf2y",
-	"9R76v2gJGn3Cf/9ww0x3tpSuB3e5Aa6ZtkFUnm21rAD1byhprGBty+ruHKZmnlj72vrsAkyzGBuBtwPH",
-	"BjGlFf1iPlZ7wV1o67MnT+ydjmsnw+h+X7AMyXX7D3c1aNp/sDr7KyYMdrYqKZjSj10FeurAL0Pt1yO/",
-	"fSvFqoASBYn1N//9BnK8uBqSvn9k76e+KD+WDAkhcv0JYG/23B/ffvPdgrz98TsiJHn7+luyZgX4XSHR",
-	"AfjC+t8pyWgJkpq9oIEwroXZOEZzNjtE0x1wI84fW227xXcv87xFmP8qros07sT+9OSQvHjn1XSptoDn",
-	"d0l5hXkLMZSSWLcOPCne7cy6U+FeOo6bB5PKo6eGxhjEXg0345FphyS28SdGUVqHca6s6ECv/9ciP45I",
-	"DZFp0I+UlkDLrvSoJ79i3LogAydmd11+HQisp7MEVqqcCsil+umZZVNB5QaUfrRCMj599vmXz37/9FlL",
-	"amnItpxlzIGHt0+12w/NL0uW/2pFWgFWW+0KnHdQinvoyJweKZ8HkFCxePElZHFJOXVqYvBc/g702FjH",
-	"zql9vp7LaIsbVtIN3P5jD5tTv93zzQn83T/9zFFjTost0NyFpb2y03z0mqm9UMw7tpqOBs1e+PAMHFV4",
-	"w64FS4crH6ahOI43J4+d9gi3uJeupNTY3sKO2uHK/s2CvJRAVjTbEXPPRbXcqtT2egG5wshAa2t/+L5r",
-	"8qGH2w7pWuU25sTRtD9i4St112rPAoGCFnb4qAFpgf+/IBwOgHUQHFjgcIGwt+toOrIqoKmc/5+pVhty",
-	"pnLfNbRqw1E1xliEo1zwZkaLrCqoFtIox+hMp/xoQ13JQcidQm07yEYWmeyBFB6NwzcdYKB/gJA/9yoo",
-	"/k55x6JaEOvfUwssMWP+czGZC2L4UeEuR4xu9fCVqKNDo0tRFbtHLeS16O3366rYvXLvXYNxm/4+Nue2",
-	"dJDwhfAnDj7mWgtSGh7FQmYv7GUwl8elrDxumuDFkaitOPAh39r5vuFm7jepmvM8tv0RDm3KpujOZ9wz",
-	"vZ67ZGyeXlZ3fvL8y8//54vYadfeELcf7A9Gab6teC6sl2BKr6k/eujxEGa3t5VWVj3AoxUji1wqwIJU",
-	"HAsSOIwvfzArxjMY8ttfeC5aa/Kft/KhBc7o3iws3addhV7RfdId6A3u7s1ZbkLMIVuqqBya5kGc38OV",
-	"6k5eWfC4/uYe5FFvGd9YTVXIUhGxXoNcWPnHtCJwz3LgGRCsqBU8sV+1khouxoet7Le0U9u/f4azWMKG",
-	"KWcnCZ7FmYTD+CH8Ct+4xvFrenJJDFc8fh1wyLg1dmAhfWU9xZc4Lk3TNunuulamVxKohjxEa/foIsT2",
-	"Isb8ydyVlFn0omix5+0H858XnQlyyL794JOwCiz9Hb2HT2btn5y1X7/1gsvvnn50DrilK2WEurouK8TE",
-	"wEs7msspzr6D68uCEX4wh5ahbHPW+lU5w4klKp6fgT9uP7ifplSub3hnFT/KBvtUCLq40pZahG2z9YKd",
-	"QYfsscUafPWyKBd8C5B/fBZY4PJntACeU0ls/ON/JhdEBesPdAfh1TifhDPtv3QlliLL4Sow+VgnM+Xf",
-	"NUuzwIK6HMsUE8EzeEEoJ6LIQWI0FfD8I4jDnG1cSa/wRf4HygqF0zkA7H6niP2AaIF/dG0TLg4vyOpo",
-	"eBEKTCbaCFBEVBqn6sDKh3eqO+D5azuEyxyJZvw/i2sfh6bXGJeUlBULIjju2wM9foQ1F2rEkPod6Nf4",
-	"wgVFm+0gpDm6VKhKQU7ohjKudJMXtTo6kecM1WiGrjg7w61OaZHtordeUJqVtMYBCdoYzNo6z5GsuLKx",
-	"ZRK8gwByG3mGVojhRjA3529avVzj/tz0967i17xCj9uOQudLUDa9a4irWsT1BU5XNNttcG/4uEhK0Mat",
-	"SMWN1D3Q48Iuk5G/TFkBHRBSmsrW4gzX5tnZNkZvScISRFb86mvQ2wW3H5pfhgpzv5zDzp4ghvhaEKXF",
-	"3gWdMY2F9w9C7iDH00IJRJBBfMGA84HyDIqxpXjyn78U8TCT/3rCTOuhHbZ9+LUB3u+F1Or2w45xuwui",
-	"Z4M3rRIhGzQkRagi1EZl1sVobLYHkUDzwB74BrtMiz5wc2hPq16Qm0zdtwK/7W/vC/U+GiOXzE/3PH8s",
-	"9sDfl4UdgXok1muWQS6yCgPP1B5ntwXQZfHYRj7ODlbS8F7fmnH/p8Qqvbe+sJODlZLjTmszf6DSQJfB",
-	"zT1Y3X7QYgf81zGdMe02bJfM3YgevG4/N7csqwMj8tgr1/xFFGvMuklaDCRZajhuKAnGLgA6o+S4y+U7",
-	"9841lEbbV2q0zh/EgeitUEAOW0FspIdR7Z2L7aKhIzFrwV0mJNhpXOjSaRvHftS1LfPt9Qmvx1FUF6V/",
-	"P8p3Y+ibIkK+My++pZf18jedxEIbzRFcML5zKW0PpxIS4DpipBfVH5cq7TW5bbK6P8Z4YvvUrpTLkDhv",
-	"qKVLGmmySPpgyVeMrvwEMg+ioSI72Ovz8v9kjoDdGUMebaN5fnJcelcz0oXcejUs6XXtmDi514JHQ1Fs",
-	"seoLisghI5i9+2lywc9WqlxEo6jb/9Q4wCzHVde/hpccVSMajPML6hJNJxHi7Gm28+4gweFMtupPTJ8Y",
-	"3RN/dWkMvYGFJt28cvsmh3IvNPDs+Cc43qQflLMFqwchveqm6tQPiKmhNpVd2QQVdtljeBBu3Gy+ragU",
-	"PMKo//HwSuIGV/N7K0pxVpDlH0yP77DDC+7dVi/Be5J/egYrAnYScy216Hv7QdNVAb/efpBiRvgafpS6",
-	"o58/SY2usGO4WFBcTeELnZjY/sdJIbBTE4c4Y4nDJdhq1Hkzxme3rYH8u/NbPB0BS6Q7GbWiWSAa4R0o",
-	"LWSPNf+bmMR6Hh5pXwAjJvBfOo+FMP8XhHEXRg/vabkvgEhxUEHZ/gY7qAtsJN3rnVU75MJo2bFnmbYX",
-	"v7lL/kPdJZ00GsvOSSEb7tVwYMYb18417Ou2rysHZIySckY8BsW071d3fyVCkv/9/d3/tnKC8pxkW8h2",
-	"LkzDyIde4iEXLnZDEZTB+WNiVucg5M6FkvEmvuwFoWpXhxRsxQFjBjB3MRK9Yan6qckbN/lwZ2taKFgM",
-	"UP+jsosVsHQIMGNDf2wl1wT+W6yXTBRVyVWvjzYTfCsksA0n9k3EgrPpwqKSakGoIn+8++nHF0RCCeUK",
-	"JOQ9PLgvgxitn4qp9HyhPq2NPtzY9cNz7+3uxe+L/3n65Msvv3g+Tz9Qtx/sD0mRPxh0hUhwLq6hDgHy",
-	"e96izzc7PxL2U+/hi+lkH2dJTo/3+e+lyPQtpebQhwf5/EMwHvBfDjBGSkKt4/BAFSlpDtZ9GFCD/yjY",
-	"RUO0TPtv+FqEVs0/u0hq1qdhh+xO+A7c5W9PlToIaTFqFNtwRRh/US8agnWIYBJ6vV4XsUG+deO6tp3i",
-	"DhRiUAaYxD06L490z57nT34ftjhioWk1cvfE+485NeybC3LACJNM5EZP3IMN/0V4i+Du+952kKQM/vNm",
-	"TsRODOSuKbP9ULw8LOF9Nuw9X2VrCEz44ArJUZ236mqoqfrtXoo9Quyf8nHJ+BINzv3VdNVexuF/Z17n",
-	"TwBt+1Sv2JNwAHYH3n4we288/NVsR19zCL8iSlOeq/AZ+S3jOW7TCyfYXTyBfZSCSYlztuB+0jFpFPnW",
-	"KfllRJ8xx91EQKE55r7H164SU+i7S7F54LDQeCAqTSgnNMtExfUCpX4Xu+0CntYA0tIgy7uZz8V0hhbJ",
-	"ruu7bPf9EpHIY85vw2YvbHKyS4w0V7ytOLRyIC+7RDWz334w/yVkdndXLiFICiuJXpzRJqWEm97D7zol",
-	"ZcW4bMCM0KuIBZtFOS0RcESX2P6WGMneEw6HR64/NYUcyBSRUABVQFaG/qpJ/+g4znMBinChyZbeAzmC",
-	"xsvLlto/SlhXKmQx+Q70j3B47QdzjdVq+ktZsx/h4J1x6qpurtgt8WWWwV4rmwrIXXpzA620IEI6civi",
-	"qpgTaXiNYv04IwhDC2FFZIs2FzsRXAdtmXzeq+SFucBuAKVZUZADPUfAy0znJ4f3+pH0hXxjNrcf4b32",
-	"RRwS7o8N7sGDr2uuhNKwmXDNkwdjt44vs6dC5PA3xLRJOT4eyFwpF3Xap6Y7UIQWgm8WKNLwgVl3vBGc",
-	"FTw4kMbTvsM0tXijZ95bXz/28hvIFpW/NhruHJSlqATNc0WUKGEl8uMLX2SiEBvGF97IpgXJtkIoILQx",
-	"x2WiBIcWGTa/vcxzV2v/cjY42/6VlWnb68s8D99CW4+vD6Rlt8XtB4s8nR6OVr9/sdCxi/KCbfzjBI61",
-	"936MG8zTT4EZ8GJ1bY4Iyx2j9cfFywsCVBbMouygj3GPtv4gDMcPdAfh699/yaYv6Ghpgrfm+SV3QEGj",
-	"kAJmbDW2kigZ3yCokIOwdsYgljusD24Uee+Iu6gOEQ06LChXg9EO0Ukek7fVqmBqC7lPY1aaHj1Mcinu",
-	"HW5tSRAQh5QCC6FRCyGEMOyRsJd6uS5zZtaLdb2oCdPnOOzEglCLvH99YCXDoQ4SIrqJLHyDW5g5EA7T",
-	"WY0PjUn8X7f/6ywp+bhREdcCQ4Uvr8Absq+FhIwqPSW9vvXvXViK1f2EvKuCFSgNyOpo/0dl2d+SOOQW",
-	"4Uoh5JVhMxtCJ1hxHWIWwufYBU3c34tsd0HRYpo2XVxd/Zo6fOpVMvQhCjRiuWBlPPpRkNxwsUpxDyOL",
-	"9YO4hwsv1g84gk92tZBAF9ADuvEMz7549vT581krt3cdTIgsP44LE7OZbhwXwRK2Dm+SolygucYpKZRw",
-	"obNtreNIcVAgP9K+2ButylIjvjuc6vXOdvCJ5im+bc3kAhaKJLsUUuiuKkujCCRYplAbs9osGnYPwF05",
-	"aF/wQ0hyMJq62ae5pAf+qe3OSmZbOgGV+bZ+6SrGQddbcpk2LciqOloLq9E1tsCvo0HIio+5Wu+02F/j",
-	"Ljl1VdCiyMOYhGu0Xa+ORpDx82FhzMNVHjsV3lUfk3oN0unl+cnXDY/6VF8JViDsMsb8LciaFRqkq3Wu",
-	"hNSQL9AitAGCAUialfDC+iio2lmPw6GVdB10qL6tx/Fb5OBvkYNpkYMx+tmw/VCejiv/6MnpfsXFu8Et",
-	"c7PwlBCswMrXtk4k1TCDmLYacrTwcjqHFqxkkbnYqO2aVC6G2/729MFhljPFWb15QyZX//AKBZRqaXar",
-	"nDI1pl34l73i9Zvk+U3yXCJm+cTNVN8HRvaUe+caW8ujEY7FIePtjAmOGaWHLcu2DpbS/BGkIjlr1YXT",
-	"w3JrNtbH5jRaaEuxRhudquHo1cI9BQLvM9jb/soY4MlbP+5LLpnvI7RU7tkVSrn6F24/+HVI9Cr710cN",
-	"4bOcyG2iX+DK7pr/SI5k13vMldzeCK0aQpazL8QG4xduKTLIKzlR4Pdt89pVrtu+uxqwItHw4QE0jGiw",
-	"Ge94BtoY1XuQytCdcXPvuNK283S7/eBP41Eo1nrmny6dLeiUJ6ZYE2qJ/DtVk/8SMcFTkMPTCR2NNnSh",
-	"8JjO2l1CtLn2P5ZsGzBL1ETh2ePcy/4g2yIqhbRQtxRDjim3GkskeXUrDsraJuzrjG9s+W5MdKwbIwdR",
-	"FbmzrWKwMnUBzXoL5WOC1kCzE2QDwaaF2HmrfoayiikEbLCGkwLWGiM0QxF52Phb3/uFOO1lQ6ArM1nT",
-	"8ztQGMwcMbC6KtxI8W1TzfrstS9m1QdvWOyD/9HBfNmQ2sSwrebTy5Rtew0Zy8Ez0YV46LWf85U56I1b",
-	"v3hFcaxe4Ery2+DnczkpJ2pzGxaRsJZsA5Jy/QijNMYVr3fN6z/bt6+hF/R7TVK/cHjOK8/4R6ox4KAx",
-	"+uO/WCjWkFLXDWQO9x9QjM8TEDR2GsdlY/A4llAy7jOsY7hW5hUbyqc0Xa+bG79Y27NZb+FIckwaKhUU",
-	"94YDt0xhcM+CAM22kdD2O+D5u3oI13DkpmbV+VqFCosV6i0w+XHKFbr3R8WTd99fQSbN9IP3YzsXZ76P",
-	"TDjP7OPbD/j/1K3P5zVd7FCMpgy9dLlCtS0CMT7UpeN2ZwV74ODfvL6xibIDwjaps6c2Gy9vy4pmaX6r",
-	"kXo9odNeXsuRk9vnzr52dcQQQ7Z/iJXbOIQq8vb1twuS0aq2dmux/7faUD4wiBaX2FV/c61/PKFXh0gt",
-	"LhUDlcLpit5D/siGTIyfsnfmzW/di9c4a1sdXjMZcgqzJVxVjN6DG+rlqsC06XFdaT3oumemah5fwdHX",
-	"YdnbD/aHKXSPd1CKzhJNoXu8FufItHswAFA9u4eDeyigMttG3aN/4ea4XR2JppsFKekOiJBEgWS0WDjQ",
-	"PHPpWR3RSmgeZiIPXmqwn+RghSRwoy+7EIBPz5/wniaTcG5/YPqTkUh2ZZU37EVDLtmG/1TpJNY379qC",
-	"zGeorO6GFub/mC7lsQnDSzo+ihrX8KIjjxwDbMPfXCrXwjWebsn8CHRKBHl039z6LF3U8EIeLWs/rSEy",
-	"L+TScs3P8Whd7MRIJ2dAAtzuJaxBAs9cTlDQSwj6beu1S7kJmx7+A4FNx4SDXQ9d7UdQoEBvQVojYU41",
-	"XVEFDtapCwB1BB0MGrrD9i9KRNNBkIS62l8WPThohv0BIWP0FqzpLFJgyt11XnhsLLS7mq8kEASdC+or",
-	"+i/7y6ntWM7l6gr7lcF9hxKeaXi0ppkWciQ78WWe3zEN3+J7F7w5NX1ceR1GQEbN/d8SqHEA0vPgPgQV",
-	"xo4DsL08tx/sD+kgL/X7Z4pi6YX2YCl3R5uFvWdICZlWtoYctwEKXOjAZv6GX56jbOMfJ/7F9h2L7Gue",
-	"XouJJmxG+MZVLmZMw7Vhs06yFDmRd7E7goZXNBVM/um/MZjyQ4Kw8A+3H1ySw6hTrF6rS+lZTMM7yGr8",
-	"//5N3D/9BExRTU7IZSIXL70tPoq8/ljrm7g9QtvhFu5Nd2mqwLmYIhz+KEqwRYJQQ9rS/R64i0+sMzcp",
-	"KYTYLYiqsi2hipTigGWFJFlVrMgReknInQoCC9oD8xsz4cupn+1O/uPlcgqDpaD1XAOpZwylB+vPAcV7",
-	"ehd2LKdH9YLsuDhgZjhWaqthx4jLNDtjOkVBM1AfV2rjImqR7UaPSnzhkrLUdPC1ENGC6zhEshLiDOhf",
-	"drpR+455OoW9Y1Q9894P4v6CwX9NF9e2MXzc5dCQbTnLGOXtJfmA0Fkw4zLbfHA5zcYM7Y12ID4XUG98",
-	"+x9Jx/m4jDCu6h/LvRblxDXVv3SVm6rtLOWi6se1sOkeiGB6psDBmi5z765u9JcTZ548VxZm7W4DHGwf",
-	"N2nBXoUhSrDC1rBUZ4LoCy7NQNq5l24/uJ9QsdKS0Q0kau71d5fJ7/gZx3JZfrF9XF3eJfHKhRiho1hr",
-	"cwu6/WD+w/XP6F6llvFXu4st/cs8f0Uv6FIxjV/7IkX30Sweur9K0k5/sf0n113wKlZjk3LiR+QvTG74",
-	"v1NEHPjC1wSQQJXAYhD2ylSX/vaAGUEXnc+ouhBX/XTgdQ+/5YqNsZ1mHh322kKmb8U3s6ScCU5MR0iV",
-	"POjh/Zllu5+pumBBNtPD1UWSn37QuuMfXsi+09dHEPhk9Cr8F84uaGPD1j8t525T8/Kqrl1cidsP5r8p",
-	"50a9JBeSbM2idKnzE3fUqeM2jOasFlaZzip5D2qBm1otWknulOfknil2lsygWd6QiXQDM886k6FH/9uM",
-	"ynxqEdBld+GFiHshmqefKl1HbCsd8p1ftGDzH8Wq8rHWbI7nqM/rG1ptYLL6IRB8DyHU3R9QGihEu/hH",
-	"pTTh4jA8xt8Bzb+zPSQFl+8RLDeldsIKzH3+ZuGAEX+5bjk1nJOZXCS5y6wZOEzah6+2laDRw/yssg9L",
-	"PU/WcsdTQHBwlaGbeu5o9lI1g8TLud/8VqL70sdY4+s4WYQH1fhvWrn1R4tUDRvGbSlOKBTgNTFQq0lY",
-	"2X9BuZ/uVPmPOalHpfueVuoiPPBzHduL54CoNGIsWE/qCwLv90JVEnzNeKwSOuSIt2Z4F2YJ7OM3nmh4",
-	"QgL6p0s3yTMzxjsEa22xhpEP+wqtTcK75vH+UFCFxbWwJpYZUUh9wAcX5pB3LYL8VwZ7DDlEVeVeh4Gn",
-	"5jNIf01VVV5+SesZ/LbzW+tq9ubZNn5/XU3jF1/Xega/rWu9rng/eLSnnWCfnvJbFNawRa09hnCAHM03",
-	"9s9Mk4xysgKSUSmZzSWt6zRy0LZAX0Cb/6tp7i29bBxR00msgBTNdv9eF60D1dn2UR1/EI10+Jt57w2+",
-	"do1Yh7q75JI1TBGcC6Zu1ee+C4DAPs8VARFYnnPYqWLm74YUF7OBt6h9XcWj1/FwQ5mFu/iGMvvCvTIG",
-	"Ae8AuOybfTyuRWDP/NW2eY39gl3NgBf765ms4eN7IZzqXq1KZmnzqRZO+xEOdnxX3g7Y6U+VzkQZdefa",
-	"c5NiRWoJDgOoU4UI6+sRdmZJN4WWGN5Qtx/w/54/qW8Rq+fErMtLAdftia0gQ+CQNYnY8jw3Xfbkjyte",
-	"rcfXPV8CvnNP8IcHbg+W8JaWwPOI5n6xoUQLZbev8y10/BqW2imZvfiRF7Y6R5GjobCu0DbI8TBT/aSl",
-	"FA7uZb0in5isaj+/riTqXFKGPCxhtNC2S917Z9+6eIIX9hIDecOnRAtr5mYaFo6/GScHIXP1Hy1s7PQf",
-	"O6fL9GK9zdcfBz9xuE7/BeuCuKUf5xgYwpz2duz5Za1tvMEe/XTwTs8Kd5p8UWrzw71g6ID+BFQC6w/y",
-	"xiXnDtK4RY1uNtAEmI4rAH8VLG/0ygsc345sV7YgfmRNtnM4t4xPtx/wFxv4VAiVzFD+s8sIl1eFUHBp",
-	"Cwy2/8pN+srsMGmBMYsB+eUMMQ1D/Lq4USDv/VpXsrj56uaW7tnt/VNUol0rH+pElBqIrv6TgxZq/aW2",
-	"Y7f+Bu8zF5nV+lvONNK/9WlVQKctN/zWX5ow6PZ3Fkr3119+/f8DAAD//w==",
+	"7L37shu38T/4Kqizu5Xd31I6kiw7jvWXLNmOEts60XGS71bKxQJnmiTCIcAAmEMxKr3TPsM+2RYawFyB",
+	"GQxvUi7/2EecGVwajUajL5/+cJOJ7U5w4FrdfPPhZkcl3YIGif96k8N2JzTw7PBHOJhfclCZZDvNBL/5",
+	"5uYnmgNZHIheA1HAc5Av7N90C0TCP0pQ2jzQhK4o42QFWtUvUK72IAnlOWGK5IIDETyDxzezG2ZaXwPN",
+	"Qd7Mbjjdws03zdE8MsOZ3ZgumIT85hstS5jdqGwNW2rGuRRyS/XNNzdlyfKb2Y0+7EwTSkvGVzcfP85u",
+	"3omS529em5extx3V67ovaZ7O8dNTOvkzZzraR8mZPrWLj+ZjtRNcAa7YnRSLArbmz0xwDVybP+luV7CM",
+	"mlW73dk3/u+/K7OEHxp9/e8Sljff3PxvtzVL3Nqn6ta3iz22meCva6rNAu6l4KsZYZzshczVjOyZXuNq",
+	"LxkUuSJMk8wssOTq8c3H2c09KMXsICJjnTZG315wjMIMUbEVh5ww/hhXx31o2n25UMAzwC0gxQ6kZpag",
+	"Sym2rYXIqYb+QsxuWJ6wXrObHYhdgf24R4xrWIG8wZWkbsK9z7To775f1kAKqjTJ6cFsmpEhfmzy2d9u",
+	"cHg4u2pQ1Qh+rT4Wi79Dps0IXmYZ7DQNEmkn4YHBvj/E+7XYK7I3HLIXZZGTbE35CnDP2z8V4UKvGV89",
+	"rke8EKIAypFcUuyEosWc5dgT07BVSYTe0vdv7MvPnjx5MrvZMu7+/bR6m0pJDz3KtPqcVZMbJsqPjAcI",
+	"k5cwp0sNMomFzNsLWAoJSa+bxZvn9KDC3LQWpVTzA1BZD8G9xcvtovdS3XPvrQ3j+dju+4WqzR/Ne+1V",
+	"S1orKeyWGGr/lWDFO/Oe2bj0Aeyog8NV2VqIYlRc2LfM+0xDcNcpTe0T4OXWsIbYAb+Z3VBcdjBzUeUO",
+	"pIIc/yEeQEqW59DcQo1NTFeRzT2wjP6USDpvImx8M2scNmYUbs6O8m6BmxxVD6oiZ4s/Zw3WDnFRgP08",
+	"OYf30TtQZaH7O6ki+aV5vWAc2qJmiIk6AuBjV7RYnkBKDoysfqceWFuQvqYHRcxreKAWbMs0ocTMpSE3",
+	"GzugtUE6SpvgcHAfz7C5nWQZELE0B0mvl0yUXEMe7qZm/sCydPjREja+eVKZqJ5agHB9esfYTalXVOaB",
+	"A5+9Z3ylAmdZJmGv7NFVsJ0iWpCS54IshSSU5AA7kplzy5BqS9+zrZEZz9zZY//1ZBZgXtfjnAsrbLb0",
+	"/Y/AV3p9880XT54E5MiqpDIPjPAH/B1HqDIJwHGMmm7M4i47wxob1Zr+0/fSGNDTJ8ERMSUKVNnm/qjw",
+	"ErPkuOvNAi8k0A2uYc5UJjg3qzG72RXlKigu60Z3glnlsDGSZ8GBFDTPQc637mU7v6etNXhk5tCcRs3P",
+	"O8qhUElrUOtxVTdfNTp5GiKp2rCi6C8bKtD7tQCz8fZCbhRZgwSyLZUmCyB0UYBZyFwQIfGHohB7yIkW",
+	"bk39UL96Mqr1dWjaW7qKCA2t0LNCZCsZAdHfR7gVzEYMSrzOedcRhVTPgeeDonJEjsZ1A8GK6PdaaBp7",
+	"2iGkOxvrWTaaboyy2WZvfO3Z9qg7u3n/aCUeNfhIPtDisad44/Ejtt0JaRfBXDG/ueHwXuMd9jYTEm79",
+	"xziNl/kDy8DoU4FVozuaMX2Yb/ZBCmWCKy3LTLuLW2Cb63IB8yUzetKWZVIYPZ9D4Z+spL3yiqKAPLjv",
+	"jSSdbxkvNYR5JBcK5kuaaRFe4yXNYL59Fn5W0O3W7KjG08Z9Yyse4g+NpJozHn7oddi+ElnQhUo4H1uk",
+	"9Z+NMMUW9Frkj3Etp/CD/a7BDd+bZwF2ENKsGM0jN9aBR/4g6Gu7aynK1TpExQ5FbOuuqTRK2HmcRIof",
+	"2APwgAKK1qomz3Oh51oUyPP2f3QlAfdADplRd8L8reF99zD70p1Q1TE7JsexjZkfVFAw42Te8F0ZE87O",
+	"yJek576yH3xPM61CWm7mpMmgrlzLHbMRPceNf2IX1fFU+pjvBSuiA0bldq7WNHINsGyR3tlP+H60O3cz",
+	"7Nws+qzR+WxX0AzSiHSHr+Llm2WgEj+y7xrmKgvH53nOjAiixV2LZWJjrTnOqC6BN3tiDmXV0m1UO0P3",
+	"cdoeb3L2STv9zlO3Y7SRNCbkC7GfZ0F+4eaOshQiD38osqzcMYg8VaC1oVWIzHtaFPMFzTaxj/e0fa2M",
+	"SVPfSRqR79y6nELeihHb9C3oQpRybu52QVLihObbL8JKWMrYbcfHDn7rFdq2mu5EIMkl3fMZsRdOssXL",
+	"2+ObWWeSJWe6eVgYnt+a/5Rqvizm4p/2zxUtgmfEAy1K6F5injxJu8h0Ft62ZU1A4aNCa5qttxBS46nu",
+	"2SIfabYNGiQXhyAHLw5tRa6hJCTaB6O6xBZyRuf258Bj62gJPNitqYqZ/GAXflBK1CuPMcXhK+56hWNq",
+	"jdxTaGaIjVSMLBJww4oRS7O9tIwajbv38xXVMFcbttuh4gLvM9g5DVQCzc1X5nS3Fw4u5oY+qqnhzG7U",
+	"YbvT6Eew95s9FIWV6AqCzD3g54iaYqO2U6dM9R6k201nNw9MHWlkdYsasa66G6DV1YZ8K2XO9Cv0hwR2",
+	"YMds2NhYXStmg8FRyo2dxc4fWdnOBixmZoRhzqPVZbA3ijMID+clSjfINkgZUKiO3r1+a878fOuhhej1",
+	"LeWh21QeXq21s0T2D3d0ocfIG+H9nsKVWyOOzD0zpqkAZg5HnqHfQsHMGvV4RQIdULqXjOfe+No/LOLS",
+	"HNxVJnArpzqsczeMPh0WUZpKPembDsGdhLddNyaVauBxxDvavvMt8Gx9R7NNn/4LytO30reWhL2rXkGV",
+	"gilXR6rUa1BsFWnuzFfRHJYgJS2CrPKve4PcSSN47H3l+DvacZdDL4XSJ3PnRvsnL78CM3L6xXzamryz",
+	"X3lXc7/RpWQrkJTriXdttZP0MIUR7+0Hr9aCZcHDRtPFyKU6qZ9fTDN3aK4PddJe4q7w97ur5ke/CRoz",
+	"bnBXxSLNVe+QtZpZdw1r4dDeHo1NObMyKHhmlsUmqgSdrkkk6oLT/L9mzDHPb8lzwSOm5P2aJhzdHc0D",
+	"P6ra9UONkTKsrfl4pr7m7e4Ak5RvcbLqnUaIrn7tKOHCl7S4qccfIscruutTYuLdc/BIojsvj7ZC6YFo",
+	"Du/j7ZOSbUHNacxxNXShFJGgCj+qxm0vE1ybnY5uQ+uLXR9WDJCdzGSY0vIQvLS9opoWYlVCyGlU9k+H",
+	"UXl7lB4RF7bH6hEDLUrYT2gu2k5TIelH8CngGngGRK+pJrtSK1KIjBbE6O3Wma/XQHC5fqPIlvKSFmTJ",
+	"pNKPg1Fh6BdLH/f3+H589OiESW/uB/P6vYbd9VSm+NhrJ/2JS6gEK05nhd7Z7M9K23zziG6c235BGw55",
+	"y5nV2nQP22o/NngvLCBKBe9gKx4gFAjTdbB2eSxVxG/LQrNdwSLBT4o+QB532KNgjARNmI1hrllkSYsC",
+	"g12oIpQgHYIBS3um1/No7IF5Kkode6GzfDURPEFuWnP1Q2/22umjNfngCllOSrck5KApC1994IHlPsZ5",
+	"iHu/8++l60zRm7kSpcwgUdFxhgpsLEiMxgFgVMKieLu8+eZviXuxT0JWzKUoppxAjRDUvpCH3cC5H4lp",
+	"aLxRsNV6SHOwzweb2NL30Qa64SvVcBufdTvpDHvWpFl/gX71S+Tu+sEQThXYyr8Xe8IwhUACzdatWMOG",
+	"IdA0nSpyvDu6KzNAAgoN85ww9XgSMxtFSyXY2/xAK1u/c3m6+fuGwize1EnOwOT2JAgLcSG37XAGqwUK",
+	"noHRErVLCMgPcy3mpUIDMUihRMhl1RWOpvHqJIpyS8OS882UscflX6kPkR24h6KYG15Xgy8wHnthJHTo",
+	"vPSc3TCeCxGza7Yiq4JvxNl42FO9o9lmXgTPR3yE5oHIY6nVvHPB7D5uXRkbD9fhn6XQEPcvSMYVJLi+",
+	"3cmCzDHzvBk+Z8LxVZZRj7WGvypEtnkHCkKROF6kTjl88jItQwQeQB4GzpTj8jogH2hS+SCXTvC0+Zns",
+	"10IByQw5yB64JguabTBGeQ0kpwcilvgn+uMwDzDdeqdZUcwdYUJ9c6H9+YJJikzagSiiNOX5lN4CES3z",
+	"diKFpYJdqKCcDwZfLsx4IK8vSO15vCwKgg0TLVag1yDJ4kCWNANCJdAX7iGVQHZU0qKAghjeVEFVODPK",
+	"/wTdp3lXONax5uOzU3j9R/smmlR4KPm0ugHgc8M6TCtirlJEgtKKCN5a1BGjsgobqTmw1Xohygk36p/9",
+	"Jz7UrW/KF2IZu9PgzU+RBQZJarPCzsaqfMgJ5TlBT23y9O5Mh0Fr+dTEKzbFFmA2XtTDNk+NWLBv/6Ok",
+	"BbNn+1CXP1KlUVr/yb2P1ku1mWJtV5vRLe9DmOGmO75ZZxfXssAOo9p4LdbyTF7xRkxohHNWMkF9/Fgz",
+	"V+PZk6BqfPkIbgyUWYO9TPSimNJyMbCNPcv1+vgmGJ9vQVvLW2CetChNMyVqqmK3c0lqABGFLE3EMdMB",
+	"kiaFuy+/A5FlWgmxT58NpsM2QtbTc1uQM4aIXRG4SfU4sbE9KfbtYbTSlgLjGNimwfD6Jo+05jCr9pQn",
+	"eWxH/lidaJ09uQa6A6XHJZY/5+xl26qNYdsO7OaCF4f0Ju19fi2KPHKPcBf+eKc2ammSezZyklpTV9z4",
+	"q/3VKqmfeo7dfvZMrxmfo0k0tZWuRufXrkn09gzatPWj7xC0vaY1MaO8FHTZoX6ZrF+p4eWkGqor2uA6",
+	"Ug3fm/f8RzuQ8y+exI2nkwWZz60eC8C4xxePOsdjntm9kErPzb5Oi1efd857K8pxOLGlfOfI0fC85cAV",
+	"SkB4oDshqbUYi1Kbez46xrNN2PUmtjvK3XndC/tU84LqSBJOLsaV7dfCvXumSyW6puaFEJuwyDmn39UT",
+	"xl9Qkf1TFcudUcTyBPNB09vamL0jb9VQa+qWnrPGAoU5xU0grNdNWb72slQn5hdffflk7Oz+bFYEXz5B",
+	"009e0ZTFbA1mcPG6XnbG1c7akpassFnrK8mKAvw5gQcLZpnMbnbldhfZ9RLeVZHSif6fppPHD2dXLgqm",
+	"1k4L224FnzfCfahS5XbXsdK2reEn5gXZMyKlkV6AZSyqyUx/xHRnz9rHjoJTLHcuUBstd6Lk+ttIKKX9",
+	"tdppX45n+mu6samFUz7yETJ+OZX3/u6KcqWaCdtaiEIFV3G/PiRktXeo7IJs7KB7x1NzH5RS1ZF+0WW2",
+	"2FaBRMT2oZ7+cZpY6SduB2cx4qqHYNRam+WUYMXjDjWmMJ5Ce5GhqASqQz75I8PXg6smYR8+dRZUwVwx",
+	"7XNdQk40pomNkyZGmXxBClhqIkptAUXMxzX811YoTUrOtGqhVMWOmZwe5ksYS34K3ffXk8x0hgC/xy9a",
+	"l+Pf9tXFbs6M2HN7ocRYKiGDW25jbx/VUDowDYPJvm30qv6Ats7H34TD+PL5gC+zaxUa6V08GG7YQtPd",
+	"XK3F869HRVYAHOPZkyR0DHUxmmnKnV+ric0ywlPhyH7LZ7FN9dpKpY6ck7BPvcMdJdZ8B7OogKv5vTe6",
+	"0DI/ff58fMmqVIlmLnvo/AHYuGkFTUpPRk05voWq01k16thk30EmQvKNWqy/CTlFDhwwFCPoJOiYoPFG",
+	"uDVVRrjlJ1yNgqEzNrmnmlmjoyB1SvngIsrHnVABDBAJMR/Vt/ZrDwqaob+iEDwcjpV6L0BbcFqP1h0W",
+	"7VFpumopx8hNqKBbqe7z0m0AHt4DYGlzH/fjYQ8Vh67gpjXsrlsgtCqvIWMqeMu3kFlhnvE3vn5k6ZZy",
+	"usKgUbHnxKcIkf0aOHpDbasuezl2YeyZ14N4lWMIUR0yufkEicAk9HwTiB6r9JwyuSzE3ofU1f80C76a",
+	"L5mNeRR7vqcyn2eFUBEPxWvRxvLQkK05yximvKHuozRdLseP+ddCwV+oZGFgzJUUZTiduHJq9mMeCso5",
+	"5JEYDEk1E8OBkgEMQRVprwe4YobbcEZVQ/Ed10GNrs20AIoWlY6MojBtBM6uxWHugmWT5XlrNAGhbpqU",
+	"Fs70XO15OICztLcD6fCZku/TbenwI9MSFBFL4khHKMmFsq7lzV/NAy62jNOCeEComRGwZhYNsdpIK7OM",
+	"EsAtNItmrwKUmLeIFsRMmUp7Q2g015Is5uhOghX0izVrckJN83psjVYrEoYk0Hc8r45GLx6Wgm7n+7WV",
+	"CwzT201Xci5LPhcoJ6zh34EbzSm+46Bt54tC7NVclJXdx3yn5hGTy3dKsy1Csr0r+UVSoTp5SdNNgdE0",
+	"FqWpLlWTdP8oobTULzm3DjWXvpQZ/kZHqTkqWcyZ7BEZKiQNoNI1ZOORGo0GPYlCt5JBB52FaPFwk3Bd",
+	"V+O1DbnJR3Eavju3Be57msErKEJgbaIot2170tOnY3ezCrKrtkGNfSLFfmIn+/VhzoWebnOSeJy7iYXI",
+	"69NVwmmCAQjNL4PwjTYMcfyKFe3/TAG6g7kRHdo03g3H07qxOdtw2GLcoMzz9pX6q1kKkEB8Tb57CALI",
+	"xERQoup/KkJMRFINeHisDj+8ye2MhzMszzU1xudL0c6iaDrwgeYqhg0vV6A0YZxgAy8wQG4ruF7bKEGj",
+	"woVh10dSdgZD5MMQDR5qqz9MfLQFrs3NxJoWmSKIGC835v+2MERxCEbrq0zsIC3H7R5fnbD5exzisXua",
+	"ST52AH4h4szyNnCUG4UEXVCY6zclfbIrNtsNxUfxzie8dAYyKQ/Gu/Brg9sXY+OL5Iz4Yd37Vayu5RZA",
+	"p+KNPnxV44AEyF/muXTJJZ3SBOlAOMHhMSjy76QUcuj4DSaRhxUshN2FACz3H+7f/kzcU3NZt0HRrojK",
+	"jAhJTKMWfho7Nlo6JUtWQHBjREGWulN3AxoEKPpeSMio0uEAhPRcU9fM6xZ0QW1n52IfAd6LJpK1dI0R",
+	"rCZuTTz+g6pVZ0QZmngELXdCZE6GfqFx/3nLexTOvw04FtMpyYXO1hM2+8/m/XPEDsdABCahBQBsVNwG",
+	"iLY14sLCgedmiwDN1sR8F4rwT0T0qWOAukAEPuzfsxaOr5GY66k9xFtBh0GqfrRmq3UEkjIOVolX0O02",
+	"CeX6xjdU9VV/PzSre4fk1t8x0+VFLJC+3httfnijFcEYL0z0+40KLf3A7onXA6mdotOM9P7DChmuYhBL",
+	"kBAhf6DlCu6kWEDIRau1Oe7jRvqoQhwLy9r5nqIwYwNln2pnLzbzgsB2pw+VqXnN+CqWblkhXQ5zoh1e",
+	"paS3CYCzimGbeVI64KDTDCoMg4g9VGZfzTWjnACWUC/xaMZB3bGzUri+gvOtQBiCt5MBthkA9I4q/VpE",
+	"G4wAejs9ujGWRivRCUlnGAvsB+AxSPHZDbynmQ5fY8ITFculS9XrFxjAR3MVrk2g2MpWKQs/CX/WIZGb",
+	"iR+2GWQ1omb/vrdG2yOmeG1OwseWkpNs8PghDtR+HIGBnLCLoLGQo2Ai9bJb03cMOtQ+Oq5UUvVp1UNj",
+	"kLjf4lx5b4gUuHkoaofSjGZINLjVF6uvnoylajhnch3U8PT5b59//cVXz387yb+uLHA9Djo4V6OSvhah",
+	"lT9jUBL28iPjgXg7eL9jEtR8krSeZjxqXj5T/X9x6IupRcWA5w6Cd4dUsi62SYXE0CeXTqABI5hTU5yg",
+	"btB+qIoXrt4dXZ0NImoQyvEYhrjuSkdh0yYlMiBVw1mJ5tRMvShgAN60Tv/M2XhoZBvW2vFNi2HsGOsE",
+	"SDuSdJiimgCT0x/OlNJQONPHeEpBZa+ayg/nxcvzLfpratOO5sJ627HvCbkKdhlYKBY6uXJZ+kwjE4oO",
+	"7M/Owd6x/h21HkeXXOxaB+ruQ+P+vShYHrr7x4ByXmE8yzeEi4XID7aaMuOPyb0RYITu6eEbYovU5WKG",
+	"lkKsvIryjeRYAbeAJXrwq7QkGyKDUn25nJs2wjWZzuuuOSouNWibiKJF/V6UCmJ+Qrx0jgpBbOIv9lVz",
+	"UwXpw7NO1bZ8UzM/kvgMKiNzN71UsGxqOZkNHKKoyC3oGns3mVXjr0DslwUytu3dRgrpdTjnoKALCJ/c",
+	"W/o+DP/XKrtS/+6DZ0bMuxiyZHudNYH5q/EOkPmddXF3aWy4JxDV8kc4KIvXmLPlEiQGwVsQE1jSspiI",
+	"XeI+msqPxwC64ZV7C1shDydl50WVIQlKCxlHSRow5J+6KVPiO5ya0tt/s2qxG3RtOAiadGtNMs5RZdDT",
+	"VmNCJ+lh2BQCQI8qYq7l6IB+8YsS8mJNHJGTShNETNQz7HP80zs3ezWkCjNdQKqYsC9Xbn5PBDecKA3/",
+	"UrHoUJbSlr5v/tioylk39waNLlHpXv3eFjxvS6leEAzz1ta6ar3lXOiuN7+/VztoQsrV5i+ArKkiLAQn",
+	"G8p/+DU6m3dQGZJCcnReXUH6GvZULmyRL+YAmyOOVAwskSnlzMHpknorJMx3UiyKqDOBw35eeTnCjyu1",
+	"cOAdc5GaeLqbzwZIbB4PEaQ5rTTvTO0bD7oH9ylAlPhac8o9EjUn1iTvrMNXrRl2OKAxu+4iNje/54kB",
+	"Fr96RGYuD3NZRpy5ZvfOo2fxqbFTstrP41vR7f1gCGgd+ZmtAQvZmbeEM3Lx+uSVsHTJ1xNjQ08L+vTV",
+	"7ytipsWB+pWpCBVkG5d2gUVZBkDMMFOGA+QIY4yhT6LUhHKBQG+N7A0jsK3UXwDjK5JLulpZ0R8pHDW0",
+	"em9LjXgF1loyZ3weTijBAvQl16xwneclvCAcVlSzB7BnUUE1hOO5R1Hx9xPGqRjPYGiY+IItYU+Vrouy",
+	"j/ACt6kkrs58kxrNCQwt8gWrV6ACGqdg4lYfqryWrYUYreF6b9+yXr9ErOE6sLqeRP191XM1umjU5Rtf",
+	"qvw0CudMZWsqV7EsvOLpfIXur/nDEPBYKAO5eDovnh3x2bOje9z6/HkvbKdW2d+CBjnXkoUuum85oaQw",
+	"G9zehIIQhIFYggmuOBcSF6ruP5LvqyArJbQMFzYOyNrf7JHisu4oz+fVb66O93xNfQGN8cw+Xy7f0rvu",
+	"vMVObWqGWPgPYhFKSBVlJLsPwaQjEMhTYs+OAZk9k22d5+EJjOEEbcKgnyxbW+DW3yjyd7Hw4cJo7DTP",
+	"zK43P2ZiC+GIkxQcmz+IRY1gk+cgLQhhJ40Kn5jzeiFdGmXIphWtY4/HfWCOVIOckQ3TM2Iz6WfWkAuF",
+	"wqlpugE1I4wbPSFX04xNdW5+4AowaC4/HxScZPmUSi3vWB4L1JpcUbtOWY87Zicgkp3u0JkU/kiZZnw1",
+	"z4SKRWTlAmOtNBGc6LXR0+iBmPcVWQrpVEazq4mQBKhshdV3azAXEebEJD4q5QEzrcOMvwfYDA2UYlAm",
+	"MZcxshdlkeMoA00F7TddT4uVk21Hl8/n6Pi26j3ZAeyyYrgGePP8XkO4Or71O7faTBFJ38WFwhRBBwqI",
+	"xvWpMFGYwmiuUHiw4aB98d3Q0f4HsbiHf5QQTE32Ga5Hu3r+LhanpCy4pE3rxcG2xgCdjIL0uJrQJEQn",
+	"TOr/iCRh/A1fivPEl2x6wF8PzLGOgnCyQiFWLKyAC7minCkaRbuPxj51KNtqqBHQZLuukezqCYf4N4pr",
+	"as5nj+jW2/VjnnSEy6yxOQOZR+aiNY5BYStNRwYhy2gNWWU0odh3eLGPPO2G6TW957a/5vezBpkanTbG",
+	"HZxpmz6p9WLdSh1dL7ZC0js+Cv1ozL4OWYfg9nofNzaeD5b0Ipyb9cFjwkbmh3bij4LmkVDGLdY7D2Kf",
+	"2ATz+ZGRZXV++s7CjlRyHg/cGwsb1ap7UcU641/hO9xgEfTWCWTaZtB2hU4NLnHyw8WROGJVrtZoEPaP",
+	"TtOfVPPgrS0IkQHW9zJ6wx4k+EIOM5cySC3sy5buyJ4qsqU5tDBNno5corH5KRXzbEJ2G1T7+fNIgsK0",
+	"2E8FFiJwUAk178SCq7GB0AL8REM5TJPidn0i3LGmZgVcTzph+8ZkpwPf2MZGzMOlnfyE2qXm6h45O9CX",
+	"MD8ao8lWKS29KK+My7ZHT9xosLFZvV8CeoudxwgSXCiTvVU88fRM9lyyB4i4KfagE0BZXQv29XCGe7NG",
+	"9oSieANDy0tzAWAbmFYkfmUuB3DEh1FnTRqNfCUjT6p6+O0xVZEOQVoGYCt/8hjlR8BV/iS4XpvjNKBA",
+	"lC0Qwc49UMiNFeq2fmNeAmGcMP3C2juYIkZfMj9n5pBR5ql1WsvgVdHFI4UTwvAjvA5bhHibrlRY10BK",
+	"ZCdCIQ1Pxr1lZxEGIFuzZaiMXwzzAefT737Womy32ZD8qKrSHAP5lhIgOw3l2eKshdPxLh2W2VW6G7Mb",
+	"pFw4CXgcD51j+Z7w0yRsfUW3FpE1ElM1OQA9XFP192JPtpQf0IaqCFVkSZU2/0fzChpZXTVaomjYcHS2",
+	"RXKR5PXUA7Sq0cgqIocXcO8hHI9H66jtphGiYerxnh6aYLi0KFqK6DgKahBT79kAhk0I98PKuQS51q3a",
+	"WNVTj5BxqER/D3r+aRezdwhLcDDMYXNuQ1owv8PycAB2OLngUDogYn1nGy3Y5DZG+34yXnS5uph86Ycf",
+	"TyLrQoxX5gFbJh6NFTlYF+1SshVIiqp3Jrhy9jhr6p3dAAe5Osw3+7Uzc9RFq6sqFr8mygJV3zI9e0T4",
+	"Mljg/5TK/e1d9b2QZiuTRalJVSV/CDUzuLUDWRKRjW2E2pxWNbH7g4kNooWp+/jpqC3dTD1C0tc2KDmU",
+	"yqVpIVYljNfB8428qj4Zqt06iioUSkBveP/sP5u1/0bwrKpRtWtPuw6H6fKSq33IPDoE1XouynVgsSfP",
+	"cgB+NdRzy37VLVlfV6cPFK8PidmfYf99VVm+k63DMl0GK1+Su59/sLXdc6opoRbtJwwIBZmEBCuWe29W",
+	"9RohxyC4WarK60VRY+W+Hg9wSESzC5vnYjDgP8N+IMs2UD9mtPTbOZIqJwLUpwNxnKCRtjMbB64HNUFj",
+	"UqFwxB5NucRVQd1uAwmuHmzXvx0ZHAauB8R4KSXwrFcXpEX7L4Y8WFOLCnT8WxM/31Gl9g7PvfXp17Mh",
+	"V9nEXqr4ac/MW9CSZZiMHWTgf7rA3UkyueOh+6fDQ/UrUqfI9nx3FRUii33XoFIXCC2Zfj1wtJE+K2J3",
+	"jsKiqMPYA2F2MT46l5BICXiqy2qiQDlRyR50eEeTJwwJi5D3zeKjZJLqUOjwz8LVYGF8VSegWYxlC6So",
+	"vkGtCB5AGi3JVjWUZCseWpFRzewvDYjzzUMlvIHKbA2KKGEvvErDThHGlQaKUFtLoyaj8aDtfeldocLF",
+	"JCATPI+YJQrBV0QLonAQzSv2kj20u/tqNGbyaMyMBgBZ/e1XoyVJQyseRSPC8sBJGLbTIgC5v3COhGyZ",
+	"Ub1yb4c1l+ehwezWVLVURRspWgVUB90zVS5gBcN/2GEY5YqWqwiaM74xKnAbuFIDfBi9ynclIE6uipyw",
+	"TVfj/zW2wtVVOZp6l/cvhC2x9iy0lOohEIrIuAV017DdmT1cSrSl/3//76sZWZSLRWGDdnPYk53Rnd3z",
+	"zR0ldKFEUWqYkZLniAW/Bmr+yKBQrFQz+/18s6OzHPbm/27DNa6xCVUf3O3DjD9Csnv6APn31obTBxno",
+	"nwIJOvQ/SpCHHr88Scp081/HRss0xK4y9lqUujuTjZDJ+NbHwOLiN6lDDhkfv688LIK7aFymCRcovQ0/",
+	"oRPnCLNkRcwabrcarKNebI20yDY/iQeIBDKlh3JMvepVchDr+N/MEObHZTnpUto/c0ldLbGS64gTu8Bi",
+	"DcOW1dAplwjKEap0B47YTt65EQzeKe9dHOJRVjj3sbfEBUYeMaLaxKvKajusRl7v0hihURg8JZWxjrMG",
+	"DCxZGDKlyjjoYI+IHEOGjWDEc2YN1ivUPwpGZXKVjjChWF8jMaGBjjZi187EFlM6BU+sxr8s6HbrD+uh",
+	"8fw/oH4WlTMz89FzScFvdg4bSGJaa3hPuiUFzctPxlCKpl6qGg6AvuoSsMZp7dTc4YAm+1rDmdm57NAt",
+	"vCCUcNgjHryhnyIUK012ODBlFs4xOqW+YADRtRNv3o5EbzB5i0sim/EvTIV2I80fmCtpnFaqLn9gGfyA",
+	"0SFthPYnoeJ1FoBrLoFGcuEaMDOxWkOj7oyA2X5PFVlKgOJAsrVQwLG80D8c7LWRL74+io0PYYr44j2o",
+	"xnKhiSwLm/XagVt4HoJbmIY7jIvhQYcbIX7PQiKm5HqKHPMFhVstB0IHU48FeI9V3CYl5pQFfOc/G6+c",
+	"uWQci9dMg15s5moOpo9XLzqMgr03d6TBk8P+r+YDM/7xqQRk5POwjBSlzsQWEtKS8bWPNqI3fQ3uqNS+",
+	"KGTTjDSUsJXOu84kN0qPnRQZ5KWEeQNHpx9RYC6VmDOExX3R7EOlUQNqQ4zNAK826Z7ptfkVXx6xBsVq",
+	"C1ZRM6mM4G0q7U37JDDvvuUhB7Ux8nztbLHDbgu0u03cEUiK5Onca9i9A1UWujOdEIu4JKAJrdsPnLti",
+	"vHauKPL5fm3V+9SAhcSMNp2tJ5xvuNd/dEAAQ/smGl3k8jDcvu0egq14hRgye0vm9HF/S4mFPycCOnbV",
+	"+inKCLYRHul7/c5H2kWQ+INgPHnE3640PSiygDXjOdp7LXZFEUYespXqk0ViQfkrCUFwpzVV850zkodc",
+	"CTSdhaq8jyBoTTl+W72zsZiWrlYYxNDO0uFZB3DMqrzPCbsE368KygZmOpaeWQB9YHyFYS9iSZh21n1M",
+	"2hzM12y0Pd8GO/ilKhGPfgqsD49XStT0xgM3PKBsnQqADNCcVINjPBvWNA7uFOG0jsQsyfMX9E5PqR+D",
+	"cUxMbB9KTe/nXeSSYh3kZi1Dc/hjWcvRiC6btduqsGbzcl0aaJUNMRTC/HahQD5EEECSa0kfXQCh5+Kw",
+	"Fr05lsylao6FooPaQnJKz5RiCi68zrkmsI9ZlQSUXlrh7Y7xGEEDdqAnVtFDRRBxWxA8ztf40CIaGHw+",
+	"9IBpSDXde7sHm/G5m25YQdLUd4BqF1j10Oj6hS0TOHdovU30qj1QvXYJiIouXUiZi3kPcYhHN4pk23o5",
+	"3Y/LzwQXW5aNQhL25rakfGAXJDskMFN1oCHMX5jvga3WWk3LlBnBjMJM2p1kWbhjydRmYFwqw6TKSLGO",
+	"fIJl8lsoGCxH0909hECbIM11aK7mrLnwqXnAnomOTgR+u+ceySopMuzyheJbmzS8R/f8HlSkbH5dFLDH",
+	"uHTl7J8RPLaFFHsFkmSYmcS0gmIZ1HEXsLJqadot0Gg8EY3ITsOqQVRtYiEaqZmWwE+pA2GnVZ0rnpSe",
+	"cG4ioRW5o9kmnClD0TiZZsJ8w3elnhrlMG3n3rMcbCphev03NwXfVWz+d77caQjYfR7Fwh1i2ExwTSO5",
+	"rDa3IdVlYSuQRwexZO/j6Uru4cDXkz0oq5LKPAYXQf/ZeRiwMM6jAJb1KxXGWEiZDrffxH3qnRE7yqFQ",
+	"EZiOAYCldRvnswmCtodwarVFBkilpgXuiS7PnvHcAbN2BR840ZPTg48kywBzMHfAiZDkHyUDbWPthdxg",
+	"3H1RiD3k6BcUbdDzwespDiJ05v8zTJ7OdqyFkd8UteEOl7OGU2iQw9N41tqGNUmqOMwu1/RYrVr+erN0",
+	"dkbF1Q17kuflOhWpsRGbGycmVKIu9n+JWtrhWTkj+HE1pYLRaV8dFVcfLlfyj5Jy7aBGKr3nd7/73Wgo",
+	"4w4ytmRZKNb52VTjnq/I1GqzMbZB+trI3VjKno041klevOPjh30vI9HLfrD3a1e7Nil+ebKtdGQMpYIT",
+	"y7oPYKweU3h8QPe1Xp6XeQ75efCsfJpCJ/DXLAgRPIMXWIcdy8ivqVqbI2ADO/34ZjAEf9CWim9Zc2yw",
+	"KN/AxKNou8Nx5zlTRsxGHN7/orHmF6pOE41Zb6zbeemPZtvGVh/IG0hPIJyGRzttLVdczRmPJ+ZPX+mB",
+	"lR1ZuGYdy16lk2qojSXo0HvWWLvG6IMM4ANfwuf3KTeS0aNojdaT+XYIK3kgS/uSNapmNxyonC+FiHCv",
+	"yLJyx2LcPz1cam9WbEER9jiMvTPh+hAOgvaDas6tMZH2GAZ5JSwvTis5FK3yExkJj9UnURFr0FY8QE7o",
+	"ijKudJ1jY/Mbku886Ny0B1Zgi5/PUXoyRHw7BSgA9eJ9PlNGyyH/EZb6bamDll6awyQ9BT+IAOW7imSp",
+	"o6uxiz6Gw4Um4gvjrXnaUlpjUcwbraYSuvJLB6CPl8t5D7Z1OAqFLpd/EItIcyE8lHuxBVfwvU7GRyeR",
+	"q/NhyzOEjZsYV5OkZasyjSD35r1R/7rP6kozXwBswhwT1aPsvCqnU2OPeTp6Zqu91Y6TKjZobD0/4orb",
+	"Z5UMay1zTATGNOeJDuQovFAYjrJXr2xVGwqiqJE4XOf+6rvmw56kXLIHd4r2nq2p0mGXUFOwBfxYD5BH",
+	"kWhRToXd6GKn4lizwSeNYI9hB3Ad/mAnVU/cd9wYXc1XdiotbrKDScJffmWjK47BXq6OrWM1gIKGF6cQ",
+	"4bqR59IYvhcSMhriwTH356TApLhcmXwUNJG/g7j5esIZ5ad/zzRMvJ+EROuoaE+UqV4ENtfAT62KCHJ0",
+	"i63sjyKUkXOJ2B5XmSSool/k6u4n4Y2wbgAxSkRy5KZTopOXWuVpi+VyGuKii3IauQ0G4oyGphiADd36",
+	"n5OVLKRV1yQzkop0kTW2Q4/NN+KEnCpFo+iC6fl0gdwZl83JdFzs3tkSfWOhLeEwhb4k6im+6Y2yPOkY",
+	"CU0kWH9kuhW4o0Cm10vwRDz+yA6WPIxGJKVe5mMOStR6I8CgA+E8vXBFbn15delBF7mVVFiwT3xXB9Ad",
+	"MnGHi79x9AThT4LDwSdO7teisJJwRrQocqIF0Wuh8AlRAARBRavstg5cqw9S7oJkqXJrXbhcWBtFRrnN",
+	"6c/KcKSuuzUMBQJjERnbGlaRwYItem1RRjAXz9UEs0HBa/oAVfYHYrKt6Q7jJMMDcB2PmjvMex9nNyu6",
+	"GwzeBMgP86mNKgx1jkHQI8Bnma0r/BSc/OKAcMV5u+RhRFN3IcnN4XV6nblVbc6wszwxfmvYVtK36d9t",
+	"HbIRHXIYXDbplmc6mnkCDN7yKtNFH5+YZptITExketcN27a3rvlQPHUB9AEicSYDmmEUbfq17XNG8KJX",
+	"BWUE95i/Aw4O0JYfTI2zGgGxTo0fryu/ZtTI5LlYLiP5VmJS7pTYBXMehNykQ2/XCnSrVFF1GFS1Bt3a",
+	"ziyfNstLtTrsM0qXkIGl8lMPbhoh9VIULFAUgMcKgkyqtl51EKu4npjdEknfiJZab/UbByjob27zZEpN",
+	"xBTUAZ8qNFwb7wxKcnPTJCN5nw1uu6JdncHeUdPbye7VNkA6Dq7ifbndUgvC03cUD9aEj2aouUyZYBHz",
+	"nVA09l3XLd14NDCQkvto2i4mBitUpexQgrWGkssNe4w/X83cWy5sXkw9kar/WYNgQYK7lPmANxaWIGXL",
+	"3nhSArnvqZVE3pUOBeMwvclwZl4f9tKWTKmHPqsnOUSbGEBnxJmUVdVR0oMNBmssO1QmfyiuEZuz2mBY",
+	"QunXGJxTehS0Q7qfeMV0yErO6+um3qjKbNuNVmf2JI4Gm1W0DJuI8BJENzbJnOI6EXOiduA9vnoyGHM1",
+	"jhl0FRigoaitik4iuFmj+NjRKl/79WFcEXfoa9iI/WTEfmDxnB+/8nyQbj+wX1oDQk9SBLT78GaJbMn0",
+	"knQWTGTqHp3o1JqW7n58Canqy37tU6tNVfOdIUWrlR4rqt4SvP0jGvfhdDFeIwt0j4XmuqS09Cf/fr9W",
+	"YDVhP8qh+f2p0W9IME2fY1UKKwAKE6tEVYPqB3jSYmdEMslP2/xuihUEvB9Io9sjZMOf6iU4UjqYMxt4",
+	"FrLL6zW0cy9piSXUquIfVG6Ch+VEDOeIWma7D3NUZZeOhlMP2ZY78RL0AXKyBcr3a1YAYUuixBYWIj/Y",
+	"gt8KX+iWvKqHk4N2hf3C9fomOPoYFPl3WIYu5IIE3HFzlkerZ5cRBVozXcBA+MxoqAB+X/URWRSLZBNT",
+	"PyapCJOgWqqu7zXsuohRw5G6/SxA99DVuqyjZtplhE51HNkJzobVlOasQjDF/TvDOGWHcWbSClxY32HK",
+	"eysaK5mVDjHZy/qnUrIHW5oKM7tdzm2OFVr3WFLC1+jOCqGs0lUUQVG1W4te/cavUqsFhce7X9uramhR",
+	"vpq+JO54GQMVDCubHpwg/WCpAKkeI9tNOVeqT93R4v71i8OuOq3yaex+eB5b1NCV8TRRlCx7nhCmHLwX",
+	"5TmVOREcEqwYAbtRVMwM6KBCLI/Pa3M1pwbgDKAo5puwI6TMVxN1riAOh2Nx11xkkmjRGcqLDvjfuCA+",
+	"SR/9eVvgeXLUcRxEY2GOckQJiZS8kmJLEJ5HcMK0c/5hOLTS5Cn5PzqOwAJoBA0Ie9IiXt1wYWv3RQww",
+	"/jQPYFMmuPk8uslgZPSaLtiUlljA+3onQQHXFToK1l8g1B3fRAuSQ8ZycJWpxsOw+XwpZEK2fIYIlBUW",
+	"x4RpWBMj5BO6OCOIC30AVVU4C+BzTMF4Qc2Qycyd1Enz7+xiywPNhjxBK+9lFzrG8WbNwDV9KqCAoCAo",
+	"F0UjN7QTjeR0+U70AGUFAZqtDSMxrUgmYR8OoZ4YKfhKwv61D8P/xOFMQ8F6pcy8ItYxH5WHsAs45htO",
+	"r8k/sQo/B8gjQcL2kUtZ6Cv9OT1gtHzJFRE2VGP00BN8vqY8EpMsc5Cut/FwyyHDVqvqJhZLgwzClZA8",
+	"kGFSNrMr6+hIVs9mhuvp+m7SbSB44B3V8L3Lzu2BGkgglEiqgWRiCwoL5Twmr6p6tohD54va0kJwmJEd",
+	"gFQz4tANFcvhN4qIPSe+yuxjLHTprgNKlVuwyJGAhfDEPlDi0miy5pNHD1RyiuV3/4Yjf1l9b/5159ow",
+	"f7817Zj5tYuy9NUHJueCz7NuOlwnGy5wNNPtggHXx3y6BprPESVVFJFMzlCW3u86WXpfBhs3BKqU9mPq",
+	"t8xudkW5iuZlxkHMw5cvj2eSJFGx2MsdIkd0blehtF0LUJGZseWR+u9D96U1UP3Yc8aU25L5EFt33PUH",
+	"o7hug0UOsSLRvCfdmkvNIhGl4VwKplQXzXI0rwrhvjy/hlX5qcrJKyFhSEHRpU3Ssduj190DyJxlLQm5",
+	"sxegBcrfgmHA4dIc6Bh3yIWe4/1g3AjZInlTrfCd/prAFvWSnsIYf2ShkKzIikehQwqWAVcQTemekr9h",
+	"j4WJeXn+MBum+5o1q564IeP4Kr9ox0cbJ78hnIWXOoX8YbdMVSTsaPfY35v7PaEkWM1Mgwgx0Qx8r7wN",
+	"FAFL10yqImBRnSVeDuyq+7hTOKzJQr0yYvVIKmuCXebmYgX1H7tCESMKll+LSEwbuRt5eCmryjnFdBcY",
+	"ys21MbPOPKpRV2McgAANbGokssNlP3ZbB4tlhl2GnYh+/PbxK2tcnRDP76hnFvWB5cDHzQrf+fca2zBU",
+	"F0BuCeNkL2SegNvcDEEIM/JYxbxzmGxjvlk0hoWPesQBi/m2RPCjiEHcNlR15j6f3eBtKGIdfYdFrn6i",
+	"IUjFnvfg2ZfPRyr49qIxw52yPBQndUaIaU3VJrnaXJAF/7q212aWg727rR6nFnV2AnYIbfqdg4GpvMiU",
+	"0xXaCTRka84yhmEWDwz2kfqWk8PZQz61Uc0mGuueHL8+FB2YEty+FqVUg2+kJvieC8d/aCxVAPokyIn6",
+	"q4hcUT7fNhx4qn11mAHHeaV+NELk90yvfZVAl8Kkyh1IhVeDS8XKh1Kkw1Hw1bSbce9thqhmX0XI9wPh",
+	"W4vSoXadze6Seqt9MhL0ifsvGn188r45G9v7zMQ+20xLsTgT34zYa4eYwa0TTijOEMG1atWkigUJHhUH",
+	"Ohki0MbPDcRGDNapPQ3OqFGxNhW2YKhM7X3lR6lCjscdHUEDpmkMi2//PlSnbiAIaSKUpx+nuyR1MoSb",
+	"YBALKJLtzdin/aSKmArSywX6+1FgJR8X4YGBZ3O9lqJcrXGL7SCfb809YwGF2EdoFgMnH0bJywqRbeY7",
+	"xl3pyr7yjW9Yd70iSrOi8PCMnOSwFVxpBzITdhTZaLXsEElKi4HsCbminCkaja2tgR+vicOHxePny6oc",
+	"c5te7xxHfGP0xW2pNFkAUaBJufPpq5QfLGwRFAqaBn6xXKKD4qbBWGnm/XsclK2y/BZbaf3COz+8q1r/",
+	"ODs++jG95NDEOEnzgfOIhVjyrV6DRKwnvQbCQSNItLROyzVTRIF8AFmlywDP5AE/DrNnGhR0E/HQMZ5n",
+	"XsdAHY5t8H0F+NwO+WyDIPpktdZ+7PJbmzRhuVIB+9UCzpyb2BrjucBmRKndX2jMwZQrrudStCpcN6WL",
+	"Lneh9L+Yrb6L8AcddaAxYpYfg2AvgQ6YjJyzbC5pqMjrtwdbUjjimAsnkJfyId0388q8Xflmeth5ki31",
+	"PDV9xr9vbgwqOJm1yxwPDhw/jsn2gipdeRuJQkR2V5gCfZnrdmBof/f4b0NF2l2rtkVartZ1w6GAr/Tb",
+	"GwLxhILLXjtIeXyDMEUKtoHiQHZUKTuDBPwcsZkb2TG3EjB8JAobduOaV4IVVcFYDKg2dFMAGNFUUA3F",
+	"IUy+qHIm6hJU6XesZt2qEGQgcHBHddivRTXMPfz04GHoHeH+ozVbrQO1lBkHglxrVAVtqWGoBkr5gK5W",
+	"GbbOUAqblZvWaDNKbKjRHcj5F08iwWjmqk92IMkXTwi83wlVSnhkXiUonmP1prK1tyKeboUecBSKiOKL",
+	"4n30/i1YcY8v2mBbI1qnKf8NkdstbVDTwI8mQO3GqjbZpiOsm2zYEC+1HOtv0TZnO0J5id3ZSsOFuMxZ",
+	"FMYZ7pxHo4j+7fOpDi04K3Jw9yqjGBp/VUEX8xXdBU/yLd3NM1GUW96usvT02VixAfOlT+uf8FkA3vir",
+	"lPLvg7uqwcAjSxGGGna3tRZLN5nYt99m9BjLWO9rwNVSkTlYqmpQbIh9LLV8atnXxK3eaNd1P6tmECZO",
+	"jBw/hivM+Tr1KWAI/rqF2UhzX7Ju2Epra/UuUyqr+pexkmLiu0iBKJ42y2Ne5249+FE7e/KK1RSd+a3v",
+	"B9nkYBWtL3zPVvzNgI+wc/GymFL2RuI0Zgxeo1iOG4GkzJedPOrnT2YD1/5JBUuixUEm1zrxN7fBIh33",
+	"TE8+DZ6Fk2UaBbfGj45CM13mcFREWyCzKbgAjSpf4zD4omBeX0rSYX5vPwjE+nZ53RfFGiVKURWv9tRo",
+	"0uJ3IVIUnbDhp1+3Q/q+Dn0UDou28Z0S/aOKrESHxdEXei5c/3a9yW7wP8uAiCWhGMprXm3cdzyImrnR",
+	"tgvmW9VYe1g4e/l1YadNq4Wz8iXX0W84u3zBscZsvw6muXlsl0lQmI0SEONMVZU4G+WqvmtD7BAABRPq",
+	"wu6LU8qkhbgKcfrMW64k9eigG6XVJlRB69PuWYh2/+wv41epShV+GxWkMbQOJ2CHCyg6QXwxDFs6cARE",
+	"IuOiqfcxyKDrgk+fttNi/u4B5KgBXKO9MFpc3FqXZoJt3kVdmEvlEOwYWB20UU2A2Nq+Q1CC07kSHibR",
+	"2drhv3uAsH3QWSMnNhdbswkQNJH1Sy8MhE139lU9n4pOvrf4slSBZr0ERhfcOyFupRHtcnzsimPR9G6r",
+	"i0j6J/46kv7FNuYM9cB86U3F8TfjoAqimBodm45LY4HXi8OUWcSxbCpkhwYAlg8rWDpEVBe+gKswq3it",
+	"Gocjqpt2g6+CXCxYETULxAID6ZbZ+VZYlqW5/bINWFBXqsD/a8veR/STEyqhD9Q1G7Ich0MQ3Wz6lcid",
+	"CG+2ORIRa26wGOY+KRoVzYAf3Vrc66AnCOthC1YQeL9Dp1pt6O3EhVgUzoFDzPQ5X0maQwxlUFqLZwz/",
+	"N2jZXosir9Oho6ZtbLwQ+/S2tXdjVD1gZvVIF2F8wnuPI7OmihRCbCBH9ytB+2wkKsA35xw5oxLYfhAP",
+	"EqfZIPnx+RCic/RLRFsM+LdooYCUXLOCUIKRZ9YYgjYr71QjK/YAyr6gg8WIunEk2FuT3EHxspP0ADIG",
+	"7XZqaJCyzUdwy/hmHqsoYy47u04EYkRMWMBP11ElFZpNBCfuC0X1I4PKNGfqxMji+LF4UlEidw61ahNZ",
+	"rTUatX6v6eHEkrFHYsseU062B+UanhLsInhwE0Jm4+g78WygQSQUGsPYdQhFx665RZrpgNWsLDUrt9lA",
+	"NKCGnUsJOYle8eDFOC0qjcSFeG7YbheN77RUmmRCcLSx/YUnL7LNt0HPwjQAWGwoGs89qUYLNuWLtCQB",
+	"ycYLqWBbbzRsY4aSAmheua0r08cXX305bPMw47Bp+lRbsd2x7I0Y9s5ob2kNZNaYUN1LlDIRI4yDVAgD",
+	"I+GzZBB+Sfd8/rsn8yIEgk/33IYtSNCl5JCjGuUDaH73hJh5BNWm1rL1F8fhEUQOVIEFLUKA0FxTxjEO",
+	"rlvzogVSzTLrgy8iicxtzoi+EIq1+SsC0AiCb8yIixraUWugDtFm9HgaAI1CuBsODyCJAp2EF1Ut/6wB",
+	"vVHTu7XksxTmrNYjyqXh4lZRTK8486aaJQbyoLWMxPNHY+qOB431oYueylVmMw7CdRnNO8PUkOkRgLVL",
+	"LRB9gdB54bS8yvEVzEEarl4xqahppJ5pQTUoHYvHM88QBwtL/xI7k9xsLyWsE4cWhf1jKYpC7F1MNlky",
+	"rYIF8rFsRLiE7VCdjvPFLZ2jZMFxTo/Rc7lXesBzVc0o3VinOtnEZZ/4obVQmTx2oyV+tehdHgtuhyp9",
+	"ZgDJbYK6Z31Zk5LQ4udVC8ktEJwyCU6rL0WqlFX3dwWFhdla9UzCdMMAlrDH/siIqv0aMJNjJVmB9kMt",
+	"qYVmsiq8T9FY2hydX9PcwAnxT4mBZuEkFHeXjscsHbY7LbZTAALRUynQuNODCG7XOpnvqZp3cSMad7Jk",
+	"i3vifX7pqoYOGHcmLv4g61rSeevAWF3WePm5tdAiXZy91Jpm623EX2QDEyKqRFz8xpzfC+RqPV8KubcO",
+	"HCgUYBjBsGs8ahKRjK4gfpQfXf0AX3FM7wR4FZHqSNLLHWwOpoLPqxZkYLvESnqkML2yTRxXxbL+trfD",
+	"Bob7x44o40LPM+u5sCEMs5tF+c9/2qSiPZXb+UqI3CZRmje3O3MQYo6I0sLc9ucW9mIr9vYjodcRmdeA",
+	"pgrg6C0WBcw3Ozp8GR0Ij23DiH3Z/uyL4Cc57E/ospu3WU/BDKZuPQXZo0Gbo4A9fqFq4/L63i5vvvnb",
+	"GEiY8saO3kIAz9ZjgueNg4T9Fl9Gb+qEpO9XNAgO7GvIpzbjB+FMI6HUhoamNIJbbN/72EpTTjb49FWz",
+	"MQ2zGlk97f6m/dWta3fPVkl4ALvIRlMR0whdtEvMt09gNS+C/rCfYUU1ewB737aZFVxoLEF5CN+700/q",
+	"vIR5NFAWC5EOaJbtSOD+pFIO74rEeAtTep5cVNu8/I+SFkwfRuOFqdKvzKj+5N63Vh4ZLqZqLn1VOj3B",
+	"l+zlLjNXCFCEpaF0ejZLvU95TN4hXb6FnBuqMkuJeVqnjBn9gfiRYD2JsE1sKujuFASXPWV6vgfYDERP",
+	"mksZ4yvD35SYd8kCDgIpX2GkMmWYfrzkqh9bpYc0GNm7dOoN1+LjmdukjZ0ROs9/kUB1FZTV3+hbBE3u",
+	"l+k1vIOVHRDFLKiv228jxr9B4+oxwfw5kw7lduSj19WLCA+Wz2tcpCQx/R3Po7mXripMWFPOYWqs/qDH",
+	"0xbmTJdKA/H92FA1+iYtm3Y3xwstovl5hVnL6MLHqbTpqD8Z81Zdf64tzMOh+0X4Jp1YS6NrVvADGLgR",
+	"/5mHwCYGqi700jrGNkG4fNMWMUqFM/InxEBsd5Szaah27pN4oGHIv7BdMA6t5OiBFMhPEq84dvXe0k3E",
+	"6ilyiATNDRaLj/rNq6fphRM/TRFXNPCnL9NfzOse1igJuqlR4nWwrqvDUQiVecVl84tUXeebi12xbTOw",
+	"tLEz6kqnbr6xDT+U25NQqwCU8uG/dLtTx0NIZ3RHM6YP883+hEbWVK5gvlmd0MRkodZPKnj67BOLuf6Q",
+	"vggWgOIeUKyq4t8lWjLdHPDnZr/2F4peU2kNLQu63fqc0KT0Ei/kujlGcaE3+mZ6Ulul9qTlFlCpE5NQ",
+	"4rDpwRErkIymTc4luU4I8Wg4FdqMHhq4E7zTTP0PotAnSA9/QWt/PfRtzGVupXdHADvithelkstOWDaK",
+	"S3sCe/Zo7eaoJD4hOaiS5FdPDjI9hz3+qbrxRM2ha1pqH6em09gw77wef9w4gxFjX0xNunXV+OMBbmak",
+	"p2TkNFkhrrsn52EtoJhHg/V3hqJTpF+pIKbxnlm9lICf5N3CLPH3tV2iBE44s+o6tpr39k37zWFKZJ6L",
+	"lR0uTXdUNlOl3lZolBP03AZX+TlVvBTfEi0GOW4LX0BTOFIqTDqwjzhRw2Xz6CpF9qhyGwEGTaNzoO94",
+	"Z2bXnbaoV5TL930U2II6kDrG5wqkc6SKUs/FsvGDFy8hkw5eMV9ugedhQgwU0x3TqkzLY2LiZ9jjCGJl",
+	"9X0zIaLgh69ECCwdzWfJtoAcpl7JWQ7jty7tzcYTW6/MzWO3qJC10knB3EIa1iOIEvBtqTOxDYb2imwz",
+	"4f5nXn8HCvTRJqUg/LAdRXT4dw5ivWuS30UqUNIJV9pvKQ+ns2paiFU5bnqvXpx8tzfTihstq/JgCeVc",
+	"fMko/FAUkLsog6BJ2YfyjNoP/XveNSdtZ5OiFauiN6FESGCr9UKUE2yaP/tPggre0TfloKqYsnyYym89",
+	"fTTTLqorXC0+7ueoub0uepxaGbiqh2yhptU0KMM7N+qq8n8w7AkXcb5hUwpRNstNhaJVbUbaBFWzlYoX",
+	"xExwlZUDqafmkcNzAdgR9OQQqsiSSvM/pgjmA3rsYL0GgifSC/PnwRd9xVzL/Zqi1xKzmZML944WcnbR",
+	"R9Nkhw8w/Bg0kUz0sVVAw+F6ls73bFTvJE+5z00fu3q0TDOhVEcbPJMWjWzeNgfpqBndwwC7BPVa2Dc2",
+	"cnM31rWvkbANQ4znYz/WllTrbp5arHclam3HqTihIai9QOpI9+aOd6de/AitYLw7BWrr4PTatPX8eZpl",
+	"axoE+ADW81CgNg4/Zq+IJH2kh2fYGlsJkszW46rl4dlOwX6AqCoXW6YtCic1Wjv+9SBYvNaDaWJ+trrz",
+	"VcJoaLh+cJNC3VVdtmOKL6wOHku1slRfqKTXT7u/WD28LpfRXAXMw+mQy/dX06NVVN+yVXQPhCG8/2Ww",
+	"G+3Fpc2Eo+szfPk6HqRzWsB/G7TTzTK+TrESNan2hsTp9POKmniwMSe7qK+CgyDX7jWU8WJXwFSYmyn3",
+	"7QrOdBJgTjQMfvKNvB37FSk3enzovP/a28ec/dKqIH49KmePI3czBWrKVb82LAzEsA363O1bR+T2HhV4",
+	"lu+hKOYRzb0QfAUIl0I1oVi72+jxTBOlhchbCIpff/U8kmbd2BYnhrk1PaqBlENBzUnVTv9+Npr7baPN",
+	"5sm7/n2nhy/H08sR7RIpnYRH4GyOoSTtV5YniHtlRmz2aWslxqfs87sn00oyrqD/1eh3yhbscEQOXBGt",
+	"Hv8bRdybrUtOXNnw58JZjzXNdqGwWlCqxMo2OdFs59O/kSIdRMuIkd+ml5S7yVTvxF92BmZ+NqOx8Jpa",
+	"EMGB7BCoZ0mcDOljnaa53U+K7GxFczrvbSOgs7l6QXEqWO6KvJzHXB62foe6/itlhglfN4I6zwDzfXS+",
+	"6dSo/6mR5+dC/znhoI6c0c3gYBd53kyc7ebPRlGF0DTxqhBqKkOdwELeGBIy+qvUGDGbC7xfn3TPNrcT",
+	"Nc2Mg5XbAppYjdUxHvZxzuTPaEbNfk1TK3zgq9UUWsT1NBrMkETChGH/A+FkiVBDyiGCCYm51gvQNmtx",
+	"1YYZbiEzZ+uj9lj15RACUb36R9+fonefGOZU0FProaKi0ex/Bdj86ErcJtYinQIhhhrYYMXQNVvqgTe6",
+	"nkNb49OVfOl20G1uJMcSU6geVxSYVL4czQ9mdA49okc+4Hn4ltnFDXCZ1LQoxB531D9KBlh6u6DZRpR6",
+	"MMEhxB6xqr57gE24mNETwhS5L7mL2u9ekZulxYcs0u5wqfppVNkFazqO82GNPB4lZVMuzE7gyyMBHk5b",
+	"qNHSCa3Anb5yj/qof8VlnS2FnJHFgXC6baD4zxD2xWnW3tcxHu5a8c0ImZMQ/trMVvFTpT1/NXbHrS8X",
+	"NhbT3zQux4E2ULqfG8cJxWx+e3/f0gNZAMEgdb564SomMPPAnDlqRkpu/XBMEao2vtYbwlHtJGD5qmYp",
+	"z4NDPUITi0X07LORmSbjy8Dw7grKiVHw7CWF8RWhmRRKEUqMCFuKgonH5CWi/qxKCYpQCeT+zQuCKRL2",
+	"nwvQewBOnuBgn74gZlXtI89Ev1GkEBkt7KPH5DsphVQOWIi8+/4V+d3zL39r/Yuma7OW0nAowSxHsmRQ",
+	"uHxVpsheusr4BcuA23hTi35y83JHszU8evb4iSGJLG6+uVlrvVPf3N7u9/vHFB8/FnJ1675Vtz++efXd",
+	"z/ff4Tc1CvXNz/Bek3cOsbkK5bt58vgL+57Z0HTHbr65+eLxk8dfoP9Kr5FRb2mlSOG/V4Db0kglhCF+",
+	"k998c/MjU/pl4z30f9EtaPQJ/+3DDTPd2ULIHtzlBrhm+tAs3PqNliWg/g1bGis33LC6O4epmSdWLrc+",
+	"uwDTzIZG4O3AsUGMaUW/mo/VTnAX2vrsyRN7p+PayTC62xUsQ3Ld/t1dDer2T1ZnP2LCYGurkoIp/dhm",
+	"Ei6pA78MtV+N/PZOikUBWxQk1t/8txvI8eJqSPr+kb2f3jww2DtvoQghcv0RYGf23B/uvvthRu5+/oEI",
+	"Se5ef0+WrAC/KyQ6AF9Y/zslGd2CpGYvaCCMa2E2jtGczQ7RdAPciPPHVttu8N3LPG8Q5j+K6yKNO7E/",
+	"PjkkL955NZ2rNeD5vaW8xLyFGEpJrFsHnhTvdmLdqXAvLcfNyaTy6KmhMQaxV8PNeGTaPolt/IlRlJZh",
+	"nCsrOtDr/63IDwNSQ2Qa9COlJdBtW3pUk18wbl2QgROzvS4fewLr6SSBlSqnAnKpenpm2VRQuQKlHy2Q",
+	"jE+fffn1s989fdaQWhqyNWcZc+DhzVPt9kP9jznLP1qRVoDVVtsC5x1sxQO0ZE6HlM8DSKhYHvkSsnhL",
+	"OXVqYvBc/gH00FiHzqldvpzKaLMbtqUruP37DlbHfrvjqyP4u3v6maPGnBZroLkLS3tlp/noNVM7oZh3",
+	"bNUd9Zq98OEZOKrwhl0JlhZXnqahOI43J4+d9gC3uJeupNTY3sKO2v7K/tWCvGyBLGi2Ieaei2q5Vant",
+	"9QJyhZGB1tZ++r6r86H72w7pWuY25sTRtDti4WuBV2rPDIGCZnb4qAFpgf9/QTjsAesgOLDA/gJhb9fR",
+	"dGRZQF25/99TrTbkTOW+a2jVhqMqjLEIR7ngzYwWWVlQLaRRjtGZTvnBhrqSvZAbhdp2kI0sMtmJFB6M",
+	"wzcdYKB/gJC/dCoo/kZ5x6KaEevfUzMsMWP+52IyZ8Two8Jdjhjd6vSVqKJDo0tRFptHDeS16O3327LY",
+	"vHLvXYNx6/4+Nec2dJDwhfAtBx9zrQXZGh7FQmYv7GUwl4e5LD1umuDFgai12PM+39r5vuFm7jepmvM0",
+	"tv0Z9k3KpujOZ9wznZ7bZKyfXlZ3fvL86y9/+1XstGtuiNsP9g+jNN+WPBfWSzCm11QfnXo8hNntrtTK",
+	"qgd4tGJkkUsFmJGSY0ECh/HlD2bFeAZ9fvszz0VjTf79Vj60wBndmYWlu7Sr0Cu6S7oDvcHdvTrLTYg5",
+	"ZEsVlUPjPIjzO12pbuWVBY/r7x5AHvSa8ZXVVIXcKiKWS5AzK/+YVgQeWA48A4IVtYIn9qtGUsPF+LCR",
+	"/ZZ2avv3z3AWS1gx5ewkwbM4k7AfPoRf4RvXOH5NTy6J4YrHrwMOGbbG9iykr6yn+BLHpWnaJt1d18r0",
+	"SgLVkIdo7R5dhNhexJifzF1JmUUvigZ73n4w//OiM0EO2bdPPgnLwNLf0wf4bNb+yVn79VsvuPzu6Sfn",
+	"gFu6UEaoq+uyQkwMvLSjuZzi7Du4viwY4AdzaBnK1metX5UznFii5PkZ+OP2g/trTOX6jrdW8ZNssM+F",
+	"oLMrbalZ2DZbLdgZdMgOWyzBVy+LcsH3APmnZ4EZLn9GC+A5lcTGP/57ckFUsP5ENxBejfNJONP+S1di",
+	"KbIcrgKTj3UyU/5NvTQzLKjLsUwxETyDF4RyIoocJEZTAc8/gTjM2cqV9Apf5H+irFA4nT3A5jeK2A+I",
+	"Fvija5twsX9BFgfDi1BgMtFKgCKi1DhVB1bev1PdA89f2yFc5kg04/9FXPs4NL3GuGRLWTEjguO+3dPD",
+	"J1hzoQYMqT+Afo0vXFC02Q5CmqNLhSoV5ISuKONK13lRi4MTec5QjWbokrMz3OqUFtkmeusFpdmWVjgg",
+	"QRuDWVvnOZIlVza2TIJ3EEBuI8/QCtHfCObm/F2jl2vcn+v+3pX8mlfoYdtR6HwJyqZ3NXFVg7i+wOmC",
+	"ZpsV7g0fF0kJ2rgVKbmRunt6mNllMvKXKSugA0JKU9lYnP7aPDvbxugsSViCyJJffQ06u+D2Q/2PvsLc",
+	"LeewsSeIIb4WRGmxc0FnTGPh/b2QG8jxtFACEWQQXzDgfKA8g2JoKZ78+y9FPMzkP54w43poi21PvzbA",
+	"+52QWt1+2DBud0H0bPCmVSJkjYakCFWE2qjMqhiNzfYgEmge2APfYZdp0QduDs1pVQtyk6mHRuC3/df7",
+	"Qr2Pxsgl89MDzx+LHfD328KOQD0SyyXLIBdZiYFnaoezWwPobfHYRj5ODlbS8F7fmnH/u8Qqvbe+sKOD",
+	"lZLjTiszf6DSQJvBzT1Y3X7QYgP845DOmHYbtkvmbkQnr9sv9S3L6sCIPPbKNX8RxRqzbpIWA0mWGo4b",
+	"SoKxC4DOKDnscvnBvXMNpdH2lRqt83uxJ3otFJD9WhAb6WFUe+diu2joSMxacJ8JCXYaF7p02saxH3Vt",
+	"y3xzfcLrcRDlRenfjfJdGfqmiJAfzIt39LJe/rqTWGijOYILxjcupe10KiEBriNGOlH9canSXJPbOqv7",
+	"U4wntk/tSrkMifOGWrqkkTqLpAuWfMXoys8g8yAaKrKBnT4v/4/mCNid0efRJprnZ8el9xUjXcitV8GS",
+	"XteOiZN7LXg0FMUWq76giOwzgtm7nycX/GKlykU0iqr9z40DzHJcdf0reMlBNaLGOL+gLlF3EiHOjmYb",
+	"7w4SHM5kq/7M9InBPfEXl8bQGVho0vUrt29y2O6EBp4d/giHm/SDcrJg9SCkV91UrfoBMTXUprIrm6DC",
+	"LnsM98KN6823FqWCRxj1PxxeSdzgKn5vRClOCrL8venxHXZ4wb3b6CV4T/JPz2BFwE5irqUGfW8/aLoo",
+	"4OPtBykmhK/hR6k7+vmT1OgKO4aLBcVVFL7QiYntf5oUAjs1sY8zlthfgq0GnTdDfHbbGMi/Or/F0xGw",
+	"RLqTUQuaBaIR3oHSQnZY8z+JSazn4ZH2BTBiAv+l81gI8/+CMO7C6OE93e4KIFLsVVC2v8EOqgIbSfd6",
+	"Z9UOuTAaduxJpu3Zf90l/6buklYajWXnpJAN92o4MOONa+ca9nXb15UDMgZJOSEeg2La96v7vxAhyf/8",
+	"eP8/Vk5QnpNsDdnGhWkY+dBJPOTCxW4ogjI4f0zM6uyF3LhQMl7Hl70gVG2qkIK12GPMAOYuRqI3LFU/",
+	"N3njJh/ubEkLBbMe6n9UdrEC5g4BZmjoj63kGsF/i/WSiaLcctXpo8kE3wsJbMWJfROx4Gy6sCilmhGq",
+	"yB/u3/78gkjYwnYBEvIOHtzXQYzWz8VUer5Qn8ZG72/s6uG593b74vfVb58++frrr55P0w/U7Qf7R1Lk",
+	"DwZdIRKci2uoQoD8nrfo8/XOj4T9VHv4YjrZp1mS4+N9/nMpMn5LqTj09CCfvwvGA/7LHsbIllDrONxT",
+	"RbY0B+s+DKjBfxDsoiFapv03fClCq+afXSQ16/OwQ7YnfA/u8rejSu2FtBg1iq24Ioy/qBYNwTpEMAm9",
+	"Wq+L2CDv3Liubae4B4UYlAEmcY/OyyPts+f5k9+FLY5YaFoN3D3x/mNODfvmjOwxwiQTudETd2DDfxHe",
+	"Irj7frQdJCmD/7iZErETA7mry2yfipeHJbzPhr3nq2z1gQlPrpAc1XnLtoaaqt/upNghxP4xH28Zn6PB",
+	"ubuartrLMPzvxOv8EaBtn+sVexQOwO7A2w9m7w2Hv5rt6GsO4VdEacpzFT4jv2c8x2164QS7iyewD1Iw",
+	"KXHOFtxPOiaNIt84Jb+O6DPmuBsJKDTH3I/42lViCn13KTYPHBYaD0SpCeWEZpkouZ6h1G9jt13A0xpA",
+	"WupledfzuZjO0CDZdX2Xzb5fIhJ5zPlt2OyFTU52iZHmircW+0YO5GWXqGL22w/mfwmZ3e2VSwiSwkqi",
+	"F2e0USnhpnf6XWdLWTEsGzAj9CpiwWZRjksEHNEltr8lRrL3hMP+ketPjSEHMkUkFEAVkIWhv6rTP1qO",
+	"81yAIlxosqYPQA6g8fKypvZHCctShSwmP4D+Gfav/WCusVp1fylr9jPsvTNOXdXNFbslvswy2GllUwG5",
+	"S2+uoZVmREhHbkVcFXMiDa9RrB9nBGFoIayIbNDmYieC66Apk897lbwwF9gNoDQrCrKn5wh4mej85PBe",
+	"P5K+kG/M5vYzvNe+iEPC/bHGPTj5uuZKKPWbCdc8ORm7dXiZPRUih78hpk3K8fFA5ko5q9I+Nd2AIrQQ",
+	"fDVDkYYPzLrjjeCs4MGBNJ7mHaauxRs98+58/djLbyBbVP7aaLhTUJaiEjTPFVFiCwuRH174IhOFWDE+",
+	"80Y2LUi2FkIBobU5LhNbcGiRYfPbyzx3tfYvZ4Oz7V9Zmba9vszz8C208fj6QFp2W9x+sMjT6eFo1fsX",
+	"Cx27KC/Yxj9N4Fhz78e4wTz9HJgBL1bX5oiw3DFaf1y8vCBAZcEsyg76GHdo6w/CcPxENxC+/v2HbPqC",
+	"DpYmuDPPL7kDChqFFDBjq7CVxJbxFYIKOQhrZwxiucP64EaR9464i+oQ0aDDgnLVG20fneQxuSsXBVNr",
+	"yH0as9L04GGSt+LB4dZuCQLikK3AQmjUQgghDHsk7KVarsucmdViXS9qwvQ5DDsxI9Qi718fWMlwqIOE",
+	"iG4iC9/gFmYKhMN4VuOpMYn/6/Z/nSUlHzcq4lpgqPDlFXhD9qWQkFGlx6TX9/69C0uxqp+Qd1WwAqUB",
+	"WRzs/1FZ9rckDrlFuFIIeWXYzIbQCVZch5iF8Dl2QRP3jyLbXFC0mKZNF1dXv8YOn2qVDH2IAo1YLlgZ",
+	"j34SJDdcrK14gIHF+kk8wIUX6yccwWe7WkigC+gB7XiGZ189e/r8+aSV27kORkSWH8eFiVlPN46LYAlb",
+	"hTdJsZ2hucYpKZRwobN1peNIsVcgP9G+2BmtylIjvjuc6vXOdvCZ5ineNWZyAQtFkl0KKXRfbrdGEUiw",
+	"TKE2ZrVZNOzugbty0L7gh5BkbzR1s09zSff8c9udpczWdAQq86566SrGQddbcpk2LciiPFgLq9E11sCv",
+	"o0HIkg+5Wu+12F3jLjl2VdCiyMOYhEu0XS8ORpDx82FhTMNVHjoV3pWfkno10unl+cnXDY/6VF8JViDs",
+	"Msb8zciSFRqkq3WuhNSQz9AitAKCAUiabeGF9VFQtbEeh30j6TroUL2rxvHfyMH/Rg6mRQ7G6GfD9kN5",
+	"Oq78oyen+ycu3g1umZuZp4RgBVa+tnUiqYYJxLTVkKOFl9M5tGBbFpmLjdquSOViuO2/np4cZjlRnFWb",
+	"N2Ry9Q+vUECpkma3yilTQ9qFf9krXv+VPP+VPJeIWT5yM1X3gYE95d65xtbyaIRDcch4O2OCY0bpfs2y",
+	"tYOlND+CVCRnjbpwul9uzcb62JxGC20plmijUxUcvZq5p0DgfQY72982Bnhy58d9ySXzfYSWyj27QilX",
+	"/8LtB78OiV5l//qgIXySE7lJ9Atc2V3zn8iR7HqPuZKbG6FRQ8hy9oXYYPjCLUUGeSlHCvze1a9d5brt",
+	"u6sAKxINHx5Aw4gGm/GOZ6CNUX0AqQzdGTf3jittO0+32w/+NB6EYq1m/vnS2YJOeWKKJaGWyL9RFfkv",
+	"ERM8Bjk8ntBRa0MXCo9prd0lRJtr/1PJth6zRE0Unj3Ovewn2RZRKaSFuqUYcky51VgiyatrsVfWNmFf",
+	"Z3xly3djomPVGNmLssidbRWDlakLaNZr2D4maA00O0HWEGxaiI236mcoq5hCwAZrOClgqTFCMxSRh43f",
+	"+d4vxGkvawJdmcnqnt+BwmDmiIHVVeFGiq/ratZnr30xqT54zWIf/J8O5suG1CaGbdWfXqZs22vIWA6e",
+	"iS7EQ6/9nK/MQW/c+sUrimP1AleS3wY/n8tJOVKb27CIhKVkK5CU60cYpTGseL2rX//Fvn0NvaDba5L6",
+	"hcNzXnnGP1GNAQeN0R3/xUKx+pS6biBzuP+AYnyegKCh0zguG4PHsYQt4z7DOoZrZV6xoXxK0+WyvvGL",
+	"pT2b9RoOJMekoa2C4sFw4JopDO6ZEaDZOhLafg88f1cN4RqO3NSsOl+rUGGxQr0GJj9NuUL3/qB48u77",
+	"K8ikiX7wbmzn7Mz3kRHnmX18+wH/P3br83lNFzsUoylDL12uUGWLQIwPdem43UnBHjj4N69vbKJsj7B1",
+	"6uyxzcbL27KiXpr/1ki9ntBpLq/lyNHtc29fuzpiiCHb38XCbRxCFbl7/f2MZLSsrN1a7P6lNpQPDKLF",
+	"JXbVX13rn07oVSFSs0vFQKVwuqIPkD+yIRPDp+y9efN79+I1ztpGh9dMhhzDbAlXFaMP4IZ6uSowTXpc",
+	"V1r3uu6YqerHV3D0tVj29oP9Ywzd4x1sRWuJxtA9XotzZNqdDABUze50cA8FVGbrqHv0z9wct4sD0XQ1",
+	"I1u6ASIkUSAZLWYONM9cehYHtBKah5nIg5ca7Cc5WCEJ3OjrNgTg0/MnvKfJJJzb75n+bCSSXdlM8PzR",
+	"kmZayKFq/htw91jIpAXRo8R+TOzH5P989/0r8tWzL77+v14QpgliKylfxd+sNxqqEMenv/Lfworx7+0o",
+	"LgtC5DqJHKt2epZpMUmOZbqUYKEFOKGlXgPXpnPzw+4MepFyYIq4QgtYCgnVcliuDu3+kA/nleBLJrcN",
+	"Kp7/MLGNvxL51S3rtue3fGDlGsyIMFEebCUT1pWKOI9UgovePR+WVMoaDoJYRrfkrTSnj1Nkg/rDdzy/",
+	"6Ip7kNF7s3GPLgsYXqHl8sy0P5bIohiO1rcUficuXFuo2U1U7y+8+ZBl654QZuYGtzmHH6lF1wRoj6BX",
+	"uU+5S4mkBtGOYM8/niVGfxLJLBcq71aLJjywFX9b6iTF07wLORGl/kTHUmz7eMDg8NYZHlwFNvxJztnw",
+	"lY2t+JtL5UW6xtNP109AvkRAZvfNrUfUwEMsqLmgN7OCs77sQTYl+uRit7szawyOzhKWIIFnLq03IpLv",
+	"Gq9dKtKn7uHfEJv8CFHSWCY1VPniHtHlRalt+B9CkswIApNoIfr3pu94fu+bnXZENDr4tKdFNzgGUzvX",
+	"wgzPJlkxhaD7kKNbPlRnKU6CC1zk3+55Q6imeEP9wtuwwoIqTUoF+bk8eSey4+0H91cCzG30II+q/MqG",
+	"rKpzAd4ed4yPGstqEpzDWqbL3QCOK+g1SHv9zKmmC6rAAbO2IVwPoINh//fY/kVlqOkgKEF1ubts/Y8R",
+	"8xNumUiJWKdqv/Dottb2pFGg4FU/aHHUf95dzvCOBRmvbnK/cnmOvt7HtN+UA/giL/P8nmm4qPHiZ9g3",
+	"+rjyOgyUCTCy0d3YqxA+eh7ktqDJtxXC11ye2w/2j3SYxur9M8Whd4LzOVYCtJ3MrKdASsi0slWguQ0x",
+	"5kJDWBm6NEc5A+gniWC3fcdyc+qn12KiEa8vvnEV1wrTcG3g26N8vU7kXcxyoOEVTS0H9fRfuBzKKWkU",
+	"+MPtB5emPBjWVq3VpfQspuEdZFUFr+5VzT/9DJzJdVb3ZXKPLr0tPom8/lTrm7g9QtvhFh5Md2mqwLmY",
+	"IpzAJLZgy3yihrSmux1wl2FUYa9QUgixmRFVZmtCFdmKPRYGlWRRsiJH8FQhNyoIDW4PzO/MhC+nfjY7",
+	"+beXyykMloK3eQ2szSGcTawgDRTv6W3g4Jwe1Auy4WKPRg2stVwBBxOHFXHGhOiCZqA+rdTGRdQi2wwe",
+	"lfjCJWWp6eBbITZRI5t5gSyEOAN+r51uNGbGPB1DzzSqnnnvJ/FwwfSduotr2xg+7XJoyNacZYzy5pJ8",
+	"QPBbmHCZrT+4nGZjhvZGOxjOC6g3vv1PpON8WkYYVvUP250W25Frqn/pKjdV21nKRdWPa2YTtrEGwbkc",
+	"Bn7KU++ubvSXE2eePFcWZs1uAxxsH9fAPl6FIUqwwlahV2cC2Q4uTU/auZduP7i/ULHSktEVJGru1XeX",
+	"ydD+BcdyWX6xfVxd3iXxyoUYoaVYa3MLuv1g/ofrn9Fd4r3NfXKZpX+Z56/oBV0qpvFrX6ToLpqHT3dX",
+	"SbvvLrb/5LoLXsaq5FNO/Ij8hckN/zeKiD2f+apeEqgSWM7NXpnsDZ8p4iHvgi46j4lwIa56u+dVD/9F",
+	"exhiO818fYdrC5muFd/MknImODEdIVXyoIf3F5ZtfqHqgiWVTQ9XF0l++kHrjn94IftOVx9B6MLBq/Cf",
+	"ObugjQ1b/7ycu3XV+qu6dnElbj+Y/405N6oluZBkqxelTZ233FGnitswmrOaWWU6K+UDqBluajVrwFRR",
+	"npMHpthZcvsneUNGEobNPKtc5A79bzMq87FFQJfdhRci7oWon36udB2wrbTId37Rgs1/EqvKp1qzKZ6j",
+	"Lq+vaLmC0frlQPA9LILkfkBpoBCv7u+l0oSLff8Yfwc0/8H2kJQeusNyFynVz2wQ4c3MQZv/et2CyDgn",
+	"M7kIPINZM3BVJU5fbStBo4f5WWVfQRdQRNnhpQWcsKeA4EDwdbJHYGTMFhU7cGUQTZPBSMgfsYurQ2a8",
+	"JEtWoKq5BuohoF7Z/h69ZmonFPPVg+Igwx//dY6x2tdxtAgPqvHfNdCxDrbWDKwYt8X0oVDgwtNngdJk",
+	"F1QpTdPpTpV/m5N6ULrvaKkuwgO/VLG9eA6IEpPLnSf1BYH3O6FKiSxiK5yyouhzxJ0Z3oVZAvv4L0/U",
+	"PCEB/dNbN8kzM8Y7LLfQYA0jH3YlWpuEd83j/aGgCsvjYsK+GVFIfcAHF+aQdw2C/EcGe/Q5RJXbnQ5D",
+	"x05nkO6aqnJ7+SWtZvDfnd9YV7M3z7bxu+tqGr/4ulYz+O+6VuuK94NHO9oK9ukov0VhDVvU2mMIB8jR",
+	"fGN/ZppklJMFkIxKyVyyoa+0zkHbEtsBbf4vprk7etk4orqTWAlYmm3+tS5ae6qz9aMq/iAa6fBX894b",
+	"fO0asQ5Vd8lFJ5kiOBdM3arOfRcAgX2eKwIisDznsFPFzN81KS5mA29Q+7qKR6fj/oYyC3fxDWX2hXtl",
+	"qIiTg9C1b3YRdUOZxX+xbV5jv2BXEwCC/3Ima/jwXggDYJSLLbO0+VxLH/8Mezu+K28H7PRtqTOxjbpz",
+	"7blJzWVWSHAonq06olghm7AzS7oxvPPwhrr9gP/v+JO6FrFqTsy6vBRw3ZzYAjKE/luSiC3Pc9NlT/64",
+	"4tV4fN3zJeA79wQ/PXC7t4S3dAs8j2juFxtK7I5/17zON+pbVYVlnJLZiR+xwG6iyNFQWNVY7uV4mKl+",
+	"1lIKB/eyWpHPTFY1n19XErUuKX0elrATUo+l7r2zb108wQt7icG14VOihTVzMw0zx9+Mk72Qufq3FjZ2",
+	"+o+d02V8se7y5adBQO+v03/AumDlgU9zDPQLFXR27PllrW28rh7w+VQsOGvBguSLUpMfHgRDB/RnoBJY",
+	"f5A3Ljl3kMdxlXlPE2A6rgD8RbC81isvcHw7sl3ZgviJNdnW4dwwPt1+wH/YwKdCqGSG8p9dRri8KoSC",
+	"S1tgsP1XbtJXZodRC4xZDMgvZ4ipGeLj7EaBfPBrXcri5pubW7pjtw9PUYl2rXzo4G7dfJxVPzloocYv",
+	"lR278Ru8z1xkVuO3nGmkf+PTEmFh6x/c8Bu/1GHQze9sMYyPv378/wMAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -77,7 +77,7 @@ const GoodPassword = "three old herring nets"
 
 // SignIn signs somebody in.
 func (h *House) SignIn(login, password string) (organisation.Actor, error) {
-	return h.Rooms.Organisation.SignIn(h.Ctx, contract.SignIn{Login: login, Password: password}, "192.0.2.7")
+	return h.Rooms.Organisation.SignIn(h.Ctx, contract.SignIn{Login: login, Password: password}, organisation.Visitor{Address: "192.0.2.7"})
 }
 
 // Invite adds somebody and has them choose a password by the link.

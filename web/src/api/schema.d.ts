@@ -20,6 +20,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Where whoever asks is signed in. */
+        get: operations["listSessions"];
+        put?: never;
+        post?: never;
+        /** @description Signs out everywhere, here too. */
+        delete: operations["endSessions"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sessions/{session_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["endSession"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/second-factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["confirmFactor"];
+        /** @description Makes the secret of a second factor (RFC 6238); it counts once a code was shown. */
+        post: operations["beginFactor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/second-factor/removal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["endFactor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/second-factor/roles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getFactorRoles"];
+        put: operations["setFactorRoles"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/catalogue": {
         parameters: {
             query?: never;
@@ -1924,6 +2009,8 @@ export interface components {
         SignIn: {
             login: string;
             password: string;
+            /** @description Of the second factor, or a recovery code. */
+            code?: string;
         };
         Session: {
             /** Format: uuid */
@@ -1943,6 +2030,43 @@ export interface components {
             today: string;
             /** @description The clock stands still; only in demonstrations. */
             clock_pinned: boolean;
+            /** @description Others on the network reach this server without encryption. */
+            unprotected: boolean;
+            /**
+             * @description Required: it must be set up before anything else.
+             * @enum {string}
+             */
+            second_factor: "off" | "on" | "required";
+        };
+        OwnSession: {
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            began: string;
+            /** Format: date-time */
+            seen: string;
+            address: string;
+            /** @description What the browser calls itself. */
+            agent: string;
+            /** @description The session that asks. */
+            here: boolean;
+        };
+        NewFactor: {
+            secret: string;
+            /** @description A PNG as a data address. */
+            picture: string;
+        };
+        FactorCode: {
+            code: string;
+        };
+        FactorOn: {
+            recovery_codes: string[];
+        };
+        PasswordShown: {
+            password: string;
+        };
+        FactorRoles: {
+            roles: components["schemas"]["Role"][];
         };
         Setup: {
             needed: boolean;
@@ -4685,6 +4809,180 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Signed out. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The sessions, the last used first. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnSession"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endSessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Signed out everywhere. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The session is ended. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    confirmFactor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FactorCode"];
+            };
+        };
+        responses: {
+            /** @description The second factor is on; the recovery codes are told this once. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FactorOn"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    beginFactor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The secret, and its picture for an authenticator app. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewFactor"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endFactor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordShown"];
+            };
+        };
+        responses: {
+            /** @description The second factor is off. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getFactorRoles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The roles of which a second factor is asked. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FactorRoles"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setFactorRoles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FactorRoles"];
+            };
+        };
+        responses: {
+            /** @description Kept. */
             204: {
                 headers: {
                     [name: string]: unknown;

@@ -4,7 +4,8 @@ import type { Schemas } from '../api/client'
 import { session, takeSession } from '../session'
 import { dropFromOutbox, flush, putInOutbox, reached, readOutbox, takeBack, waiting } from './outbox'
 import { keptUnits, packFor } from './packs'
-import { shelf } from './shelf'
+import { putDown } from './device'
+import { shelf, unsent, wipe } from './shelf'
 import { samplePack } from '../test/sample'
 
 /** A server that answers what the test says, in order; a thrown answer is no network. */
@@ -96,7 +97,7 @@ describe('the outbox', () => {
     server.answers = [json(409, { detail: 'superseded' })]
     await flush()
     expect(await takeBack(waiting.value[0]!)).toBe('/units/unit-1/work')
-    const draft = JSON.parse(localStorage.getItem('work:unit-1')!) as { key: string }
+    const draft = JSON.parse(localStorage.getItem('work:me:unit-1')!) as { key: string }
     expect(draft.key).not.toBe('a')
     expect(waiting.value).toEqual([])
   })
@@ -106,11 +107,29 @@ describe('the outbox', () => {
     await flush()
     expect(waiting.value[0]).toMatchObject({ state: 'waiting', problem: 'Sign in again to send it.' })
   })
-  it('leaves what another person wrote on this phone', async () => {
+  it('is of one person: another on the same phone neither sees nor sends it', async () => {
     await put('a')
+    putDown('work:me:unit-1', { key: 'x' })
     takeSession({ ...session.value!, person_id: 'somebody else' })
+    await readOutbox()
+    expect(waiting.value).toEqual([])
+    expect(await unsent()).toEqual({ visits: 0, begun: 0 })
     await flush()
     expect(server.asked).toEqual([])
+    expect(await unsent('me')).toEqual({ visits: 1, begun: 1 })
+    takeSession({ ...session.value!, person_id: 'me' })
+    await readOutbox()
+    expect(waiting.value.map((w) => w.key)).toEqual(['a'])
+  })
+  it('is gone with everything of its owner once that is removed', async () => {
+    await put('a')
+    putDown('work:me:unit-1', { key: 'x' })
+    putDown('work:you:unit-1', { key: 'y' })
+    await wipe('me')
+    expect(await unsent()).toEqual({ visits: 0, begun: 0 })
+    await readOutbox()
+    expect(waiting.value).toEqual([])
+    expect(localStorage.getItem('work:you:unit-1')).not.toBeNull()
   })
   it('sends photos after the visit, and one that came before counts as sent', async () => {
     const db = await shelf()

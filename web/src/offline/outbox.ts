@@ -2,7 +2,7 @@ import { ref } from 'vue'
 
 import { api, ask, asFile, problemOf, type Schemas } from '../api/client'
 import { session } from '../session'
-import { owner, placeOf } from './owner'
+import { owner, ownKey } from './owner'
 import { shelf, type Waiting } from './shelf'
 
 /** What waits on this phone, the oldest first. */
@@ -38,7 +38,7 @@ export async function putInOutbox(
 export async function takeBack(w: Waiting): Promise<string> {
   const draft = JSON.parse(w.work) as { unit_id: string; key: string }
   draft.key = crypto.randomUUID()
-  localStorage.setItem(placeOf('work', draft.unit_id), JSON.stringify(draft))
+  localStorage.setItem(ownKey('work', draft.unit_id), JSON.stringify(draft))
   await (await shelf()).delete('outbox', w.key)
   await readOutbox()
   return w.token ? `/g/${w.token}/work` : `/units/${draft.unit_id}/work`

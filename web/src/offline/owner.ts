@@ -10,11 +10,11 @@ export function owner(): string {
 }
 
 /** The key of something written down for a unit. */
-export const placeOf = (kind: 'work' | 'draft', unit: string, who = owner()) => `${kind}:${who}:${unit}`
+export const ownKey = (kind: 'work' | 'draft', unit: string, who = owner()) => `${kind}:${who}:${unit}`
 
 /** The units of which somebody has begun a visit that was not sent. */
 export function begun(who = owner()): string[] {
   return Object.keys(localStorage)
-    .filter((k) => k.startsWith(placeOf('work', '', who)) || k.startsWith(placeOf('draft', '', who)))
+    .filter((k) => k.startsWith(ownKey('work', '', who)) || k.startsWith(ownKey('draft', '', who)))
     .map((k) => k.split(':').pop()!)
 }

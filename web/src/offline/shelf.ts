@@ -1,7 +1,7 @@
 import { type DBSchema, deleteDB, type IDBPDatabase, openDB } from 'idb'
 
 import type { Schemas } from '../api/client'
-import { begun, owner, placeOf } from './owner'
+import { begun, owner, ownKey } from './owner'
 
 /** A photo on its way to a record. */
 export interface KeptPhoto {
@@ -70,8 +70,8 @@ export async function unsent(who = owner()): Promise<{ visits: number; begun: nu
 /** Removes everything of somebody's from this device. */
 export async function wipe(who: string): Promise<void> {
   for (const unit of begun(who)) {
-    localStorage.removeItem(placeOf('work', unit, who))
-    localStorage.removeItem(placeOf('draft', unit, who))
+    localStorage.removeItem(ownKey('work', unit, who))
+    localStorage.removeItem(ownKey('draft', unit, who))
   }
   const db = await opened.get(who)
   db?.close()

@@ -1,7 +1,7 @@
 import type { Schemas } from '../../api/client'
 import { corrosive, soilTags } from '../../api/facts.gen'
 import { putDown } from '../../offline/device'
-import { placeOf } from '../../offline/owner'
+import { ownKey } from '../../offline/owner'
 import { gradeEdges, gradeOf } from '../../words'
 
 /**
@@ -129,7 +129,7 @@ export const phaseWords: Record<Phase, string> = {
 }
 export const phases = Object.keys(phaseWords) as Phase[]
 
-const place = (unit: string) => placeOf('work', unit)
+const place = (unit: string) => ownKey('work', unit)
 
 /** Writes the visit down on the phone; what it says when the phone refuses is for the screen. */
 export const keep = (w: Work): string => putDown(place(w.unit_id), w)

@@ -11,6 +11,7 @@ import { useLoad } from '../../parts/useLoad'
 import { forgetCatalogue } from '../../session'
 import { moment, roleOfPerson } from '../../words'
 import CrewList from './CrewList.vue'
+import FactorRoles from './FactorRoles.vue'
 import { useSubmit } from '../../parts/useSubmit'
 
 const { data, problem, loading, reload } = useLoad(() => ask(api.GET('/people')))
@@ -226,6 +227,7 @@ const state = (p: Schemas['PersonLine']) =>
           </div>
         </form>
       </fieldset>
+      <FactorRoles />
       <CrewList />
     </template>
   </section>

@@ -5,6 +5,8 @@ import { ref } from 'vue'
 import { api, ask, problemOf, type Schemas } from '../../api/client'
 import FieldNote from '../../parts/FieldNote.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
+import OwnSessions from './OwnSessions.vue'
+import SecondFactor from './SecondFactor.vue'
 import { session, takeSession } from '../../session'
 import { useSubmit } from '../../parts/useSubmit'
 
@@ -89,6 +91,8 @@ async function change() {
         <ElButton native-type="submit" :disabled="!current || !password">Change the password</ElButton>
       </form>
     </fieldset>
+    <SecondFactor />
+    <OwnSessions />
   </section>
 </template>
 

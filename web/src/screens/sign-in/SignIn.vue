@@ -11,6 +11,9 @@ const route = useRoute()
 const router = useRouter()
 const login = ref('')
 const password = ref('')
+/** Asked for once the password was right and a second factor is on. */
+const code = ref('')
+const asked = ref(false)
 const busy = ref(false)
 const problem = ref<ApiProblem | null>(null)
 
@@ -18,11 +21,14 @@ async function send() {
   busy.value = true
   problem.value = null
   try {
-    await signIn(login.value, password.value)
+    await signIn(login.value, password.value, code.value)
     const to = typeof route.query.to === 'string' && route.query.to.startsWith('/') ? route.query.to : '/'
     await router.push(to)
   } catch (e) {
-    problem.value = problemOf(e)
+    const p = problemOf(e)
+    const first = !asked.value && p.fields.some((f) => f.pointer === '/code')
+    if (first) asked.value = true
+    problem.value = first ? null : p
   } finally {
     busy.value = false
   }
@@ -43,7 +49,15 @@ async function send() {
         ><span class="label">Password</span>
         <ElInput v-model="password" name="password" type="password" autocomplete="current-password" />
       </label>
-      <ElButton type="primary" native-type="submit" :loading="busy" :disabled="!login || !password"
+      <label v-if="asked" class="field"
+        ><span class="label">Code of your authenticator app, or a recovery code</span>
+        <ElInput v-model="code" name="code" autocomplete="one-time-code" maxlength="40" />
+      </label>
+      <ElButton
+        type="primary"
+        native-type="submit"
+        :loading="busy"
+        :disabled="!login || !password || (asked && !code)"
         >Sign in</ElButton
       >
     </form>

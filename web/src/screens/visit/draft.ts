@@ -1,6 +1,6 @@
 import type { ApiProblem, Schemas } from '../../api/client'
 import { putDown } from '../../offline/device'
-import { placeOf } from '../../offline/owner'
+import { ownKey } from '../../offline/owner'
 import { roleWords } from '../../words'
 
 /** A visit being written down. It is kept on the device until the server has it, so that nothing is lost. */
@@ -45,7 +45,7 @@ export interface Draft {
   coils: CoilDraft[]
 }
 
-const place = (unit: string) => placeOf('draft', unit)
+const place = (unit: string) => ownKey('draft', unit)
 
 export function newTreatment(hasLight: boolean): TreatmentDraft {
   return {
