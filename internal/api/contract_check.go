@@ -184,6 +184,8 @@ func plain(e *openapi3.SchemaError) string {
 		return "is empty"
 	case "maxLength":
 		return fmt.Sprintf("is longer than %d characters", *s.MaxLength)
+	case "pattern":
+		return "must be on one line"
 	case "minItems":
 		return "at least one is needed"
 	case "minimum":

@@ -157,7 +157,7 @@ func TestOneCrewPoursTooMuch(t *testing.T) {
 	s := load(t)
 	var file bytes.Buffer
 	require.NoError(t, s.svc.Export(context.Background(), s.manager, "visits", "csv", &file))
-	table, problems := exchange.ReadTable(file.Bytes())
+	table, problems := exchange.ReadTable(t.Context(), file.Bytes())
 	require.False(t, problems.Any())
 	sum, n := map[string]float64{}, map[string]float64{}
 	for _, row := range exchange.ReadVisits(table, nil).Rows {

@@ -1,6 +1,7 @@
 package exchange_test
 
 import (
+	"context"
 	"strings"
 	"testing"
 
@@ -13,7 +14,7 @@ import (
 
 // read gives a file the meaning of a register.
 func read(src []byte) ([]exchange.RegisterRow, []exchange.Problem) {
-	table, problems := exchange.ReadTable(src)
+	table, problems := exchange.ReadTable(context.Background(), src)
 	if problems.Any() {
 		return nil, problems.Listed
 	}
@@ -78,14 +79,14 @@ func TestReadRegisterSaysWhatIsWrongAndWhere(t *testing.T) {
 func TestReadRegisterStopsAtTheMostRows(t *testing.T) {
 	t.Parallel()
 	src := "site,placement,tag,class,coil role,last clean\n" + strings.Repeat("H,Y,T,C,condenser,never\n", exchange.MaxRows+1)
-	table, problems := exchange.ReadTable([]byte(src))
+	table, problems := exchange.ReadTable(context.Background(), []byte(src))
 	assert.Len(t, table.Rows, exchange.MaxRows)
 	assert.Contains(t, problems.Listed[0].Reason, "more than 200000 rows")
 }
 
 func TestProblemsPastTheListAreCounted(t *testing.T) {
 	t.Parallel()
-	table, _ := exchange.ReadTable([]byte("site,placement,tag,class,coil role\n" + strings.Repeat("H,Y,,C,condenser\n", 300)))
+	table, _ := exchange.ReadTable(context.Background(), []byte("site,placement,tag,class,coil role\n"+strings.Repeat("H,Y,,C,condenser\n", 300)))
 	file := exchange.ReadRegister(table, nil)
 	assert.Len(t, file.Listed, exchange.MaxProblems)
 	assert.Equal(t, 100, file.More)
@@ -117,7 +118,7 @@ func FuzzReadVisits(f *testing.F) {
 	f.Add([]byte("tag,date\nA-1,45914\n"))
 	f.Add([]byte("tag,day,people,amount\nA-1,2026-01-02,x 99999,1e400\n"))
 	f.Fuzz(func(t *testing.T, src []byte) {
-		table, problems := exchange.ReadTable(src)
+		table, problems := exchange.ReadTable(context.Background(), src)
 		if problems.Any() {
 			return
 		}

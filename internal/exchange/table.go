@@ -3,6 +3,7 @@ package exchange
 
 import (
 	"bytes"
+	"context"
 	"encoding/csv"
 	"errors"
 	"fmt"
@@ -60,15 +61,22 @@ type Row struct {
 
 // ReadTable reads a CSV file (RFC 4180, UTF-8 with or without a byte order mark, commas) or the first sheet of an
 // XLSX file. It reports what keeps it from reading.
-func ReadTable(src []byte) (Table, Problems) {
+// It stops when the context ends; what it gives is then not whole.
+func ReadTable(ctx context.Context, src []byte) (Table, Problems) {
 	var p Problems
 	if bytes.HasPrefix(src, []byte("PK\x03\x04")) {
-		return readSheet(src, &p), p
+		return readSheet(ctx, src, &p), p
 	}
-	return readCSV(src, &p), p
+	return readCSV(ctx, src, &p), p
 }
 
-func readCSV(src []byte, p *Problems) Table {
+// MaxColumns bounds the columns of a file.
+const MaxColumns = 200
+
+// stopEvery is after how many rows it is looked whether the reading should stop.
+const stopEvery = 500
+
+func readCSV(ctx context.Context, src []byte, p *Problems) Table {
 	var t Table
 	src = bytes.TrimPrefix(src, []byte("\ufeff"))
 	if len(bytes.TrimSpace(src)) == 0 {
@@ -103,7 +111,13 @@ func readCSV(src []byte, p *Problems) Table {
 		}
 	}
 	t.Header = header
-	for {
+	if t.tooWide(p) {
+		return Table{}
+	}
+	for n := 1; ; n++ {
+		if n%stopEvery == 0 && ctx.Err() != nil {
+			return t
+		}
 		record, err := r.Read()
 		if errors.Is(err, io.EOF) {
 			return t
@@ -117,6 +131,14 @@ func readCSV(src []byte, p *Problems) Table {
 			return t
 		}
 	}
+}
+
+// tooWide reports a header with too many columns.
+func (t *Table) tooWide(p *Problems) bool {
+	if len(t.Header) > MaxColumns {
+		p.Addf(1, "", "more than %d columns: take out those that are not needed", MaxColumns)
+	}
+	return len(t.Header) > MaxColumns
 }
 
 // add takes a row in; false when there are too many.
@@ -160,94 +182,6 @@ func broken(err error, p *Problems) {
 	}
 }
 
-// What a spreadsheet may unpack to; a file that is larger is not a register.
-const (
-	unzipLimit    = 400 << 20
-	unzipXMLLimit = 64 << 20
-)
-
-func readSheet(src []byte, p *Problems) (t Table) {
-	// The reader of spreadsheets is somebody else's and gives up on some broken files by panicking.
-	defer func() {
-		if recover() != nil {
-			t = Table{}
-			p.Addf(1, "", "the spreadsheet is damaged and cannot be read")
-		}
-	}()
-	f, err := excelize.OpenReader(bytes.NewReader(src), excelize.Options{
-		RawCellValue: true, UnzipSizeLimit: unzipLimit, UnzipXMLSizeLimit: unzipXMLLimit, TmpDir: "",
-	})
-	if err != nil {
-		p.Addf(1, "", "the spreadsheet cannot be read; is it an XLSX file without a password?")
-		return t
-	}
-	defer func() { _ = f.Close() }()
-	sheets := f.GetSheetList()
-	if len(sheets) == 0 {
-		p.Addf(1, "", "the spreadsheet has no sheet")
-		return t
-	}
-	sheet := sheets[0]
-	merged, err := f.GetMergeCells(sheet)
-	if err == nil {
-		for _, m := range merged {
-			_, line, err := excelize.CellNameToCoordinates(m.GetStartAxis())
-			if err == nil {
-				p.Addf(line, m.GetStartAxis()+":"+m.GetEndAxis(), "the cells are merged; give every row its own value")
-			}
-		}
-	}
-	rows, err := f.Rows(sheet)
-	if err != nil {
-		p.Addf(1, "", "the first sheet cannot be read")
-		return t
-	}
-	defer func() { _ = rows.Close() }()
-	for line := 1; rows.Next(); line++ {
-		cells, err := rows.Columns()
-		if err != nil {
-			p.Addf(line, "", "the row cannot be read")
-			return t
-		}
-		for len(cells) > 0 && strings.TrimSpace(cells[len(cells)-1]) == "" {
-			cells = cells[:len(cells)-1]
-		}
-		if t.Header == nil {
-			t.Header = cells
-			if len(cells) == 0 {
-				p.Addf(1, "", "the first row must name the columns")
-				return t
-			}
-			continue
-		}
-		if len(cells) > 0 && !t.add(line, cells, p) {
-			return t
-		}
-	}
-	if t.Header == nil {
-		p.Addf(1, "", "the sheet is empty")
-	}
-	findFormulas(f, sheet, t, p)
-	return t
-}
-
-// formulaRows bounds the search for formulas, which asks for every cell; past it a formula's last value is taken.
-const formulaRows = 5000
-
-func findFormulas(f *excelize.File, sheet string, t Table, p *Problems) {
-	for _, row := range t.Rows[:min(len(t.Rows), formulaRows)] {
-		for i := range row.Cells {
-			cell, err := excelize.CoordinatesToCellName(i+1, row.Line)
-			if err != nil {
-				continue
-			}
-			if formula, err := f.GetCellFormula(sheet, cell); err == nil && formula != "" {
-				p.Addf(row.Line, t.Header[i], "is a formula, not a value; paste its value")
-			}
-		}
-	}
-}
-
 // sheetDay turns a spreadsheet's count of days into a date; other text stays as it is.
 func sheetDay(text string) string {
 	n, err := strconv.ParseFloat(text, 64)
@@ -287,7 +221,9 @@ func guard(text string) string {
 	if text == "" {
 		return ""
 	}
-	if strings.ContainsRune("=@\t\r", rune(text[0])) || (text[0] == '\'' && guard(text[1:]) != text[1:]) {
+	first, _ := utf8.DecodeRuneInString(text)
+	// A semicolon begins a new cell where a program takes it for the separator; full-width signs are taken for plain ones.
+	if strings.ContainsRune("=@\t\r;＝＠＋－", first) || (first == '\'' && guard(text[1:]) != text[1:]) {
 		return "'" + text
 	}
 	if strings.ContainsRune("+-", rune(text[0])) {

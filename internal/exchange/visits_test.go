@@ -2,6 +2,7 @@ package exchange_test
 
 import (
 	"bytes"
+	"context"
 	"strings"
 	"testing"
 
@@ -57,7 +58,7 @@ func TestVisitsAreReadAsWritten(t *testing.T) {
 		require.NoError(t, exchange.WriteCSV(&csv, header, rows))
 		require.NoError(t, exchange.WriteXLSX(&xlsx, "Visits", header, rows))
 		for _, file := range [][]byte{csv.Bytes(), xlsx.Bytes()} {
-			table, problems := exchange.ReadTable(file)
+			table, problems := exchange.ReadTable(context.Background(), file)
 			require.Empty(t, problems.Listed)
 			got := exchange.ReadVisits(table, nil)
 			require.Empty(t, got.Listed)
@@ -91,7 +92,7 @@ func TestVisitCellsThatCannotBe(t *testing.T) {
 		"A,2026-02-01,,,,,,,,,,,,,Anna 30; Bo 1441":                       `people: "Bo 1441": write each as a name and minutes, such as Technician 45; more than one apart by semicolons`,
 		strings.Repeat("A", 61) + ",2026-02-01" + strings.Repeat(",", 13): "tag: is longer than 60 characters",
 	} {
-		table, problems := exchange.ReadTable([]byte(header + "B,2026-02-01" + strings.Repeat(",", 13) + "\n" + line + "\n"))
+		table, problems := exchange.ReadTable(context.Background(), []byte(header+"B,2026-02-01"+strings.Repeat(",", 13)+"\n"+line+"\n"))
 		require.Empty(t, problems.Listed, line)
 		got := exchange.ReadVisits(table, nil)
 		if assert.Len(t, got.Listed, 1, line) {
@@ -101,9 +102,9 @@ func TestVisitCellsThatCannotBe(t *testing.T) {
 		assert.False(t, got.Rows[0].Bad)
 		assert.True(t, got.Rows[1].Bad)
 	}
-	table, _ := exchange.ReadTable([]byte("tag,found\nA,1\n"))
+	table, _ := exchange.ReadTable(context.Background(), []byte("tag,found\nA,1\n"))
 	assert.Equal(t, []string{"day"}, exchange.ReadVisits(table, nil).Missing)
-	table, _ = exchange.ReadTable([]byte("machine,when it was\nA,2026-02-01\n"))
+	table, _ = exchange.ReadTable(context.Background(), []byte("machine,when it was\nA,2026-02-01\n"))
 	told := exchange.ReadVisits(table, map[string]string{"machine": "tag", "when it was": "day"})
 	require.Len(t, told.Rows, 1, "foreign columns are read as they were told")
 	assert.Equal(t, "A", told.Rows[0].Tag)

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"log/slog"
 	"sort"
+	"sync"
 	"time"
 
 	"github.com/google/uuid"
@@ -21,11 +22,17 @@ import (
 // How an import tells of itself and is told to stop.
 const (
 	tellEvery    = 250 * time.Millisecond
-	silentAfter  = time.Minute // a run silent for so long has lost its server
+	silentAfter  = 30 * time.Second // a run silent for so long has lost its server
+	patience     = 30 * time.Second // how long an import waits for another to be read
 	importsShown = 50
 )
 
-var errCancelled = errors.New("the import was cancelled; nothing was stored")
+var (
+	errCancelled = errors.New("the import was cancelled; nothing was stored")
+	// errEnded means that the run was told as ended meanwhile: what it would store must not come after that.
+	errEnded = errors.New("this run was taken for dead and ended; nothing was stored")
+	errBusy  = errors.New("other files are being read at this moment; try again in a minute")
+)
 
 // Request is a file to take in, or with DryRun to try out.
 type Request struct {
@@ -56,7 +63,14 @@ type Job struct {
 	Told   map[string]string
 	// outside is the connection on which progress is told: what the import writes is not seen until it is done.
 	outside store.Tenant
-	toldAt  time.Time
+	mu      sync.Mutex
+	at      progress
+}
+
+// progress is how far a job is.
+type progress struct {
+	step        string
+	done, total int
 }
 
 // StartImport begins to take in a file and answers at once; Import says how far it is. Work that is under way when
@@ -115,7 +129,7 @@ func (s *Service) newImport(ctx context.Context, a organisation.Actor, req Reque
 		OrganisationID: a.Org.ID, ID: store.NewID(), At: s.Stamp(), AccountID: a.AccountID, FileName: req.FileName, FileHash: organisation.HashFile(req.File),
 		Kind: req.Kind, Status: "running", Step: "reading", AliveAt: &now, Report: store.ToJSON(j.stored()),
 	}
-	j.toldAt = time.Now()
+	j.at.step = j.run.Step
 	return j, store.Insert(j.outside, j.run)
 }
 
@@ -149,20 +163,46 @@ func (j *Job) stored() storedReport {
 	return storedReport{DryRun: j.req.DryRun, Report: j.Report}
 }
 
-// Tell says how far the work is and looks whether it should stop. It writes at most every tellEvery.
+// Tell says how far the work is; the error says that it must stop.
 func (j *Job) Tell(ctx context.Context, step string, done, total int) error {
-	if err := ctx.Err(); err != nil {
-		return err
+	j.mu.Lock()
+	j.at = progress{step, done, total}
+	j.mu.Unlock()
+	return context.Cause(ctx)
+}
+
+// watch keeps telling how far the work is, by a clock of its own however long a step takes, and ends the work's context when
+// somebody wants it cancelled, or when it was told as ended. The function it returns stops it.
+func (j *Job) watch(ctx context.Context, end context.CancelCauseFunc) (stop func()) {
+	ctx, cancel := context.WithCancel(ctx)
+	var watching sync.WaitGroup
+	watching.Go(func() {
+		tick := time.NewTicker(tellEvery)
+		defer tick.Stop()
+		for {
+			select {
+			case <-ctx.Done():
+				return
+			case <-tick.C:
+			}
+			j.mu.Lock()
+			at := j.at
+			j.mu.Unlock()
+			wanted, running, err := j.outside.TellImport(j.run.ID, at.step, at.done, at.total, j.s.RealNow())
+			switch {
+			case err != nil:
+				slog.WarnContext(ctx, "an import's progress could not be kept", "run", j.run.ID, "error", err)
+			case !running:
+				end(errEnded)
+			case wanted:
+				end(errCancelled)
+			}
+		}
+	})
+	return func() {
+		cancel()
+		watching.Wait()
 	}
-	if step == j.run.Step && time.Since(j.toldAt) < tellEvery {
-		return nil
-	}
-	j.run.Step, j.run.Done, j.run.Total, j.toldAt = step, done, total, time.Now()
-	wanted, err := j.outside.TellImport(j.run.ID, step, done, total, j.s.RealNow())
-	if err == nil && wanted {
-		err = errCancelled
-	}
-	return err
 }
 
 // Telling tells how many units have been recalculated.
@@ -171,26 +211,48 @@ func (j *Job) Telling(ctx context.Context, total int) func(done int) error {
 }
 
 func (j *Job) work(ctx context.Context) {
+	ctx, end := context.WithCancelCause(ctx)
+	defer end(nil)
+	stop := j.watch(ctx, end)
 	err := organisation.Rescued(func() error { return j.take(ctx) })
+	stop()
+	cause := context.Cause(ctx)
 	switch {
 	case err == nil:
-	case errors.Is(err, errCancelled), ctx.Err() != nil:
+		return // ended with what it stored
+	case errors.Is(err, errDryRun):
+		j.run.Status = "checked"
+	case errors.Is(cause, errEnded), errors.Is(err, errEnded):
+		slog.WarnContext(ctx, "an import that was told as ended stops without storing anything", "run", j.run.ID)
+		return
+	case cause != nil:
 		j.run.Status = "cancelled"
 	default:
 		j.run.Status = "failed"
-		slog.ErrorContext(ctx, "import failed", "file", j.req.FileName, "error", err)
+		slog.ErrorContext(ctx, "import failed", "run", j.run.ID, "error", err)
+		if errors.Is(err, errBusy) {
+			j.Report.Problems = []contract.FieldError{{Pointer: "file", Reason: err.Error()}}
+		}
 	}
-	j.run.Rows = j.Report.Rows
-	j.run.Report = store.ToJSON(j.stored())
-	j.run.Step = ""
-	now := j.s.RealNow()
-	j.run.AliveAt = &now
-	if err := store.Save(j.outside, j.run.ID, &j.run); err != nil {
+	if err := j.end(j.outside); err != nil {
 		slog.ErrorContext(ctx, "import's end could not be kept", "run", j.run.ID, "error", err)
 	}
 }
 
-// take reads, checks and stores the file in one transaction.
+// end keeps how the run ended, unless it was told as ended before.
+func (j *Job) end(t store.Tenant) error {
+	j.run.Rows = j.Report.Rows
+	j.run.Report, j.run.Step = store.ToJSON(j.stored()), ""
+	j.run.Done, j.run.Total = j.at.done, j.at.total
+	j.run.AliveAt = new(j.s.RealNow())
+	ended, err := t.EndImport(j.run)
+	if err == nil && !ended {
+		err = errEnded
+	}
+	return err
+}
+
+// take reads, checks and stores the file in one transaction, the run's own end with it: either all of it is there or none.
 func (j *Job) take(ctx context.Context) error {
 	t := j.s.Tenant(ctx, j.A)
 	return t.InBulk(func(t store.Tenant) error {
@@ -200,17 +262,19 @@ func (j *Job) take(ctx context.Context) error {
 			return err
 		case len(j.Report.Problems) > 0:
 			j.run.Status = "refused"
-			return nil
+			return j.end(t)
 		case j.req.DryRun:
-			j.run.Status = "checked"
 			return errDryRun
 		case !change:
 			j.run.Status = "unchanged"
-			return nil
+			return j.end(t)
 		}
 		j.run.Status = "stored"
-		return t.Record(j.s.Stamp(), j.A.AccountID, "import_run", j.run.ID, "imported", organisation.AuditDetail{Note: j.req.FileName})
-	}, errDryRun)
+		if err := t.Record(j.s.Stamp(), j.A.AccountID, "import_run", j.run.ID, "imported", organisation.AuditDetail{Note: j.req.FileName}); err != nil {
+			return err
+		}
+		return j.end(t)
+	}, nil)
 }
 
 // errDryRun takes back what a trial has written.
@@ -241,7 +305,20 @@ func (j *Job) Columns(found []exchange.Found, missing []string) {
 
 // Table reads the file; false when it cannot be read as a table.
 func (j *Job) Table(ctx context.Context) (exchange.Table, bool, error) {
-	table, problems := exchange.ReadTable(j.req.File)
+	wait := time.NewTimer(patience)
+	defer wait.Stop()
+	select { // one at a time: a small file can take much memory to read
+	case j.s.reading <- struct{}{}:
+	case <-wait.C:
+		return exchange.Table{}, false, errBusy
+	case <-ctx.Done():
+		return exchange.Table{}, false, context.Cause(ctx)
+	}
+	table, problems := exchange.ReadTable(ctx, j.req.File)
+	<-j.s.reading
+	if err := context.Cause(ctx); err != nil {
+		return table, false, err
+	}
 	if problems.Any() {
 		j.Problems(problems)
 		return table, false, nil
@@ -251,16 +328,13 @@ func (j *Job) Table(ctx context.Context) (exchange.Table, bool, error) {
 }
 
 func (j *Job) view() contract.ImportRun {
-	return importView(j.run, organisation.Names{j.A.AccountID: j.A.Person.Name}, j.s.RealNow())
+	return importView(j.run, organisation.Names{j.A.AccountID: j.A.Person.Name})
 }
 
-func importView(r store.ImportRun, names organisation.Names, now time.Time) contract.ImportRun {
+func importView(r store.ImportRun, names organisation.Names) contract.ImportRun {
 	out := contract.ImportRun{
 		ID: r.ID, Kind: r.Kind, FileName: r.FileName, At: r.At, Status: contract.ImportRunStatus(r.Status), Step: r.Step, Done: r.Done,
 		Total: r.Total, By: new(names.Of(&r.AccountID)),
-	}
-	if r.Status == "running" && r.AliveAt != nil && now.Sub(*r.AliveAt) > silentAfter {
-		out.Status = "failed" // its server is gone, and its transaction with it
 	}
 	var kept storedReport
 	if r.Report.Into(&kept) == nil {
@@ -286,12 +360,16 @@ func (s *Service) ImportRun(ctx context.Context, a organisation.Actor, id uuid.U
 		return contract.ImportRun{}, err
 	}
 	t := s.Tenant(ctx, a)
+	// A run that is silent has lost its server. It is told as failed, and can store nothing from then on.
+	if err := t.FailSilentImports(s.RealNow().Add(-silentAfter)); err != nil {
+		return contract.ImportRun{}, err
+	}
 	row, err := store.Get[store.ImportRun](t, id)
 	if err != nil {
 		return contract.ImportRun{}, err
 	}
 	names, err := s.Names(t)
-	return importView(row, names, s.RealNow()), err
+	return importView(row, names), err
 }
 
 // Imports lists the newest imports.
@@ -300,6 +378,9 @@ func (s *Service) Imports(ctx context.Context, a organisation.Actor) ([]contract
 		return nil, err
 	}
 	t := s.Tenant(ctx, a)
+	if err := t.FailSilentImports(s.RealNow().Add(-silentAfter)); err != nil {
+		return nil, err
+	}
 	rows, err := t.NewestImports(importsShown)
 	if err != nil {
 		return nil, err
@@ -307,7 +388,7 @@ func (s *Service) Imports(ctx context.Context, a organisation.Actor) ([]contract
 	names, err := s.Names(t)
 	out := []contract.ImportRun{}
 	for _, r := range rows {
-		out = append(out, importView(r, names, s.RealNow()))
+		out = append(out, importView(r, names))
 	}
 	return out, err
 }

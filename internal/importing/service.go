@@ -11,9 +11,11 @@ import (
 type Service struct {
 	*organisation.Base
 	takers map[string]Taker
+	// reading lets one file be read at a time.
+	reading chan struct{}
 }
 
 // New makes the service.
 func New(b *organisation.Base, takers map[string]Taker) *Service {
-	return &Service{Base: b, takers: takers}
+	return &Service{Base: b, takers: takers, reading: make(chan struct{}, 1)}
 }

@@ -99,7 +99,7 @@ func (s *Service) refreshBatch(t store.Tenant, r *dossier.Facts) (moved []uuid.U
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.derive(t.Org, r, decided)
+	out, err := s.derive(t.Context(), t.Org, r, decided)
 	if err != nil {
 		return nil, err
 	}
@@ -116,8 +116,11 @@ func (s *Service) refreshBatch(t store.Tenant, r *dossier.Facts) (moved []uuid.U
 }
 
 // derive works out what the units of a register come to.
-func (s *Service) derive(org uuid.UUID, r *dossier.Facts, decided map[store.Evidence]bool) (out derived, err error) {
+func (s *Service) derive(ctx context.Context, org uuid.UUID, r *dossier.Facts, decided map[store.Evidence]bool) (out derived, err error) {
 	err = r.InTurn(r.Rows.Units, s.Now(), func(d dossier.Unit) error {
+		if err := context.Cause(ctx); err != nil {
+			return err // called off meanwhile
+		}
 		told := false
 		for i := range d.Coils {
 			for _, side := range d.Coils[i].Sides {
@@ -216,7 +219,7 @@ func (s *Service) DeriveNew(t store.Tenant, c organisation.Catalogue, f store.Fa
 	if err := load.Peers(t, &f); err != nil {
 		return err
 	}
-	out, err := s.derive(t.Org, dossier.New(c, f, true), nil)
+	out, err := s.derive(t.Context(), t.Org, dossier.New(c, f, true), nil)
 	if err != nil {
 		return err
 	}

@@ -1,16 +1,12 @@
 package organisation
 
 import (
-	"bytes"
 	"context"
 	"errors"
-	"fmt"
-	"image"
 	"net/http"
 	"path/filepath"
 	"strings"
 
-	"github.com/disintegration/imaging"
 	"github.com/google/uuid"
 
 	"nextround/core/invalid"
@@ -20,11 +16,7 @@ import (
 )
 
 // What an attachment may be.
-const (
-	mostAttachmentBytes = 12 << 20
-	mostPixels          = 50_000_000
-	jpegQuality         = 88
-)
+const mostAttachmentBytes = 12 << 20
 
 // NewAttachment is a file on its way to a record.
 type NewAttachment struct {
@@ -76,7 +68,7 @@ func (s *Service) AddAttachment(ctx context.Context, a Actor, in NewAttachment) 
 	if err := seesRecord(t, in.Entity, in.EntityID); err != nil {
 		return out, err
 	}
-	content, media, err := cleanFile(in.Content)
+	content, media, err := cleanFile(ctx, in.Content)
 	if err != nil {
 		return out, err
 	}
@@ -116,7 +108,7 @@ func (s *Service) AddAttachment(ctx context.Context, a Actor, in NewAttachment) 
 }
 
 // cleanFile checks a file's type and size and takes out of photos what the camera wrote into them.
-func cleanFile(content []byte) ([]byte, string, error) {
+func cleanFile(ctx context.Context, content []byte) ([]byte, string, error) {
 	switch {
 	case len(content) == 0:
 		return nil, "", invalid.At("file", "is empty")
@@ -130,26 +122,8 @@ func cleanFile(content []byte) ([]byte, string, error) {
 	if media != "image/jpeg" && media != "image/png" {
 		return nil, "", invalid.At("file", "is not a JPEG, PNG or PDF file")
 	}
-	size, _, err := image.DecodeConfig(bytes.NewReader(content))
-	if err != nil {
-		return nil, "", invalid.At("file", "is damaged and cannot be read as a picture")
-	}
-	if size.Width*size.Height > mostPixels {
-		return nil, "", invalid.At("file", "has more than %d million pixels", mostPixels/1_000_000)
-	}
-	picture, err := imaging.Decode(bytes.NewReader(content), imaging.AutoOrientation(true))
-	if err != nil {
-		return nil, "", invalid.At("file", "is damaged and cannot be read as a picture")
-	}
-	var out bytes.Buffer
-	format := imaging.JPEG
-	if media == "image/png" {
-		format = imaging.PNG
-	}
-	if err := imaging.Encode(&out, picture, format, imaging.JPEGQuality(jpegQuality)); err != nil {
-		return nil, "", fmt.Errorf("drawing the picture again: %w", err)
-	}
-	return out.Bytes(), media, nil
+	drawn, err := redraw(ctx, content, media)
+	return drawn, media, err
 }
 
 var endings = map[string]string{"image/jpeg": ".jpg", "image/png": ".png", "application/pdf": ".pdf"}

@@ -38,7 +38,7 @@ func TestAttachmentsAreCheckedAndStripped(t *testing.T) {
 	var conflict organisation.Conflict
 	assert.True(t, errors.As(err, &conflict), "the same file once")
 
-	huge := image.NewGray(image.Rect(0, 0, 8000, 8000))
+	huge := image.NewPaletted(image.Rect(0, 0, 6000, 6000), color.Palette{color.Black, color.White})
 	var wide bytes.Buffer
 	require.NoError(t, png.Encode(&wide, huge))
 	for name, c := range map[string]organisation.NewAttachment{

@@ -136,11 +136,26 @@ func (t Tenant) KeepMapping(row ImportMapping) error {
 	}).Create(&row).Error
 }
 
-// TellImport says how far a run is and returns whether it should stop.
-func (t Tenant) TellImport(id uuid.UUID, step string, done, total int, at time.Time) (stop bool, err error) {
-	err = t.db.Raw(`UPDATE import_run SET step = ?, done = ?, total = ?, alive_at = ? WHERE organisation_id = ? AND id = ? RETURNING cancel_wanted`,
-		step, done, total, at, t.Org, id).Scan(&stop).Error
-	return stop, err
+// TellImport says how far a run is, and returns whether somebody wants it stopped and whether it still counts as running.
+func (t Tenant) TellImport(id uuid.UUID, step string, done, total int, at time.Time) (stop, running bool, err error) {
+	var row struct{ CancelWanted bool }
+	res := t.db.Raw(`UPDATE import_run SET step = ?, done = ?, total = ?, alive_at = ? WHERE organisation_id = ? AND id = ? AND status = 'running' RETURNING cancel_wanted`,
+		step, done, total, at, t.Org, id).Scan(&row)
+	return row.CancelWanted, res.RowsAffected == 1, res.Error
+}
+
+// EndImport keeps how a run ended; false when it was ended before. Within the transaction that stores what the run took in,
+// it is the fence: a run told as ended stores nothing.
+func (t Tenant) EndImport(row ImportRun) (ended bool, err error) {
+	res := t.db.Model(&ImportRun{}).Where("organisation_id = ? AND id = ? AND status = 'running'", t.Org, row.ID).
+		Select("rows", "status", "step", "done", "total", "alive_at", "report").Updates(row)
+	return res.RowsAffected == 1, res.Error
+}
+
+// FailSilentImports ends runs that have not told of themselves since a moment.
+func (t Tenant) FailSilentImports(before time.Time) error {
+	return t.db.Model(&ImportRun{}).Where("organisation_id = ? AND status = 'running' AND alive_at < ?", t.Org, before).
+		Updates(map[string]any{"status": "failed", "step": ""}).Error
 }
 
 // WantImportCancelled asks a running import to stop; ErrNotFound when there is no such run.

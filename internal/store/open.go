@@ -193,6 +193,9 @@ func (s *Store) For(ctx context.Context, org uuid.UUID) Tenant {
 	return Tenant{Org: org, db: s.DB.WithContext(ctx)}
 }
 
+// Context is that of whoever asked.
+func (t Tenant) Context() context.Context { return t.db.Statement.Context }
+
 // InTransaction runs do in one transaction.
 func (t Tenant) InTransaction(do func(Tenant) error) error {
 	return t.db.Transaction(func(tx *gorm.DB) error { return do(Tenant{Org: t.Org, Sites: t.Sites, db: tx, bulk: t.bulk}) })
