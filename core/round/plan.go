@@ -102,8 +102,7 @@ func Make(p Problem, s Search) (Plan, error) {
 	if err != nil {
 		return Plan{}, err
 	}
-	stop := func() bool { return s.Spent != nil && s.Spent() >= 1 }
-	best, done := m.search(m.construct(stop), s)
+	best, done := m.search(m.construct(s.over), s)
 	return m.plan(best, done), nil
 }
 

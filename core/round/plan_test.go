@@ -519,3 +519,14 @@ func ExampleMake() {
 	fmt.Println(r.Crew, r.Day, len(r.Stops), "stop, back at", r.Back, "for", plan.Cost.Total)
 	// Output: Crew A 2026-03-02 1 stop, back at 590 for 52
 }
+
+// A search by steps ends when told, with what it has found by then.
+func TestASearchBySteppingStopsWhenTold(t *testing.T) {
+	t.Parallel()
+	p := oneCrew(late("a", "museum", 40), late("b", "museum", 30))
+	asked := 0
+	plan, err := round.Make(p, round.Search{Iterations: 1_000_000, Stop: func() bool { asked++; return asked > 300 }})
+	require.NoError(t, err)
+	assert.Less(t, plan.Iterations, 1000)
+	assert.Len(t, plan.Rounds, 1)
+}

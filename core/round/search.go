@@ -17,8 +17,10 @@ type Search struct {
 	// Workers search side by side and meet after every segment; 0 means one.
 	Workers int `json:"workers,omitempty"`
 	// Spent, where it is given, tells the share of the time that is used up: the search ends at 1, whatever Iterations says,
-	// and cools by it. It is how a search is held to a time or cancelled.
+	// and cools by it. It is how a search is held to a time.
 	Spent func() float64 `json:"-"`
+	// Stop, where it is given, ends the search as soon as it says so; the best found by then is kept.
+	Stop func() bool `json:"-"`
 	// Report is called after each segment.
 	Report func(Progress) `json:"-"`
 }
@@ -33,6 +35,11 @@ func (s Search) check() error {
 		bad.Addf("search.workers", "must be between 1 and %d, or 0 for one", mostWorkers)
 	}
 	return bad.Err()
+}
+
+// over reports that the search must end before its steps are done.
+func (s Search) over() bool {
+	return (s.Stop != nil && s.Stop()) || (s.Spent != nil && s.Spent() >= 1)
 }
 
 // Progress of a search.
@@ -197,7 +204,7 @@ func (m *model) search(start *tour, s Search) (*tour, int) {
 		if s.Spent != nil {
 			share = s.Spent()
 		}
-		if share >= 1 {
+		if share >= 1 || s.over() {
 			break
 		}
 		steps := segment
@@ -210,7 +217,7 @@ func (m *model) search(start *tour, s Search) (*tour, int) {
 				defer func() { w.fault = recover() }()
 				for range steps {
 					w.step(share)
-					if s.Spent != nil && s.Spent() >= 1 {
+					if s.over() {
 						break
 					}
 				}

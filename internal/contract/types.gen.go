@@ -898,7 +898,9 @@ func (e LoadLineUnit) Valid() bool {
 // Defines values for MailStatus.
 const (
 	MailStatusFailed  MailStatus = "failed"
+	MailStatusSending MailStatus = "sending"
 	MailStatusSent    MailStatus = "sent"
+	MailStatusUnknown MailStatus = "unknown"
 	MailStatusWaiting MailStatus = "waiting"
 )
 
@@ -907,7 +909,11 @@ func (e MailStatus) Valid() bool {
 	switch e {
 	case MailStatusFailed:
 		return true
+	case MailStatusSending:
+		return true
 	case MailStatusSent:
+		return true
+	case MailStatusUnknown:
 		return true
 	case MailStatusWaiting:
 		return true
@@ -3376,10 +3382,12 @@ type Look struct {
 
 // Mail defines model for Mail.
 type Mail struct {
-	At      time.Time           `json:"at"`
-	Error   string              `json:"error"`
-	ID      openapi_types.UUID  `json:"id"`
-	SentAt  *time.Time          `json:"sent_at,omitempty"`
+	At     time.Time          `json:"at"`
+	Error  string             `json:"error"`
+	ID     openapi_types.UUID `json:"id"`
+	SentAt *time.Time         `json:"sent_at,omitempty"`
+
+	// Status Unknown: the server died while it handed the mail over; it may have been sent and is not sent again by itself.
 	Status  MailStatus          `json:"status"`
 	Subject string              `json:"subject"`
 	To      string              `json:"to"`
@@ -3387,7 +3395,7 @@ type Mail struct {
 	VisitID *openapi_types.UUID `json:"visit_id,omitempty"`
 }
 
-// MailStatus defines model for Mail.Status.
+// MailStatus Unknown: the server died while it handed the mail over; it may have been sent and is not sent again by itself.
 type MailStatus string
 
 // MailTo defines model for MailTo.

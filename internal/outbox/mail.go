@@ -18,11 +18,17 @@ import (
 	"nextround/internal/store"
 )
 
-// mostTries is how often a mail is tried before it counts as failed.
-const mostTries = 5
+// waits are how long a mail that was not taken waits before each next try: over a day in all, more rarely as it goes on.
+var waits = []time.Duration{
+	time.Minute, 2 * time.Minute, 5 * time.Minute, 10 * time.Minute, 20 * time.Minute, 30 * time.Minute,
+	time.Hour, time.Hour, 2 * time.Hour, 2 * time.Hour, 3 * time.Hour, 3 * time.Hour, 4 * time.Hour, 4 * time.Hour, 4 * time.Hour,
+}
 
-// retryAfter is how long a mail waits that was not taken.
-const retryAfter = time.Minute
+// waitAfter is how long a mail waits after so many tries.
+func waitAfter(tries int) time.Duration { return waits[min(max(tries, 1), len(waits))-1] }
+
+// inHand is after how long a mail that was claimed and neither sent nor given back is taken for lost with its server.
+const inHand = 5 * time.Minute
 
 // newestMails is how many mails the list shows.
 const newestMails = 100
@@ -47,7 +53,7 @@ func (Delivery) Kind() string { return "mail" }
 
 // InsertOpts lets a mail be in the queue once. What is tried how often is kept with the mail, not with the work.
 func (Delivery) InsertOpts() river.InsertOpts {
-	return river.InsertOpts{Queue: queue.Mails, MaxAttempts: 2 * mostTries, UniqueOpts: river.UniqueOpts{ByArgs: true}}
+	return river.InsertOpts{Queue: queue.Mails, MaxAttempts: 3 * len(waits), UniqueOpts: river.UniqueOpts{ByArgs: true}}
 }
 
 type deliveryWorker struct {
@@ -63,14 +69,16 @@ func (w *deliveryWorker) Work(ctx context.Context, job *river.Job[Delivery]) err
 // Work delivers a mail that waits; an error means that it waits on.
 func (s *Service) Work(ctx context.Context, d Delivery) error {
 	row, err := s.deliver(ctx, s.Store.For(ctx, d.Org), d.Mail)
-	if err == nil && row.Status == "waiting" {
-		err = errors.New(row.Error)
+	if err == nil && (row.Status == "waiting" || row.Status == "sending") {
+		err = errors.New("not sent yet: " + row.Error)
 	}
 	return err
 }
 
 // NextRetry is when a mail is tried again.
-func (w *deliveryWorker) NextRetry(*river.Job[Delivery]) time.Time { return time.Now().Add(retryAfter) }
+func (w *deliveryWorker) NextRetry(j *river.Job[Delivery]) time.Time {
+	return time.Now().Add(waitAfter(j.Attempt))
+}
 
 // AddWorkers says how mails are delivered.
 func (s *Service) AddWorkers(w *river.Workers) { river.AddWorker(w, &deliveryWorker{s: s}) }
@@ -88,7 +96,7 @@ func (s *Service) Send(ctx context.Context, t store.Tenant, m store.MailOut, wit
 		if err := store.Insert(t, m); err != nil {
 			return err
 		}
-		return queue.Put(ctx, t, Delivery{t.Org, m.ID}, &river.InsertOpts{ScheduledAt: time.Now().Add(retryAfter)})
+		return queue.Put(ctx, t, Delivery{t.Org, m.ID}, &river.InsertOpts{ScheduledAt: time.Now().Add(waits[0])})
 	})
 	if err != nil {
 		return contract.Mail{}, err
@@ -97,32 +105,49 @@ func (s *Service) Send(ctx context.Context, t store.Tenant, m store.MailOut, wit
 	return mailView(row), err
 }
 
-// deliver hands a waiting mail over and writes down what came of it. The mail is held meanwhile: of two servers that are
-// at it the second finds it sent. A server that dies between handing over and writing down sends it again, under the same number.
+// deliver hands a waiting mail over and writes down what came of it. It is claimed first, so that of two servers one sends
+// it. A mail whose server died while it was in hand may have been sent: it is told as unknown and not sent again by itself.
 func (s *Service) deliver(ctx context.Context, t store.Tenant, id uuid.UUID) (store.MailOut, error) {
-	var row store.MailOut
-	err := t.InTransaction(func(t store.Tenant) error {
-		var err error
-		if row, err = t.LockMail(id); err != nil || row.Status != "waiting" {
+	row, mine, err := s.claim(t, id)
+	if err != nil || !mine {
+		return row, err
+	}
+	row.Status, row.ClaimedAt, row.Error = "waiting", nil, "no mail service is connected"
+	if s.mailer != nil {
+		row.Error = ""
+		if err := s.mailer.Send(ctx, post.Mail{ID: row.ID.String(), To: row.Recipient, Subject: row.Subject, Text: row.Body, FileName: row.FileName, File: row.File}); err != nil {
+			row.Error = err.Error()
+		}
+	}
+	switch {
+	case row.Error == "":
+		row.Status, row.SentAt = "sent", new(s.Stamp())
+	case row.Tries > len(waits):
+		row.Status = "failed"
+	}
+	return row, store.Save(t, row.ID, &row)
+}
+
+// claim takes a mail in hand; false where it is not waiting.
+func (s *Service) claim(t store.Tenant, id uuid.UUID) (row store.MailOut, mine bool, err error) {
+	err = t.InTransaction(func(t store.Tenant) error {
+		if row, err = t.LockMail(id); err != nil {
 			return err
 		}
-		row.Tries++
-		row.Error = "no mail service is connected"
-		if s.mailer != nil {
-			row.Error = ""
-			if err := s.mailer.Send(ctx, post.Mail{ID: row.ID.String(), To: row.Recipient, Subject: row.Subject, Text: row.Body, FileName: row.FileName, File: row.File}); err != nil {
-				row.Error = err.Error()
-			}
-		}
+		now := s.RealNow()
 		switch {
-		case row.Error == "":
-			row.Status, row.SentAt = "sent", new(s.Stamp())
-		case row.Tries >= mostTries:
-			row.Status = "failed"
+		case row.Status == "sending" && row.ClaimedAt != nil && now.Sub(*row.ClaimedAt) > inHand:
+			row.Status, row.Error = "unknown", "its server stopped while it was handed over; it may have been sent"
+			return store.Save(t, row.ID, &row)
+		case row.Status != "waiting":
+			return nil
 		}
+		mine = true
+		row.Tries++
+		row.Status, row.ClaimedAt = "sending", &now
 		return store.Save(t, row.ID, &row)
 	})
-	return row, err
+	return row, mine, err
 }
 
 // QueueWaiting puts every mail that waits into the queue: those kept by an earlier version are in none.

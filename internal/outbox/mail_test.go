@@ -39,20 +39,43 @@ func TestMailsAreTriedAgain(t *testing.T) {
 	o.Err = roomstest.ErrOutside
 	gone, err := h.Rooms.Fieldwork.MailSiteReport(h.Ctx, h.Technician, visit.ID, "gone@hall.example")
 	require.NoError(t, err)
-	for range 3 {
+	for range 14 {
 		require.ErrorContains(t, deliver(h, gone.ID), "the line is dead", "the queue tries again")
 	}
-	require.NoError(t, deliver(h, gone.ID), "the fifth was the last")
+	require.NoError(t, deliver(h, gone.ID), "the sixteenth was the last, a day and more after the first")
 	require.NoError(t, deliver(h, gone.ID))
 	mails, err := h.Rooms.Outbox.Mails(h.Ctx, h.Manager)
 	require.NoError(t, err)
 	require.Len(t, mails, 2)
 	assert.Equal(t, contract.MailStatusFailed, mails[0].Status)
-	assert.Equal(t, 5, mails[0].Tries)
+	assert.Equal(t, 16, mails[0].Tries)
 	assert.Equal(t, contract.MailStatusSent, mails[1].Status)
 	assert.NotNil(t, mails[1].SentAt)
 	_, err = h.Rooms.Outbox.Mails(h.Ctx, h.Technician)
 	assert.ErrorIs(t, err, organisation.ErrForbidden)
+}
+
+// A mail whose server died while it was handing it over may have been sent: it is told so, and not sent a second time.
+func TestAMailInHandIsNotSentTwice(t *testing.T) {
+	t.Parallel()
+	h, o := roomstest.Connected(t)
+	u := h.Unit("A-1", "outdoor_condensing", "2026-01-01")
+	visit := h.Submit(h.Visit(u, "2026-02-02", contract.TaskKindDeep, 2, 0, contract.LightThrough))
+	o.Err = roomstest.ErrOutside
+	m, err := h.Rooms.Fieldwork.MailSiteReport(h.Ctx, h.Technician, visit.ID, "desk@hall.example")
+	require.NoError(t, err)
+	o.Err = nil
+	claimed := func(ago time.Duration) {
+		require.NoError(t, h.Store.DB.Exec("UPDATE mail_out SET status = 'sending', claimed_at = ? WHERE id = ?", h.Now.Add(-ago), m.ID).Error)
+	}
+	claimed(time.Minute)
+	require.Error(t, deliver(h, m.ID), "another server has it in hand")
+	claimed(6 * time.Minute)
+	require.NoError(t, deliver(h, m.ID))
+	list, err := h.Rooms.Outbox.Mails(h.Ctx, h.Manager)
+	require.NoError(t, err)
+	assert.Equal(t, contract.MailStatusUnknown, list[0].Status)
+	assert.Empty(t, o.Sent)
 }
 
 // deliver does the queue's work on a mail.

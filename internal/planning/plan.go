@@ -67,6 +67,8 @@ func openPlan(row store.Plan) (readPlan, error) {
 	return p, err
 }
 
+var errPlanEnded = errors.New("this run was taken for dead and ended")
+
 // planRun is a run of the planner.
 type planRun struct {
 	s   *Service
@@ -128,7 +130,13 @@ func (s *Service) newPlanRun(ctx context.Context, a organisation.Actor, in contr
 // work plans, and keeps the result or why there is none.
 func (r *planRun) work(ctx context.Context) {
 	r.t = r.s.Store.For(context.WithoutCancel(ctx), r.a.Org.ID)
-	if err := organisation.Rescued(func() error { return r.plan(ctx) }); err != nil {
+	err := organisation.Rescued(func() error { return r.plan(ctx) })
+	if errors.Is(err, errPlanEnded) {
+		slog.WarnContext(ctx, "a plan that was told as ended is not kept", "plan", r.row.ID)
+		r.row.Status, r.row.Note = "failed", err.Error()
+		return
+	}
+	if err != nil {
 		r.row.Status, r.row.Note = "failed", err.Error()
 		r.row.Problem, r.row.Jobs, r.row.Result, r.row.Greedy, r.row.Changes = nil, nil, nil, nil, nil
 		if err := store.Save(r.t, r.row.ID, &r.row); err != nil {
@@ -172,6 +180,7 @@ func (r *planRun) plan(ctx context.Context) error {
 	}
 	if r.in.Iterations != nil {
 		search.Iterations = *r.in.Iterations
+		search.Stop = func() bool { return stopped || ctx.Err() != nil }
 	} else {
 		seconds := planSeconds
 		if r.in.Seconds != nil {
@@ -201,6 +210,10 @@ func (r *planRun) plan(ctx context.Context) error {
 	r.row.Changes = store.ToJSON(b.changes(before, result))
 	r.row.IsCurrent, r.row.AliveAt = true, s.RealNow()
 	return r.t.InTransaction(func(t store.Tenant) error {
+		// A run that was told as ended meanwhile does not become the plan.
+		if running, err := t.HoldPlan(r.row.ID); err != nil || !running {
+			return errors.Join(err, errPlanEnded)
+		}
 		if err := t.RetirePlans(); err != nil {
 			return err
 		}

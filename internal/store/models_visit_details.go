@@ -217,6 +217,8 @@ type MailOut struct {
 	VisitID        *uuid.UUID
 	Status         string
 	Tries          int
+	// ClaimedAt is when a server took it in hand to send it.
+	ClaimedAt *time.Time
 	Error          string
 	AccountID      *uuid.UUID
 	At             time.Time

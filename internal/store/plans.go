@@ -43,6 +43,13 @@ func (t Tenant) TellPlan(id uuid.UUID, share, cost float64, placed, iterations i
 	return row.CancelWanted || row.Status != "running", notFound(err)
 }
 
+// HoldPlan says whether a run still counts as running, and keeps it so until the transaction ends.
+func (t Tenant) HoldPlan(id uuid.UUID) (bool, error) {
+	var rows []Plan
+	err := t.lock().Select("id").Where("id = ? AND status = 'running'", id).Find(&rows).Error
+	return len(rows) == 1, err
+}
+
 // StopPlan asks the run at work to stop.
 func (t Tenant) StopPlan() error {
 	return t.scoped().Model(&Plan{}).Where("status = 'running'").Update("cancel_wanted", true).Error

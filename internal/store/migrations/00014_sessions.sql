@@ -38,10 +38,21 @@ ALTER TABLE organisation ADD COLUMN factor_roles text[] NOT NULL DEFAULT '{}';
 -- Sign-ins are counted by login and address together.
 CREATE INDEX sign_in_attempt_together ON sign_in_attempt (login, address, at);
 
+-- A mail is claimed before it is handed over, so that two servers never send it both. What a server that died had in hand may
+-- have been sent: it is not sent again by itself.
+ALTER TABLE mail_out DROP CONSTRAINT mail_out_status_check;
+ALTER TABLE mail_out
+    ADD CONSTRAINT mail_out_status_check CHECK (status IN ('waiting', 'sending', 'sent', 'failed', 'unknown')),
+    ADD COLUMN claimed_at timestamptz;
+
 -- Sessions are found by the hash of their token from now on; everybody signs in once more.
 DELETE FROM sessions;
 
 -- +goose Down
+UPDATE mail_out SET status = 'failed' WHERE status IN ('sending', 'unknown');
+ALTER TABLE mail_out DROP COLUMN claimed_at;
+ALTER TABLE mail_out DROP CONSTRAINT mail_out_status_check;
+ALTER TABLE mail_out ADD CONSTRAINT mail_out_status_check CHECK (status IN ('waiting', 'sent', 'failed'));
 DROP INDEX sign_in_attempt_together;
 ALTER TABLE organisation DROP COLUMN factor_roles;
 DROP TABLE account_recovery;

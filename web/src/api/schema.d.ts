@@ -4699,8 +4699,11 @@ export interface components {
             id: string;
             to: string;
             subject: string;
-            /** @enum {string} */
-            status: "waiting" | "sent" | "failed";
+            /**
+             * @description Unknown: the server died while it handed the mail over; it may have been sent and is not sent again by itself.
+             * @enum {string}
+             */
+            status: "waiting" | "sending" | "sent" | "failed" | "unknown";
             tries: number;
             error: string;
             /** Format: date-time */

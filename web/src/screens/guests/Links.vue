@@ -53,6 +53,13 @@ async function end(l: Schemas['GuestLink']) {
     await reload()
   })
 }
+const mailWords: Record<Schemas['Mail']['status'], string> = {
+  waiting: 'waiting',
+  sending: 'being sent',
+  sent: 'sent',
+  failed: 'not sent',
+  unknown: 'sent or not: unknown',
+}
 </script>
 
 <template>
@@ -133,7 +140,7 @@ async function end(l: Schemas['GuestLink']) {
             <td>
               <RouterLink v-if="m.visit_id" :to="`/visits/${m.visit_id}/report`">{{ m.subject }}</RouterLink>
             </td>
-            <td :class="{ over: m.status === 'failed' }">{{ m.status }}</td>
+            <td :class="{ over: m.status === 'failed' || m.status === 'unknown' }">{{ mailWords[m.status] }}</td>
             <td class="soft">{{ m.error }}</td>
           </tr>
         </tbody>
