@@ -36,6 +36,7 @@ require (
 	golang.org/x/crypto v0.58.0
 	golang.org/x/image v0.48.0
 	golang.org/x/text v0.44.0
+	golang.org/x/time v0.16.0
 	gonum.org/v1/gonum v0.17.0
 	gonum.org/v1/plot v0.17.0
 	gorm.io/driver/postgres v1.6.3

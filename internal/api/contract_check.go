@@ -68,6 +68,9 @@ func (s *Server) contractCheck(spec *openapi3.T) (gin.HandlerFunc, error) {
 		ctx := context.WithValue(c.Request.Context(), callerKey{}, s.callerOf(c))
 		if extension(route.Operation, roleExtension) != openToAll {
 			actor, ok := s.authenticate(c)
+			if ok && !s.pacedPerson(c, actor) {
+				return
+			}
 			if ok && !allows(route.Operation, actor) {
 				ok = false
 				s.fail(c.Writer, c.Request, organisation.ErrForbidden)
@@ -81,6 +84,8 @@ func (s *Server) contractCheck(spec *openapi3.T) (gin.HandlerFunc, error) {
 				return
 			}
 			ctx = context.WithValue(ctx, actorKey{}, actor)
+		} else if !s.pacedStranger(c) {
+			return
 		}
 		c.Request = c.Request.WithContext(ctx)
 		takes := taken[route.Operation]

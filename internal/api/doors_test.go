@@ -319,6 +319,24 @@ func TestAPhotosSideBelongsToItsUnit(t *testing.T) {
 	assert.Equal(t, 201, status, body)
 }
 
+// A link takes so many complaints and no more.
+func TestALinkTakesOnlySoMuch(t *testing.T) {
+	s := newSample(t)
+	boss, err := s.service.Organisation.SignIn(t.Context(), contract.SignIn{Login: "manager", Password: demo.Password}, organisation.Visitor{})
+	require.NoError(t, err)
+	sites, err := s.service.Register.Sites(t.Context(), boss)
+	require.NoError(t, err)
+	made, err := s.service.Fieldwork.AddGuestLink(t.Context(), boss, contract.NewGuestLink{Kind: contract.NewGuestLinkKindSiteStaff, Name: "kitchen", Days: 3, SiteID: &sites[0].ID})
+	require.NoError(t, err)
+	statuses := map[int]int{}
+	for range 40 {
+		status, _, _ := s.send("POST", "/api/v1/guest/"+made.Token+"/symptoms", `{"kind":"water"}`)
+		statuses[status]++
+	}
+	assert.Equal(t, 30, statuses[201])
+	assert.Equal(t, 10, statuses[429])
+}
+
 // Answers are kept nowhere on their way; text that is no text is refused; a key used again says so.
 func TestAnswersAreNotKeptOnTheWay(t *testing.T) {
 	s := newSite(t, true)

@@ -52,6 +52,7 @@ type Server struct {
 	sweeper  *pgxstore.PostgresStore
 	measured *metrics
 	secure   bool
+	paces    paces
 	open     bool
 	public   string
 }
@@ -77,7 +78,7 @@ func NewServer(svc *rooms.Rooms, st *store.Store, o Options) (*Server, error) {
 	sessions.Cookie.HttpOnly = true
 	sessions.Cookie.SameSite = http.SameSiteLaxMode
 	sessions.Cookie.Secure = o.Secure
-	s := &Server{service: svc, store: st, sessions: sessions, sweeper: sweeper, measured: newMetrics(st), secure: o.Secure, open: o.Open, public: strings.TrimSuffix(o.Public, "/")}
+	s := &Server{service: svc, store: st, sessions: sessions, sweeper: sweeper, measured: newMetrics(st), paces: paces{asked: map[string]*asker{}}, secure: o.Secure, open: o.Open, public: strings.TrimSuffix(o.Public, "/")}
 	sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) { s.fail(w, r, err) }
 
 	spec, err := gen.GetSpec()
