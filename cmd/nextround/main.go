@@ -87,9 +87,9 @@ func newRoot() *cobra.Command {
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return exitError{exitUsage, err} })
 	root.PersistentFlags().StringVar(&logFormat, "log", fromEnv("NEXTROUND_LOG", "text"), "log as text or json (NEXTROUND_LOG)")
 	root.PersistentFlags().StringVar(&logLevel, "log-level", fromEnv("NEXTROUND_LOG_LEVEL", "info"), "least that is logged: debug, info, warn or error; debug has every SQL statement, without its values (NEXTROUND_LOG_LEVEL)")
-	root.AddCommand(
+	root.AddCommand(auditCommand(),
 		demoCommand(), standinsCommand(), serveCommand(), migrateCommand(), importCommand(), exportCommand(), backupCommand(), restoreCommand(), rebuildCommand(), linkCommand(),
-		certificateCommand(), calcCommand(), simulateCommand(),
+		certificateCommand(), calcCommand(), simulateCommand(), auditCommand(),
 	)
 	return root
 }

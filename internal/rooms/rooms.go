@@ -87,7 +87,33 @@ func (r *Rooms) StartQueue(ctx context.Context) error {
 			slog.ErrorContext(ctx, "stopping the queue", "error", err)
 		}
 	})
+	r.InBackground(r.sealAudit)
 	return r.Outbox.QueueWaiting(ctx)
+}
+
+// sealEvery is how often what was written into the audit trail is sealed.
+const sealEvery = 20 * time.Second
+
+// sealAudit seals what was written into the audit trail, now and then, until the service closes.
+func (r *Rooms) sealAudit(ctx context.Context) {
+	tick := time.NewTicker(sealEvery)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+		orgs, err := r.Store.OrganisationIDs(ctx)
+		for _, org := range orgs {
+			if err == nil {
+				_, err = r.Store.SealAudit(ctx, org)
+			}
+		}
+		if err != nil && ctx.Err() == nil {
+			slog.ErrorContext(ctx, "sealing the audit trail", "error", err)
+		}
+	}
 }
 
 // Export writes the register or the visits as a file that the import reads back.

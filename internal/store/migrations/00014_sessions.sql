@@ -45,10 +45,32 @@ ALTER TABLE mail_out
     ADD CONSTRAINT mail_out_status_check CHECK (status IN ('waiting', 'sending', 'sent', 'failed', 'unknown')),
     ADD COLUMN claimed_at timestamptz;
 
+-- The audit trail is a chain: each row is sealed with the hash of the one before it, soon after it was written, and the number and
+-- hash of the last are kept apart. Rows are neither changed nor removed.
+ALTER TABLE audit ADD COLUMN seal_no bigint, ADD COLUMN seal text;
+CREATE UNIQUE INDEX audit_seal ON audit (organisation_id, seal_no);
+CREATE INDEX audit_unsealed ON audit (organisation_id, at, id) WHERE seal_no IS NULL;
+ALTER TABLE organisation ADD COLUMN audit_sealed bigint NOT NULL DEFAULT 0, ADD COLUMN audit_seal text NOT NULL DEFAULT '';
+-- +goose StatementBegin
+CREATE FUNCTION audit_is_kept() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    IF TG_OP = 'UPDATE' AND OLD.seal_no IS NULL AND to_jsonb(OLD) - 'seal_no' - 'seal' = to_jsonb(NEW) - 'seal_no' - 'seal' THEN
+        RETURN NEW;
+    END IF;
+    RAISE EXCEPTION 'rows of the audit trail are neither changed nor removed';
+END $$;
+-- +goose StatementEnd
+CREATE TRIGGER audit_is_kept BEFORE UPDATE OR DELETE ON audit FOR EACH ROW EXECUTE FUNCTION audit_is_kept();
+
 -- Sessions are found by the hash of their token from now on; everybody signs in once more.
 DELETE FROM sessions;
 
 -- +goose Down
+DROP TRIGGER audit_is_kept ON audit;
+DROP FUNCTION audit_is_kept;
+ALTER TABLE organisation DROP COLUMN audit_sealed, DROP COLUMN audit_seal;
+DROP INDEX audit_unsealed, audit_seal;
+ALTER TABLE audit DROP COLUMN seal_no, DROP COLUMN seal;
 UPDATE mail_out SET status = 'failed' WHERE status IN ('sending', 'unknown');
 ALTER TABLE mail_out DROP COLUMN claimed_at;
 ALTER TABLE mail_out DROP CONSTRAINT mail_out_status_check;
