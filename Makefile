@@ -1,7 +1,7 @@
 # make demo   builds what is missing and serves the sample data
 # make test   installs what tests need and runs everything
 
-.PHONY: demo test build deps deps-test web generate lint count screenshots coverage mutants faults bench check-outside fuzz offline clean
+.PHONY: demo test build deps deps-test web generate lint count screenshots coverage mutants faults attack bench check-outside fuzz offline clean
 
 GO      ?= go
 LOCAL   := .local
@@ -110,6 +110,10 @@ coverage: $(BINARY)
 # Kills servers and their database under 2,000 visits; make test does it under 800.
 faults: deps-test $(BINARY)
 	NEXTROUND_FAULTS=2000 $(GO) run ./internal/pg/withpostgres $(GO) test -count=1 -v ./e2e/faults
+
+# Tries on a started server what somebody with bad intent would, and prints what held.
+attack: deps-test
+	$(GO) run ./e2e/attack
 
 # Breaks the code in the ways of mutants/patches, one at a time, and tells which break no test has noticed.
 mutants: deps
