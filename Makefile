@@ -93,12 +93,14 @@ check-outside: deps $(BINARY)
 	@scripts/need glpsol
 	$(GO) run ./internal/pg/withpostgres scripts/check-outside
 
-# Runs every fuzzer for a while; what it finds is kept and run by every test from then on.
+# Runs every fuzzer for a while, each line telling its executions; what it finds is kept and run by every test from then on.
+# Inputs that reach new code are not made smaller: with a database behind them that alone would take the whole time.
+FUZZ ?= -fuzztime 60s -fuzzminimizetime 1x
 fuzz:
-	$(GO) test -run XXX -fuzz FuzzPlan -fuzztime 60s ./core/round
-	for f in FuzzReadRegister FuzzReadVisits; do $(GO) test -run XXX -fuzz $$f -fuzztime 60s ./internal/exchange || exit 1; done
-	$(GO) run ./internal/pg/withpostgres $(GO) test -run XXX -fuzz FuzzImport -fuzztime 60s -parallel 1 ./internal/register
-	$(GO) run ./internal/pg/withpostgres $(GO) test -run XXX -fuzz FuzzSubmitVisit -fuzztime 60s -parallel 1 ./internal/api
+	$(GO) test -run XXX -fuzz FuzzPlan $(FUZZ) ./core/round
+	for f in FuzzReadRegister FuzzReadVisits; do $(GO) test -run XXX -fuzz $$f $(FUZZ) ./internal/exchange || exit 1; done
+	$(GO) run ./internal/pg/withpostgres $(GO) test -run XXX -fuzz FuzzImport $(FUZZ) -parallel 1 ./internal/register
+	$(GO) run ./internal/pg/withpostgres $(GO) test -run XXX -fuzz FuzzSubmitVisit $(FUZZ) -parallel 1 ./internal/api
 
 # make demo and make test with the network cut off, once everything has been installed.
 offline:

@@ -187,7 +187,7 @@ func (t *target) attack() {
 		path, media string
 		body        []byte
 	}{
-		"59 MB to the sign-in": {"/session", "application/json", []byte(`{"login":"` + strings.Repeat("x", 59<<20) + `"}`)},
+		"59 MB to the sign-in":                              {"/session", "application/json", []byte(`{"login":"` + strings.Repeat("x", 59<<20) + `"}`)},
 		"a picture of 8,000 × 8,000 pixels in a small file": {"/attachments?entity=unit&entity_id=" + t.unit(manager) + "&kind=photo&name=x", "application/octet-stream", smallPicture()},
 		"a spreadsheet that unpacks to 130 MB":              {"/imports?dry_run=true", "application/octet-stream", smallSheet(5_000_000, `<row><c><v>1</v></c></row>`)},
 		"a spreadsheet of a million cells":                  {"/imports?dry_run=true", "application/octet-stream", smallSheet(1_000_000, `<row><c t="inlineStr"><is><t>a</t></is></c></row>`)},

@@ -335,6 +335,11 @@ func TestALinkTakesOnlySoMuch(t *testing.T) {
 	}
 	assert.Equal(t, 30, statuses[201])
 	assert.Equal(t, 10, statuses[429])
+	list, err := s.service.Fieldwork.Symptoms(t.Context(), boss)
+	require.NoError(t, err)
+	require.NotNil(t, list[0].Link)
+	assert.Equal(t, "kitchen", *list[0].Link, "it says by which link it came")
+	assert.Empty(t, list[0].Reporter, "and claims no name that nobody typed")
 }
 
 // Answers are kept nowhere on their way; text that is no text is refused; a key used again says so.

@@ -4825,22 +4825,27 @@ type SurfaceCardKind string
 // Symptom defines model for Symptom.
 type Symptom struct {
 	// Advice Where to look first.
-	Advice        string              `json:"advice"`
-	CoilWasCause  *bool               `json:"coil_was_cause,omitempty"`
-	Day           calendar.Day        `json:"day"`
-	Due           *calendar.Day       `json:"due,omitempty"`
-	ForecastShare *float64            `json:"forecast_share,omitempty"`
-	ID            openapi_types.UUID  `json:"id"`
-	Kind          SymptomKind         `json:"kind"`
-	LimitShare    *float64            `json:"limit_share,omitempty"`
-	Note          string              `json:"note"`
-	Photos        []Attachment        `json:"photos"`
-	Reporter      string              `json:"reporter"`
-	Site          string              `json:"site"`
-	Status        SymptomStatus       `json:"status"`
-	Tag           *string             `json:"tag,omitempty"`
-	TriageNote    string              `json:"triage_note"`
-	UnitID        *openapi_types.UUID `json:"unit_id,omitempty"`
+	Advice        string             `json:"advice"`
+	CoilWasCause  *bool              `json:"coil_was_cause,omitempty"`
+	Day           calendar.Day       `json:"day"`
+	Due           *calendar.Day      `json:"due,omitempty"`
+	ForecastShare *float64           `json:"forecast_share,omitempty"`
+	ID            openapi_types.UUID `json:"id"`
+	Kind          SymptomKind        `json:"kind"`
+	LimitShare    *float64           `json:"limit_share,omitempty"`
+
+	// Link The link it came by; left out where somebody signed in wrote it down.
+	Link   *string      `json:"link,omitempty"`
+	Note   string       `json:"note"`
+	Photos []Attachment `json:"photos"`
+
+	// Reporter As whoever sent it typed it.
+	Reporter   string              `json:"reporter"`
+	Site       string              `json:"site"`
+	Status     SymptomStatus       `json:"status"`
+	Tag        *string             `json:"tag,omitempty"`
+	TriageNote string              `json:"triage_note"`
+	UnitID     *openapi_types.UUID `json:"unit_id,omitempty"`
 }
 
 // SymptomStatus defines model for Symptom.Status.

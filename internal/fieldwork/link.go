@@ -296,9 +296,6 @@ func (s *Service) GuestSymptom(ctx context.Context, token string, in contract.Ne
 		return contract.GuestDone{}, err
 	}
 	in.SiteID = &g.link.SiteID
-	if in.Reporter == nil {
-		in.Reporter = &g.link.Name
-	}
 	row, err := s.addSymptom(ctx, g.actor, in, &g.link.ID)
 	return contract.GuestDone{ID: row.ID}, err
 }
@@ -325,7 +322,7 @@ func (s *Service) GuestPhoto(ctx context.Context, token, entity string, id uuid.
 	if !mine {
 		return organisation.ErrNotFound
 	}
-	_, err = s.organisation.AddAttachment(ctx, g.actor, organisation.NewAttachment{Entity: entity, EntityID: id, Kind: "photo", Name: g.link.Name, Content: content})
+	_, err = s.organisation.AddAttachment(ctx, g.actor, organisation.NewAttachment{Entity: entity, EntityID: id, Kind: "photo", Name: "by link, " + g.link.Name, Content: content, ByLink: true})
 	return err
 }
 

@@ -148,6 +148,11 @@ func (s *Service) symptomViews(t store.Tenant, rows []store.SymptomReport) ([]co
 		return nil, err
 	}
 	of := store.By(files, func(x store.Attachment) uuid.UUID { return x.EntityID })
+	links, err := store.Where[store.GuestLink](t, "id", store.Keys(rows, func(x store.SymptomReport) uuid.UUID { return optional.Value(x.LinkID) }), "id")
+	if err != nil {
+		return nil, err
+	}
+	link := store.Index(links, func(x store.GuestLink) uuid.UUID { return x.ID })
 	out := []contract.Symptom{}
 	for _, x := range rows {
 		v := contract.Symptom{
@@ -157,6 +162,9 @@ func (s *Service) symptomViews(t store.Tenant, rows []store.SymptomReport) ([]co
 		}
 		if x.UnitID != nil {
 			v.Tag = new(unit[*x.UnitID].Tag)
+		}
+		if x.LinkID != nil {
+			v.Link = new(link[*x.LinkID].Name)
 		}
 		for _, f := range of[x.ID] {
 			v.Photos = append(v.Photos, organisation.AttachmentView(f, organisation.Names{}))

@@ -46,6 +46,9 @@ const (
 	mostBytes    = 1 << 20
 )
 
+// direct follows no redirect: an answer from elsewhere is none of the gauge set's.
+var direct = &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+
 // Read asks the set that stands at a unit what it shows, before or after the work.
 func (g Gauges) Read(ctx context.Context, tag, phase string) (Reading, error) {
 	var out Reading
@@ -57,7 +60,7 @@ func (g Gauges) Read(ctx context.Context, tag, phase string) (Reading, error) {
 
 func get(ctx context.Context, client *http.Client, at string, into any) error {
 	if client == nil {
-		client = http.DefaultClient
+		client = direct
 	}
 	req, err := http.NewRequestWithContext(ctx, http.MethodGet, at, nil)
 	if err != nil {

@@ -29,6 +29,8 @@ type NewAttachment struct {
 	SurfaceID *uuid.UUID
 	Step      string
 	Phase     string
+	// ByLink says that somebody without an account sent it, by a link that the actor made.
+	ByLink bool
 }
 
 // Attachments lists the files kept with a record.
@@ -80,6 +82,10 @@ func (s *Service) AddAttachment(ctx context.Context, a Actor, in NewAttachment) 
 		MediaType: media, Bytes: len(content), Sha256: HashFile(content), Content: content, AccountID: &a.AccountID, At: s.Stamp(),
 		SurfaceID: in.SurfaceID, Step: strings.TrimSpace(in.Step), Phase: in.Phase,
 	}
+	by := a.AccountID
+	if in.ByLink { // not whoever made the link
+		by, row.AccountID = uuid.Nil, nil
+	}
 	if in.SurfaceID != nil {
 		unit, err := unitOf(t, in.Entity, in.EntityID)
 		if err != nil {
@@ -102,7 +108,7 @@ func (s *Service) AddAttachment(ctx context.Context, a Actor, in NewAttachment) 
 		if err := store.Insert(t, row); err != nil {
 			return err
 		}
-		return t.Record(s.Stamp(), a.AccountID, in.Entity, in.EntityID, "file added", AuditDetail{Note: row.Name})
+		return t.Record(s.Stamp(), by, in.Entity, in.EntityID, "file added", AuditDetail{Note: row.Name})
 	})
 	return AttachmentView(row, Names{a.AccountID: a.Person.Name}), err
 }

@@ -219,10 +219,10 @@ type MailOut struct {
 	Tries          int
 	// ClaimedAt is when a server took it in hand to send it.
 	ClaimedAt *time.Time
-	Error          string
-	AccountID      *uuid.UUID
-	At             time.Time
-	SentAt         *time.Time
+	Error     string
+	AccountID *uuid.UUID
+	At        time.Time
+	SentAt    *time.Time
 }
 
 // TableName names the table.

@@ -42,6 +42,9 @@ const (
 	mostBytes    = 1 << 20
 )
 
+// direct follows no redirect: an answer from elsewhere is none of the forecast service's.
+var direct = &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+
 // Forecast asks for days from a day on, at a place.
 func (s Service) Forecast(ctx context.Context, lat, lon float64, from calendar.Day, days int) (Forecast, error) {
 	var out Forecast
@@ -54,7 +57,7 @@ func (s Service) Forecast(ctx context.Context, lat, lon float64, from calendar.D
 	}
 	client := s.HTTP
 	if client == nil {
-		client = http.DefaultClient
+		client = direct
 	}
 	res, err := client.Do(req)
 	if err != nil {

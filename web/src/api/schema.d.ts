@@ -4650,7 +4650,10 @@ export interface components {
             unit_id?: string;
             tag?: string;
             note: string;
+            /** @description As whoever sent it typed it. */
             reporter: string;
+            /** @description The link it came by; left out where somebody signed in wrote it down. */
+            link?: string;
             /** Format: date */
             day: string;
             /** @enum {string} */

@@ -140,7 +140,9 @@ const mailWords: Record<Schemas['Mail']['status'], string> = {
             <td>
               <RouterLink v-if="m.visit_id" :to="`/visits/${m.visit_id}/report`">{{ m.subject }}</RouterLink>
             </td>
-            <td :class="{ over: m.status === 'failed' || m.status === 'unknown' }">{{ mailWords[m.status] }}</td>
+            <td :class="{ over: m.status === 'failed' || m.status === 'unknown' }">
+              {{ mailWords[m.status] }}
+            </td>
             <td class="soft">{{ m.error }}</td>
           </tr>
         </tbody>

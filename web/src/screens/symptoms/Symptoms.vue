@@ -77,7 +77,10 @@ async function decide(s: Schemas['Symptom'], decision: Schemas['Triage']['decisi
             <strong>{{ symptomWords[s.kind] }}</strong>
             <RouterLink v-if="s.unit_id" :to="`/units/${s.unit_id}`">{{ s.tag }}</RouterLink>
             <span>{{ s.site }}</span>
-            <span class="soft">{{ shortDay(s.day) }}{{ s.reporter ? `, ${s.reporter}` : '' }}</span>
+            <span class="soft"
+              >{{ shortDay(s.day) }}{{ s.reporter ? `, ${s.reporter}` : ''
+              }}{{ s.link ? ` (by link, ${s.link})` : '' }}</span
+            >
             <span :class="{ over: s.status === 'open' }">{{ statusWords[s.status] }}</span>
           </div>
           <p v-if="s.note">“{{ s.note }}”</p>
