@@ -157,6 +157,9 @@ func refresh(ctx context.Context, svc *rooms.Rooms) {
 		if err := svc.Learning.RefreshAll(ctx); err != nil && ctx.Err() == nil {
 			slog.ErrorContext(ctx, "bringing proposals up to date", "error", err)
 		}
+		if err := svc.Learning.Nightly(ctx); err != nil && ctx.Err() == nil {
+			slog.ErrorContext(ctx, "beginning the night's run", "error", err)
+		}
 		select {
 		case <-ctx.Done():
 			return

@@ -324,3 +324,49 @@ func TestThePortfolioSortsByThePriceOfWaiting(t *testing.T) {
 	assert.Greater(t, *line.WaitWeek, *h.PortfolioLine("UC-1").Coil.Tasks[0].WaitWeek)
 	assert.False(t, math.IsNaN(*line.WaitWeek))
 }
+
+// A visit teaches its own unit and the peers at its site at once; what it says to others is taken up at night, once, and from
+// then on every line is what a rebuild gives.
+func TestAfterTheNightEveryLineIsWhatARebuildGives(t *testing.T) {
+	t.Parallel()
+	h := roomstest.New(t)
+	h.Take("register", roomstest.Header+"Barn,Loft,B-1,Under-counter cooler,condenser,2024-06-01\nBarn,Loft,B-2,Under-counter cooler,condenser,2024-06-01\n", false)
+	for _, tag := range []string{"UC-1", "UC-2", "UC-3"} {
+		h.Visits(h.Unit(tag, "undercounter_cooler", "2024-06-01"), "2024-09-01", 91, 3, 1, contract.LightThrough)
+	}
+	require.NoError(t, h.Rooms.StartQueue(h.Ctx))
+	lines := func() map[string]store.CoilLine {
+		var rows []store.CoilLine
+		require.NoError(t, h.Store.DB.Find(&rows).Error)
+		return store.Index(rows, func(l store.CoilLine) string { return l.Tag })
+	}
+	runs := func() []contract.EstimationRun {
+		all, err := h.Rooms.Learning.Estimations(h.Ctx, h.Manager)
+		require.NoError(t, err)
+		return all
+	}
+	h.Now = time.Date(2026, time.March, 5, 1, 59, 0, 0, time.UTC)
+	require.NoError(t, h.Rooms.Learning.Nightly(h.Ctx))
+	require.Empty(t, runs(), "not before the night")
+	h.Now = h.Now.Add(2 * time.Minute)
+	for range 2 {
+		require.NoError(t, h.Rooms.Learning.Nightly(h.Ctx))
+	}
+	require.Len(t, runs(), 1, "once a night")
+	assert.Equal(t, contract.EstimationRunStatusDone, h.RunEnds(runs()[0].ID).Status)
+	night := lines()
+	_, err := h.Rooms.Learning.Rebuild(h.Ctx)
+	require.NoError(t, err)
+	rebuilt := lines()
+	require.Len(t, rebuilt, 5)
+	for tag, r := range rebuilt {
+		n := night[tag]
+		assert.InDelta(t, r.Blocked, n.Blocked, 1e-9, tag)
+		assert.InDelta(t, r.Rate, n.Rate, 1e-9, tag)
+		assert.InDelta(t, r.WaitWeek, n.WaitWeek, 1e-9, tag)
+		assert.Equal(t, [2]any{r.Due, r.Proposed}, [2]any{n.Due, n.Proposed}, tag)
+	}
+	h.Now = h.Now.Add(24 * time.Hour)
+	require.NoError(t, h.Rooms.Learning.Nightly(h.Ctx))
+	assert.Len(t, runs(), 1, "nothing came in since")
+}

@@ -73,25 +73,9 @@ func (s *Service) StartEstimation(ctx context.Context, a organisation.Actor) (co
 	}
 	var row store.EstimationRun
 	err := s.Tenant(ctx, a).InTransaction(func(t store.Tenant) error {
-		under, err := t.EstimationUnderWay()
-		if err != nil || under != nil {
-			row = optional.Value(under)
-			return err
-		}
-		total, err := t.CountUnits()
-		if err != nil {
-			return err
-		}
-		row = store.EstimationRun{
-			OrganisationID: t.Org, ID: store.NewID(), AccountID: &a.AccountID, At: s.Stamp(), Status: runQueued, Step: stepLearning, Total: total, AliveAt: s.Stamp(),
-		}
-		if err := store.Insert(t, row); err != nil {
-			return err
-		}
-		if err := queue.Put(ctx, t, Part{t.Org, row.ID, stepLearning, uuid.Nil}, nil); err != nil {
-			return err
-		}
-		return t.Record(row.At, a.AccountID, "estimation", row.ID, "everything recalculated", organisation.AuditDetail{Note: wording.Count(total, "unit")})
+		var err error
+		row, err = s.beginEstimation(ctx, t, a.AccountID)
+		return err
 	})
 	if errors.Is(err, store.ErrDuplicate) {
 		return s.StartEstimation(ctx, a) // somebody else was first
@@ -100,6 +84,31 @@ func (s *Service) StartEstimation(ctx context.Context, a organisation.Actor) (co
 		return contract.EstimationRun{}, err
 	}
 	return s.estimationView(s.Tenant(ctx, a), row)
+}
+
+// beginEstimation puts a run down, by somebody or, for nobody, by the night; where one is under way it is given.
+func (s *Service) beginEstimation(ctx context.Context, t store.Tenant, by uuid.UUID) (store.EstimationRun, error) {
+	under, err := t.EstimationUnderWay()
+	if err != nil || under != nil {
+		return optional.Value(under), err
+	}
+	total, err := t.CountUnits()
+	if err != nil {
+		return store.EstimationRun{}, err
+	}
+	row := store.EstimationRun{
+		OrganisationID: t.Org, ID: store.NewID(), At: s.Stamp(), Status: runQueued, Step: stepLearning, Total: total, AliveAt: s.Stamp(),
+	}
+	if by != uuid.Nil {
+		row.AccountID = &by
+	}
+	if err := store.Insert(t, row); err != nil {
+		return row, err
+	}
+	if err := queue.Put(ctx, t, Part{t.Org, row.ID, stepLearning, uuid.Nil}, nil); err != nil {
+		return row, err
+	}
+	return row, t.Record(row.At, by, "estimation", row.ID, "everything recalculated", organisation.AuditDetail{Note: wording.Count(total, "unit")})
 }
 
 // Estimations are the newest runs.

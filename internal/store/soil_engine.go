@@ -169,6 +169,16 @@ func (t Tenant) EstimationUnderWay() (*EstimationRun, error) {
 	return &rows[0], nil
 }
 
+// EstimationIsDue reports whether none was begun since a night began and a visit came in since the last one.
+func (t Tenant) EstimationIsDue(night time.Time) (bool, error) {
+	var due bool
+	err := t.db.Raw(`SELECT NOT EXISTS (SELECT 1 FROM estimation_run WHERE organisation_id = @org AND (at >= @night OR status IN ('queued', 'running')))
+		AND EXISTS (SELECT 1 FROM audit WHERE organisation_id = @org AND entity = 'visit'
+			AND at > coalesce((SELECT max(at) FROM estimation_run WHERE organisation_id = @org), '-infinity'))`,
+		map[string]any{"org": t.Org, "night": night}).Scan(&due).Error
+	return due, err
+}
+
 // Transaction is the database transaction the tenant works in, for what joins it from outside GORM.
 func (t Tenant) Transaction() (*sql.Tx, bool) {
 	tx, ok := t.db.Statement.ConnPool.(*sql.Tx)
