@@ -2061,16 +2061,22 @@ func (e AddAttachmentParamsPhase) Valid() bool {
 
 // Defines values for GetAuditParamsEntity.
 const (
-	GetAuditParamsEntityPerson GetAuditParamsEntity = "person"
-	GetAuditParamsEntityRule   GetAuditParamsEntity = "rule"
-	GetAuditParamsEntitySite   GetAuditParamsEntity = "site"
-	GetAuditParamsEntityUnit   GetAuditParamsEntity = "unit"
-	GetAuditParamsEntityVisit  GetAuditParamsEntity = "visit"
+	GetAuditParamsEntityAccount GetAuditParamsEntity = "account"
+	GetAuditParamsEntityCrew    GetAuditParamsEntity = "crew"
+	GetAuditParamsEntityPerson  GetAuditParamsEntity = "person"
+	GetAuditParamsEntityRule    GetAuditParamsEntity = "rule"
+	GetAuditParamsEntitySite    GetAuditParamsEntity = "site"
+	GetAuditParamsEntityUnit    GetAuditParamsEntity = "unit"
+	GetAuditParamsEntityVisit   GetAuditParamsEntity = "visit"
 )
 
 // Valid indicates whether the value is a known member of the GetAuditParamsEntity enum.
 func (e GetAuditParamsEntity) Valid() bool {
 	switch e {
+	case GetAuditParamsEntityAccount:
+		return true
+	case GetAuditParamsEntityCrew:
+		return true
 	case GetAuditParamsEntityPerson:
 		return true
 	case GetAuditParamsEntityRule:
@@ -2780,6 +2786,9 @@ type CrewCard struct {
 	People          *int                `json:"people,omitempty"`
 	Skills          *[]string           `json:"skills,omitempty"`
 	TankL           *float64            `json:"tank_l,omitempty"`
+
+	// Version As it was read; needed to change a crew, and answered with 409 where somebody else changed it meanwhile.
+	Version *int `json:"version,omitempty"`
 }
 
 // CrewCardKind defines model for CrewCard.Kind.

@@ -102,6 +102,9 @@ const auditShown = 200
 
 // Audit says who changed a record, when and from what to what; newest first.
 func (s *Service) Audit(ctx context.Context, a Actor, entity string, id uuid.UUID) ([]contract.AuditLine, error) {
+	if entity == "account" && a.Role != contract.RoleManager && id != a.AccountID {
+		return nil, ErrForbidden // from where somebody signed in is for them and for managers
+	}
 	t := s.Tenant(ctx, a)
 	if err := seesRecord(t, entity, id); err != nil {
 		return nil, err
@@ -151,7 +154,7 @@ func seesRecord(t store.Tenant, entity string, id uuid.UUID) error {
 			return err
 		}
 		return SeesSite(t, x.SiteID)
-	case "rule", "person":
+	case "rule", "person", "crew", "account":
 		if t.Sites != nil {
 			return ErrNotFound
 		}

@@ -84,7 +84,7 @@ func crewCard(c store.Crew) contract.CrewCard {
 	skills, kit := []string(c.Skills), []string(c.Kit)
 	return contract.CrewCard{
 		Name: c.Name, Hours: []contract.CrewHours{}, Kind: new(contract.CrewCardKind(c.Kind)), BaseSiteID: c.BaseSiteID, People: &c.People, Skills: &skills,
-		Kit: &kit, TankL: &c.TankL, OvertimeMinutes: &c.OvertimeMinutes, DayFee: &c.DayFee, Mail: &c.Mail,
+		Kit: &kit, TankL: &c.TankL, OvertimeMinutes: &c.OvertimeMinutes, DayFee: &c.DayFee, Mail: &c.Mail, Version: &c.Version,
 	}
 }
 
@@ -161,17 +161,22 @@ func (s *Service) SaveCrew(ctx context.Context, a organisation.Actor, id *uuid.U
 				return invalid.At("/base_site_id", "is not one of your sites")
 			}
 		}
-		action := "added"
+		var before contract.CrewRecord
 		var err error
+		row.Version = 1
 		if id == nil {
 			err = store.Insert(t, row)
 		} else {
-			row.ID, action = *id, "changed"
-			err = store.Save(t, *id, &row)
+			if before, err = s.oneCrew(t, *id); err != nil {
+				return err
+			}
+			read := optional.Value(in.Version)
+			row.ID, row.Version = *id, read+1
+			if err = store.SaveVersion(t, *id, read, &row); errors.Is(err, store.ErrStale) {
+				return organisation.Stale{Current: before}
+			}
 		}
 		switch {
-		case errors.Is(err, store.ErrStale):
-			return organisation.ErrNotFound
 		case errors.Is(err, store.ErrDuplicate):
 			return invalid.At("/name", "is another crew's name")
 		case err != nil:
@@ -188,11 +193,14 @@ func (s *Service) SaveCrew(ctx context.Context, a organisation.Actor, id *uuid.U
 		if err := store.Insert(t, hours...); err != nil {
 			return err
 		}
-		if err := t.Record(s.Stamp(), a.AccountID, "crew", row.ID, action, in); err != nil {
+		if out, err = s.oneCrew(t, row.ID); err != nil {
 			return err
 		}
-		out, err = s.oneCrew(t, row.ID)
-		return err
+		action := "changed"
+		if id == nil {
+			action = "added"
+		}
+		return organisation.RecordChange(t, s.Stamp(), a, "crew", row.ID, action, before.Card, out.Card)
 	})
 	return out, err
 }

@@ -22,7 +22,17 @@ func TestCrewsHaveHours(t *testing.T) {
 	assert.Equal(t, []int{1, 5}, []int{crews[0].Card.Hours[0].Weekday, crews[0].Card.Hours[1].Weekday})
 	card := contract.CrewCard{Name: "Crew B", Hours: []contract.CrewHours{{Weekday: 2, Starts: "06:00", Minutes: 300}}}
 	saved, err := h.Rooms.Planning.SaveCrew(h.Ctx, h.Manager, &crews[0].ID, card)
+	var stale organisation.Stale
+	require.ErrorAs(t, err, &stale, "changed without having read it")
+	assert.Equal(t, crews[0].ID, stale.Current.(contract.CrewRecord).ID)
+	card.Version = crews[0].Card.Version
+	saved, err = h.Rooms.Planning.SaveCrew(h.Ctx, h.Manager, &crews[0].ID, card)
 	require.NoError(t, err)
+	_, err = h.Rooms.Planning.SaveCrew(h.Ctx, h.Manager, &crews[0].ID, card)
+	require.ErrorAs(t, err, &stale, "saved twice from one reading")
+	trail, err := h.Rooms.Organisation.Audit(h.Ctx, h.Manager, "crew", crews[0].ID)
+	require.NoError(t, err)
+	assert.Contains(t, trail[0].Changes, contract.AuditChange{Path: "name", Before: "Crew A", After: "Crew B"})
 	assert.Equal(t, crews[0].ID, saved.ID)
 	crews, err = h.Rooms.Planning.Crews(h.Ctx, h.Viewer)
 	require.NoError(t, err)

@@ -202,7 +202,7 @@ func TestWhatNoCrewCanDoIsLeftOutWithWhy(t *testing.T) {
 	assert.Contains(t, p.LeftOut[0].Text, "No crew brings what it takes: roof edge")
 	crew := h.Crews()[0]
 	crew.Card.Skills = &[]string{" Roof Edge "}
-	_, err = h.Rooms.Planning.SaveCrew(h.Ctx, h.Manager, &crew.ID, crew.Card)
+	crew, err = h.Rooms.Planning.SaveCrew(h.Ctx, h.Manager, &crew.ID, crew.Card)
 	require.NoError(t, err)
 	p = h.Planned()
 	require.NotEmpty(t, p.LeftOut)

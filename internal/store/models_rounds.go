@@ -59,6 +59,7 @@ type Crew struct {
 	OvertimeMinutes int
 	DayFee          float64
 	Mail            string
+	Version         int
 }
 
 // CrewAbsence is a time in which some or all of a crew are away.

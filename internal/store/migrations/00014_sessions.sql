@@ -62,10 +62,14 @@ END $$;
 -- +goose StatementEnd
 CREATE TRIGGER audit_is_kept BEFORE UPDATE OR DELETE ON audit FOR EACH ROW EXECUTE FUNCTION audit_is_kept();
 
+-- Two managers who change one crew: the second is told.
+ALTER TABLE crew ADD COLUMN version integer NOT NULL DEFAULT 1;
+
 -- Sessions are found by the hash of their token from now on; everybody signs in once more.
 DELETE FROM sessions;
 
 -- +goose Down
+ALTER TABLE crew DROP COLUMN version;
 DROP TRIGGER audit_is_kept ON audit;
 DROP FUNCTION audit_is_kept;
 ALTER TABLE organisation DROP COLUMN audit_sealed, DROP COLUMN audit_seal;

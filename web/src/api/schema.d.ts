@@ -2144,6 +2144,8 @@ export interface components {
             minutes: number;
         };
         CrewCard: {
+            /** @description As it was read; needed to change a crew, and answered with 409 where somebody else changed it meanwhile. */
+            version?: number;
             name: string;
             hours: components["schemas"]["CrewHours"][];
             /** @enum {string} */
@@ -7120,7 +7122,7 @@ export interface operations {
     getAudit: {
         parameters: {
             query: {
-                entity: "unit" | "site" | "visit" | "rule" | "person";
+                entity: "unit" | "site" | "visit" | "rule" | "person" | "crew" | "account";
                 entity_id: string;
             };
             header?: never;

@@ -29,6 +29,7 @@ interface Draft {
   overtime: unknown
   fee: unknown
   mail: string
+  version: number | undefined
 }
 const editing = ref<Draft | null>(null)
 const away = ref<{ id: string; from: string; to: string; people: unknown; reason: string } | null>(null)
@@ -54,6 +55,7 @@ function edit(c: Schemas['CrewRecord'] | null) {
     overtime: c?.card.overtime_minutes ?? 0,
     fee: c?.card.day_fee ?? 0,
     mail: c?.card.mail ?? '',
+    version: c?.card.version,
   }
 }
 const words = (text: string) =>
@@ -86,6 +88,7 @@ const save = () =>
       overtime_minutes: e.overtime as number,
       day_fee: e.fee as number,
       mail: e.mail,
+      version: e.version,
     }
     await (e.id
       ? ask(api.PUT('/crews/{crew_id}', { params: { path: { crew_id: e.id } }, body }))
