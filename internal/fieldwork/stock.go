@@ -3,6 +3,7 @@ package fieldwork
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -22,7 +23,11 @@ import (
 
 // Stock is the stock book: what is there of each cleaner, how fast it goes, and when to order.
 func (s *Service) Stock(ctx context.Context, a organisation.Actor) (contract.StockBook, error) {
-	t := s.Tenant(ctx, a)
+	return s.stockFor(s.Tenant(ctx, a), a)
+}
+
+// stockFor is the stock book as somebody may see it.
+func (s *Service) stockFor(t store.Tenant, a organisation.Actor) (contract.StockBook, error) {
 	out, err := s.stock(t, s.Today(a.Org.Zone))
 	if err != nil {
 		return out, err
@@ -108,8 +113,12 @@ func (s *Service) AddStockMove(ctx context.Context, a organisation.Actor, in con
 		if err := store.Insert(t, row); err != nil {
 			return err
 		}
+		note := fmt.Sprintf("%s %g L on %s", in.Kind, in.Litres, in.Day)
+		if err := t.Record(s.Stamp(), a.AccountID, "cleaner", in.CleanerID, "stock booked", organisation.AuditDetail{Note: note}); err != nil {
+			return err
+		}
 		var err error
-		out, err = s.stock(t, today)
+		out, err = s.stockFor(t, a)
 		return err
 	})
 	return out, err
@@ -136,7 +145,7 @@ func (s *Service) SaveStockItem(ctx context.Context, a organisation.Actor, clean
 		if err := t.Record(s.Stamp(), a.AccountID, "rule", cleaner, "reorder level", organisation.AuditDetail{Note: k.Name}); err != nil {
 			return err
 		}
-		out, err = s.stock(t, s.Today(a.Org.Zone))
+		out, err = s.stockFor(t, a)
 		return err
 	})
 	return out, err

@@ -21,12 +21,12 @@ func TestCrewsHaveHours(t *testing.T) {
 	require.Len(t, crews, 1)
 	assert.Equal(t, []int{1, 5}, []int{crews[0].Card.Hours[0].Weekday, crews[0].Card.Hours[1].Weekday})
 	card := contract.CrewCard{Name: "Crew B", Hours: []contract.CrewHours{{Weekday: 2, Starts: "06:00", Minutes: 300}}}
-	saved, err := h.Rooms.Planning.SaveCrew(h.Ctx, h.Manager, &crews[0].ID, card)
+	_, err = h.Rooms.Planning.SaveCrew(h.Ctx, h.Manager, &crews[0].ID, card)
 	var stale organisation.Stale
 	require.ErrorAs(t, err, &stale, "changed without having read it")
 	assert.Equal(t, crews[0].ID, stale.Current.(contract.CrewRecord).ID)
 	card.Version = crews[0].Card.Version
-	saved, err = h.Rooms.Planning.SaveCrew(h.Ctx, h.Manager, &crews[0].ID, card)
+	saved, err := h.Rooms.Planning.SaveCrew(h.Ctx, h.Manager, &crews[0].ID, card)
 	require.NoError(t, err)
 	_, err = h.Rooms.Planning.SaveCrew(h.Ctx, h.Manager, &crews[0].ID, card)
 	require.ErrorAs(t, err, &stale, "saved twice from one reading")

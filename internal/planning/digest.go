@@ -38,7 +38,14 @@ func (s *Service) SendDigest(ctx context.Context, a organisation.Actor, in contr
 	if to, err = outbox.MailAddress(to); err != nil {
 		return contract.Mail{}, err
 	}
-	if err := t.SetDigestMail(to); err != nil {
+	err = t.InTransaction(func(t store.Tenant) error {
+		if err := t.SetDigestMail(to); err != nil {
+			return err
+		}
+		was, is := map[string]string{"digest_mail": org.DigestMail}, map[string]string{"digest_mail": to}
+		return organisation.RecordChange(t, s.Stamp(), a, "organisation", a.Org.ID, "changed", was, is)
+	})
+	if err != nil {
 		return contract.Mail{}, err
 	}
 	return s.sendDigest(ctx, a, to)

@@ -490,8 +490,9 @@ func (s *Service) keepPlan(t store.Tenant, a organisation.Actor, p *readPlan, ac
 
 // MovePlan moves jobs to other days or crews, as a manager drags notches; all of them or none.
 func (s *Service) MovePlan(ctx context.Context, a organisation.Actor, in contract.PlanMoves) (contract.Plan, error) {
-	return s.changePlan(ctx, a, in.Version, "moved", func(_ store.Tenant, p *readPlan) error {
+	return s.changePlan(ctx, a, in.Version, "moved", func(t store.Tenant, p *readPlan) error {
 		list := p.result.Sequences()
+		before := daysOf(list)
 		for i, m := range in.Moves {
 			q := round.MoveQuestion{Problem: p.problem, Rounds: list, Job: m.Key, Day: m.Day}
 			if m.CrewID != nil {
@@ -509,6 +510,14 @@ func (s *Service) MovePlan(ctx context.Context, a organisation.Actor, in contrac
 				return invalid.At(at+"/day", "%s: %s", p.job[m.Key].Tag, contract.ReasonOf(*moved.Reason).Text)
 			}
 			list = applyMove(list, moved)
+		}
+		after := daysOf(list)
+		for _, m := range in.Moves {
+			j := p.job[m.Key]
+			change := contract.AuditChange{Path: string(j.Kind), Before: before[m.Key], After: after[m.Key]}
+			if err := t.Record(s.Stamp(), a.AccountID, "unit", j.UnitID, "moved in the plan by hand", organisation.AuditDetail{Changes: []contract.AuditChange{change}}); err != nil {
+				return err
+			}
 		}
 		var err error
 		p.result, err = repriced(p.problem, list, p.result)
@@ -537,9 +546,20 @@ func repriced(p round.Problem, list []round.Sequence, before round.Plan) (round.
 	return now, err
 }
 
+// daysOf are the days and crews of jobs, by their keys; a job on no round has none.
+func daysOf(list []round.Sequence) map[string]string {
+	out := map[string]string{}
+	for _, s := range list {
+		for _, j := range s.Jobs {
+			out[j] = s.Day.String() + ", crew " + s.Crew
+		}
+	}
+	return out
+}
+
 // LockPlan ties the jobs of a crew-day down for the next time the weeks are planned, or lets them go.
 func (s *Service) LockPlan(ctx context.Context, a organisation.Actor, in contract.PlanLock) (contract.Plan, error) {
-	return s.changePlan(ctx, a, in.Version, "locked", func(_ store.Tenant, p *readPlan) error {
+	return s.changePlan(ctx, a, in.Version, "locked", func(t store.Tenant, p *readPlan) error {
 		at := slices.IndexFunc(p.result.Rounds, func(r round.Round) bool { return r.Crew == in.CrewID.String() && r.Day == in.Day })
 		if at < 0 {
 			return invalid.At("/day", "has no round of that crew")
@@ -548,7 +568,10 @@ func (s *Service) LockPlan(ctx context.Context, a organisation.Actor, in contrac
 		if in.Locked {
 			p.facts.Locks = append(p.facts.Locks, contract.CrewDay{CrewID: in.CrewID, Day: in.Day})
 		}
-		return nil
+		was, is := fmt.Sprint(!in.Locked), fmt.Sprint(in.Locked)
+		return t.Record(s.Stamp(), a.AccountID, "crew", in.CrewID, "round locked or released", organisation.AuditDetail{
+			Changes: []contract.AuditChange{{Path: "locked on " + in.Day.String(), Before: was, After: is}},
+		})
 	})
 }
 

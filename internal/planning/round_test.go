@@ -3,6 +3,7 @@ package planning_test
 import (
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
@@ -409,4 +410,31 @@ func TestClocksThatChangeAreReallyElapsedTime(t *testing.T) {
 	spans := problem.Hours[0].On(calendar.MustParse("2026-03-29"))
 	require.NotEmpty(t, spans)
 	assert.Equal(t, round.Span{From: 360, To: 600}, spans[0], "summer time began that night: eight there is six where the organisation's clock is")
+}
+
+// Who moves a clean or locks a round by hand leaves it on the record it concerns, with what was before and after.
+func TestChangesOfThePlanByHandLeaveATrail(t *testing.T) {
+	t.Parallel()
+	h := roomstest.New(t)
+	h.Crew("Crew A", 480, 1, 2, 3, 4, 5)
+	h.Unit("IM-1", "ice_machine", "2026-01-20")
+	p := h.Planned()
+	j, r, ok := jobNamed(p, "IM-1", contract.JobKindLight)
+	require.True(t, ok)
+	day := r.Day.Add(1)
+	for day.Weekday() == time.Saturday || day.Weekday() == time.Sunday {
+		day++
+	}
+	p, err := h.Rooms.Planning.MovePlan(h.Ctx, h.Manager, contract.PlanMoves{Version: p.Version, Moves: []contract.PlanMove{{Key: j.Key, Day: &day}}})
+	require.NoError(t, err)
+	trail, err := h.Rooms.Organisation.Audit(h.Ctx, h.Manager, "unit", j.UnitID)
+	require.NoError(t, err)
+	require.Equal(t, "moved in the plan by hand", trail[0].Action)
+	assert.Contains(t, trail[0].Changes[0].Before, r.Day.String())
+	assert.Contains(t, trail[0].Changes[0].After, day.String())
+	_, err = h.Rooms.Planning.LockPlan(h.Ctx, h.Manager, contract.PlanLock{Version: p.Version, CrewID: r.CrewID, Day: day, Locked: true})
+	require.NoError(t, err)
+	trail, err = h.Rooms.Organisation.Audit(h.Ctx, h.Manager, "crew", r.CrewID)
+	require.NoError(t, err)
+	assert.Equal(t, contract.AuditChange{Path: "locked on " + day.String(), Before: "false", After: "true"}, trail[0].Changes[0])
 }
