@@ -4,7 +4,7 @@ import { computed, nextTick, ref, toRef } from 'vue'
 
 import type { Schemas } from '../../api/client'
 import SiltGrade from '../../parts/SiltGrade.vue'
-import { mayManage, session } from '../../session'
+import { mayManageHouse, session } from '../../session'
 import { count, gradeNames, jobWords, percent, shortDay } from '../../words'
 import { addDays, daysBetween, useMoves } from './useMoves'
 
@@ -45,7 +45,7 @@ const notchesOf = (s: Schemas['ForecastSite']) => {
 
 let drag: { key: string; x: number; width: number; from: string; moved: boolean } | null = null
 function down(e: PointerEvent, n: Schemas['Notch']) {
-  if (!mayManage() || e.button !== 0) return
+  if (!mayManageHouse() || e.button !== 0) return
   const row = (e.currentTarget as HTMLElement).parentElement!
   drag = { key: n.key, x: e.clientX, width: row.clientWidth, from: n.day, moved: false }
   ;(e.currentTarget as HTMLElement).setPointerCapture(e.pointerId)
@@ -71,7 +71,7 @@ const clamped = (day: string) => {
 }
 async function keys(e: KeyboardEvent, n: Schemas['Notch']) {
   const by = { ArrowLeft: -1, ArrowRight: 1 }[e.key]
-  if (by && mayManage()) {
+  if (by && mayManageHouse()) {
     e.preventDefault()
     const day = clamped(addDays(n.day, by * (e.shiftKey ? 7 : 1)))
     const button = e.currentTarget as HTMLElement

@@ -8,7 +8,7 @@ import CoilComb from '../../parts/CoilComb.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
-import { mayManage, session } from '../../session'
+import { mayManage, mayManageHouse, session } from '../../session'
 import { count, duration, jobWords, kindWords, longDay, roleWords, schoolWords } from '../../words'
 import PlanWeeks from '../rounds/PlanWeeks.vue'
 import WindowLine from '../rounds/WindowLine.vue'
@@ -127,7 +127,7 @@ async function keep(moves: { key: string; day: string }[]) {
           </div>
           <div class="actions no-print">
             <ElButton
-              v-if="mayManage() && next && next.status !== 'published'"
+              v-if="mayManageHouse() && next && next.status !== 'published'"
               type="primary"
               size="large"
               :loading="publishing"
@@ -141,7 +141,7 @@ async function keep(moves: { key: string; day: string }[]) {
           Something has changed since this was planned.
           <RouterLink to="/rounds">Plan again under Rounds</RouterLink>
         </p>
-        <PlanWeeks v-if="!data.has_plan && mayManage()" :again="false" @done="again" />
+        <PlanWeeks v-if="!data.has_plan && mayManageHouse()" :again="false" @done="again" />
 
         <div v-if="next" class="scroll-x">
           <table class="lines">

@@ -10,7 +10,7 @@ import CoilComb from '../../parts/CoilComb.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
-import { mayManage, mayRecord } from '../../session'
+import { mayManageHouse, mayRecord } from '../../session'
 import { count, duration, jobWords, longDay, roleWords } from '../../words'
 import WindowLine from './WindowLine.vue'
 
@@ -73,11 +73,13 @@ async function mail() {
           </p>
         </div>
         <div class="actions">
-          <ElButton v-if="mayManage() && data.status === 'published'" @click="withdraw">Withdraw</ElButton>
+          <ElButton v-if="mayManageHouse() && data.status === 'published'" @click="withdraw"
+            >Withdraw</ElButton
+          >
           <ElButton v-if="mayRecord() && data.status === 'published'" @click="keep"
             >Keep it on this phone</ElButton
           >
-          <ElButton v-if="mayManage()" @click="mail">Mail to the crew</ElButton>
+          <ElButton v-if="mayManageHouse()" @click="mail">Mail to the crew</ElButton>
           <a class="el-button" :href="`/api/v1/rounds/${data.id}/sheets`" download>Sheets as PDF</a>
           <ElButton type="primary" @click="print">Print sheets</ElButton>
         </div>

@@ -6,7 +6,7 @@ import { api, type ApiProblem, ask, problemOf, type Schemas } from '../../api/cl
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
-import { mayManage, session } from '../../session'
+import { mayManageHouse, session } from '../../session'
 import { count, duration, jobWords, longDay, percent, shortDay, upperFirst } from '../../words'
 import DriveMap from './DriveMap.vue'
 import PlanWeeks from './PlanWeeks.vue'
@@ -157,7 +157,7 @@ const remind = () =>
           </p>
           <p v-for="n in data.notes" :key="n" class="soft">{{ n }}</p>
         </div>
-        <PlanWeeks v-if="mayManage()" :again="Boolean(data.id)" @done="everything" />
+        <PlanWeeks v-if="mayManageHouse()" :again="Boolean(data.id)" @done="everything" />
       </div>
       <ProblemNote :problem="refused" />
       <p v-if="note" class="notice" role="status">{{ note }}</p>
@@ -189,7 +189,7 @@ const remind = () =>
         <div>
           <div class="bar no-print">
             <h2>Rounds</h2>
-            <template v-if="mayManage()">
+            <template v-if="mayManageHouse()">
               <ElButton size="small" @click="firstWeek">Choose the next week</ElButton>
               <ElCheckbox v-model="mail">mail to the crews</ElCheckbox>
               <ElButton size="small" type="primary" :disabled="!chosen.size" :loading="busy" @click="publish"
@@ -205,7 +205,7 @@ const remind = () =>
             <table class="lines">
               <thead>
                 <tr>
-                  <th v-if="mayManage()" scope="col"><span class="visually-hidden">Publish</span></th>
+                  <th v-if="mayManageHouse()" scope="col"><span class="visually-hidden">Publish</span></th>
                   <th scope="col">Day and crew</th>
                   <th scope="col">Stops</th>
                   <th scope="col" class="number">Of the shift</th>
@@ -219,7 +219,7 @@ const remind = () =>
                   :class="{ on: idOf(r) === shown }"
                   @click="shown = idOf(r)"
                 >
-                  <td v-if="mayManage()">
+                  <td v-if="mayManageHouse()">
                     <ElCheckbox
                       v-if="r.status !== 'published'"
                       :model-value="chosen.has(idOf(r))"
@@ -249,7 +249,7 @@ const remind = () =>
                     }}</RouterLink><template v-else>{{ standing[r.status] }}</template>
                     <span v-if="r.locked" class="soft"> locked</span>
                     <ElButton
-                      v-if="mayManage() && r.stops.length"
+                      v-if="mayManageHouse() && r.stops.length"
                       size="small"
                       text
                       :aria-label="`${r.locked ? 'Unlock' : 'Lock'} ${r.crew}, ${r.day}`"
@@ -372,7 +372,7 @@ const remind = () =>
       <template v-if="data.staff_jobs.length">
         <div class="bar">
           <h2>By the sites' own staff</h2>
-          <ElButton v-if="mayManage()" size="small" @click="remind">Remind them of this week</ElButton>
+          <ElButton v-if="mayManageHouse()" size="small" @click="remind">Remind them of this week</ElButton>
         </div>
         <p>
           <span v-for="(j, i) in data.staff_jobs.slice(0, 12)" :key="i"
@@ -380,7 +380,7 @@ const remind = () =>
           >{{ data.staff_jobs.length > 12 ? ` and ${data.staff_jobs.length - 12} more` : '' }}.
         </p>
       </template>
-      <form v-if="mayManage() && data.id" class="bar no-print" novalidate @submit.prevent="digest">
+      <form v-if="mayManageHouse() && data.id" class="bar no-print" novalidate @submit.prevent="digest">
         <h2>Weekly digest</h2>
         <ElInput
           v-model="digestTo"
