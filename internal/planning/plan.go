@@ -515,7 +515,7 @@ func (s *Service) MovePlan(ctx context.Context, a organisation.Actor, in contrac
 		for _, m := range in.Moves {
 			j := p.job[m.Key]
 			change := contract.AuditChange{Path: string(j.Kind), Before: before[m.Key], After: after[m.Key]}
-			if err := t.Record(s.Stamp(), a.AccountID, "unit", j.UnitID, "moved in the plan by hand", organisation.AuditDetail{Changes: []contract.AuditChange{change}}); err != nil {
+			if err := t.Record(s.Stamp(), a.AccountID, "unit", j.UnitID, store.MovedByHand, organisation.AuditDetail{Changes: []contract.AuditChange{change}}); err != nil {
 				return err
 			}
 		}
@@ -569,7 +569,7 @@ func (s *Service) LockPlan(ctx context.Context, a organisation.Actor, in contrac
 			p.facts.Locks = append(p.facts.Locks, contract.CrewDay{CrewID: in.CrewID, Day: in.Day})
 		}
 		was, is := fmt.Sprint(!in.Locked), fmt.Sprint(in.Locked)
-		return t.Record(s.Stamp(), a.AccountID, "crew", in.CrewID, "round locked or released", organisation.AuditDetail{
+		return t.Record(s.Stamp(), a.AccountID, "crew", in.CrewID, store.RoundLocked, organisation.AuditDetail{
 			Changes: []contract.AuditChange{{Path: "locked on " + in.Day.String(), Before: was, After: is}},
 		})
 	})

@@ -113,10 +113,16 @@ func (t Tenant) WasSent(kind, key string) (bool, error) {
 	return n > 0, err
 }
 
+// What is done to a plan by hand, as it stands on the trail of the unit or crew it concerns: it makes no plan stale.
+const (
+	MovedByHand = "moved in the plan by hand"
+	RoundLocked = "round locked or released"
+)
+
 // NewestAudit is the key of the newest line of the audit trail that tells of something a plan rests on.
 func (t Tenant) NewestAudit() (uuid.UUID, error) {
 	var ids []uuid.UUID
-	err := t.scoped().Model(&Audit{}).Where("entity NOT IN ('plan', 'round')").Order("id DESC").Limit(1).Pluck("id", &ids).Error
+	err := t.scoped().Model(&Audit{}).Where("entity NOT IN ('plan', 'round', 'account', 'organisation', 'cleaner') AND action NOT IN (?, ?)", MovedByHand, RoundLocked).Order("id DESC").Limit(1).Pluck("id", &ids).Error
 	if len(ids) == 0 {
 		return uuid.Nil, err
 	}
