@@ -122,7 +122,7 @@ const (
 // NewestAudit is the key of the newest line of the audit trail that tells of something a plan rests on.
 func (t Tenant) NewestAudit() (uuid.UUID, error) {
 	var ids []uuid.UUID
-	err := t.scoped().Model(&Audit{}).Where("entity NOT IN ('plan', 'round', 'account', 'organisation', 'cleaner') AND action NOT IN (?, ?)", MovedByHand, RoundLocked).Order("id DESC").Limit(1).Pluck("id", &ids).Error
+	err := t.scoped().Model(&Audit{}).Where("entity NOT IN ('plan', 'round', 'account', 'organisation', 'cleaner', 'person') AND action NOT IN (?, ?)", MovedByHand, RoundLocked).Order("id DESC").Limit(1).Pluck("id", &ids).Error
 	if len(ids) == 0 {
 		return uuid.Nil, err
 	}

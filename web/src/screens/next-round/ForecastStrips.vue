@@ -96,8 +96,11 @@ const said = (n: Schemas['Notch'], c: Schemas['ForecastCoil']) =>
       <span class="key"><SiltGrade v-for="g in 6" :key="g" :grade="g - 1" name /></span>
     </div>
     <p class="soft hint">
-      A notch is a planned clean. Unfold a site and drag one, or use ← and → (with Shift by weeks); colour,
-      money and crew hours follow at once.
+      A notch is a planned clean.
+      <template v-if="mayManageHouse()"
+        >Unfold a site and drag one, or use ← and → (with Shift by weeks); colour, money and crew hours follow
+        at once.</template
+      >
     </p>
     <div v-if="steps.length || trying || refused" class="draft" role="status">
       <strong v-if="steps.length || trying">{{ money(adds) }}</strong>
@@ -123,8 +126,10 @@ const said = (n: Schemas['Notch'], c: Schemas['ForecastCoil']) =>
       <span class="weeks" aria-hidden="true">
         <span v-for="w in forecast.weeks" :key="w">{{ shortDay(w).replace(/ \d{4}$/, '') }}</span>
       </span>
-      <span class="name soft">Hours, of {{ hours(Math.max(...byWeek.map((w) => w.shift), 0)) }} a week</span>
-      <span class="weeks load">
+      <span v-if="load.length" class="name soft"
+        >Hours, of {{ hours(Math.max(...byWeek.map((w) => w.shift), 0)) }} a week</span
+      >
+      <span v-if="load.length" class="weeks load">
         <span
           v-for="w in byWeek"
           :key="w.from"

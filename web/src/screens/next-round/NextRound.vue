@@ -139,7 +139,7 @@ async function keep(moves: { key: string; day: string }[]) {
         <ProblemNote :problem="refused" />
         <p v-if="data.has_plan && data.stale" class="notice">
           Something has changed since this was planned.
-          <RouterLink to="/rounds">Plan again under Rounds</RouterLink>
+          <RouterLink v-if="mayManageHouse()" to="/rounds">Plan again under Rounds</RouterLink>
         </p>
         <PlanWeeks v-if="!data.has_plan && mayManageHouse()" :again="false" @done="again" />
 

@@ -163,8 +163,10 @@ const remind = () =>
       <p v-if="note" class="notice" role="status">{{ note }}</p>
       <p v-if="data.id && data.stale" class="notice">
         Something has changed since this plan was made on
-        {{ shortDay(data.made_at?.slice(0, 10) ?? data.start) }}: plan again. What is published stays unless
-        moving it gains more than its price.
+        {{ shortDay(data.made_at?.slice(0, 10) ?? data.start)
+        }}<template v-if="mayManageHouse()"
+          >: plan again. What is published stays unless moving it gains more than its price</template
+        >.
       </p>
       <div v-if="data.changes.length" class="changes">
         <h2>
