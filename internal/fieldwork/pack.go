@@ -41,8 +41,10 @@ func (s *Service) VisitPack(ctx context.Context, a organisation.Actor, id uuid.U
 	if out.Unit, err = s.pages.UnitPage(t, r, d); err != nil {
 		return out, err
 	}
-	if r.People, err = t.PeopleSeen(); err != nil {
-		return out, err
+	if t.Sites != nil { // all of them are read already
+		if r.People, err = t.PeopleSeen(); err != nil {
+			return out, err
+		}
 	}
 	out.Today, out.Catalogue = d.Today, r.View()
 	if out.Procedure, err = r.Template(d.Class); err != nil {

@@ -177,14 +177,7 @@ func (j *Job) watch(ctx context.Context, end context.CancelCauseFunc) (stop func
 	ctx, cancel := context.WithCancel(ctx)
 	var watching sync.WaitGroup
 	watching.Go(func() {
-		tick := time.NewTicker(tellEvery)
-		defer tick.Stop()
-		for {
-			select {
-			case <-ctx.Done():
-				return
-			case <-tick.C:
-			}
+		organisation.Every(ctx, tellEvery, func() {
 			j.mu.Lock()
 			at := j.at
 			j.mu.Unlock()
@@ -197,7 +190,7 @@ func (j *Job) watch(ctx context.Context, end context.CancelCauseFunc) (stop func
 			case wanted:
 				end(errCancelled)
 			}
-		}
+		})
 	})
 	return func() {
 		cancel()

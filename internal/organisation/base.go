@@ -63,6 +63,20 @@ func (s *Base) InBackground(do func(ctx context.Context)) {
 	})
 }
 
+// Every calls do again and again, a span of time apart, until the context ends.
+func Every(ctx context.Context, span time.Duration, do func()) {
+	tick := time.NewTicker(span)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+			do()
+		}
+	}
+}
+
 // Rescued runs do and gives a panic back as an error, its place in the program in the log: one piece of data that nobody foresaw does not
 // end the server for everybody.
 func Rescued(do func() error) (err error) {

@@ -207,8 +207,10 @@ func (s *Service) Catalogue(ctx context.Context, a Actor) (contract.Catalogue, e
 	if err != nil {
 		return contract.Catalogue{}, err
 	}
-	if c.People, err = t.PeopleSeen(); err != nil {
-		return contract.Catalogue{}, err
+	if t.Sites != nil { // all of them are read already
+		if c.People, err = t.PeopleSeen(); err != nil {
+			return contract.Catalogue{}, err
+		}
 	}
 	return c.View(), nil
 }

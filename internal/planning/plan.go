@@ -229,18 +229,11 @@ func (r *planRun) heartbeat(ctx context.Context) (stop func()) {
 	ctx, cancel := context.WithCancel(ctx)
 	var beating sync.WaitGroup
 	beating.Go(func() {
-		tick := time.NewTicker(planSilent / 6)
-		defer tick.Stop()
-		for {
-			select {
-			case <-ctx.Done():
-				return
-			case <-tick.C:
-				if _, err := r.t.TellPlan(r.row.ID, 0, 0, 0, 0, r.s.RealNow()); err != nil {
-					slog.WarnContext(ctx, "a plan's progress could not be kept", "error", err)
-				}
+		organisation.Every(ctx, planSilent/6, func() {
+			if _, err := r.t.TellPlan(r.row.ID, 0, 0, 0, 0, r.s.RealNow()); err != nil {
+				slog.WarnContext(ctx, "a plan's progress could not be kept", "error", err)
 			}
-		}
+		})
 	})
 	return func() {
 		cancel()

@@ -96,14 +96,7 @@ const sealEvery = 20 * time.Second
 
 // sealAudit seals what was written into the audit trail, now and then, until the service closes.
 func (r *Rooms) sealAudit(ctx context.Context) {
-	tick := time.NewTicker(sealEvery)
-	defer tick.Stop()
-	for {
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-		}
+	organisation.Every(ctx, sealEvery, func() {
 		orgs, err := r.Store.OrganisationIDs(ctx)
 		for _, org := range orgs {
 			if err == nil {
@@ -113,7 +106,7 @@ func (r *Rooms) sealAudit(ctx context.Context) {
 		if err != nil && ctx.Err() == nil {
 			slog.ErrorContext(ctx, "sealing the audit trail", "error", err)
 		}
-	}
+	})
 }
 
 // Export writes the register or the visits as a file that the import reads back.
