@@ -216,6 +216,7 @@ func (j *Job) work(ctx context.Context) {
 	case errors.Is(err, errDryRun):
 		j.run.Status = "checked"
 	case errors.Is(cause, errEnded), errors.Is(err, errEnded):
+		j.run.Status = "failed"
 		slog.WarnContext(ctx, "an import that was told as ended stops without storing anything", "run", j.run.ID)
 		return
 	case cause != nil:

@@ -238,6 +238,18 @@ func TestAnImportInTheBackgroundIsFollowed(t *testing.T) {
 	assert.Len(t, h.Portfolio(h.Manager), 60)
 }
 
+// A run that was told as ended stores nothing afterwards, and says so to whoever waited for it.
+func TestAnImportToldAsEndedStoresNothing(t *testing.T) {
+	t.Parallel()
+	h := roomstest.New(t)
+	require.NoError(t, h.Store.DB.Exec(`CREATE FUNCTION end_runs() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN NEW.status := 'failed'; RETURN NEW; END $$;
+		CREATE TRIGGER end_runs BEFORE INSERT ON import_run FOR EACH ROW EXECUTE FUNCTION end_runs()`).Error)
+	run, err := h.Rooms.Importing.Import(h.Ctx, h.Manager, importing.Request{Kind: "register", FileName: "late.csv", File: []byte(many(3))})
+	require.NoError(t, err)
+	assert.Equal(t, contract.ImportRunStatusFailed, run.Status)
+	assert.Empty(t, h.Portfolio(h.Manager))
+}
+
 // Whatever file comes in, an import ends without a panic and stores all of it or nothing.
 func FuzzImport(f *testing.F) {
 	f.Add("register", []byte(roomstest.Header+"Hall,Yard,A-1,Ice machine,condenser,2026-01-01\nHall,Yard,A-1,Ice machine,condenser,\n"))
