@@ -38,6 +38,7 @@ func BenchmarkPlanReads(b *testing.B) {
 	}
 	_, err := g.svc.Planning.SaveCrew(ctx, g.boss, nil, card)
 	require.NoError(b, err)
+	require.NoError(b, g.svc.StartQueue(ctx))
 	for b.Loop() {
 		began, heard, silent := time.Now(), time.Now(), time.Duration(0)
 		_, err := g.svc.Planning.StartPlan(ctx, g.boss, contract.NewPlan{Seconds: new(5.0)})

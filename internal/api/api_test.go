@@ -102,6 +102,7 @@ func serveFrom(t testing.TB, secure bool, database string) site {
 	require.NoError(t, err)
 	clock := func() time.Time { return time.Date(2026, time.March, 4, 8, 0, 0, 0, time.UTC) }
 	svc := rooms.New(st, rooms.Options{Now: clock, Hash: organisation.HashCost{Passes: 1, MemoryKiB: 64}})
+	require.NoError(t, svc.StartQueue(ctx))
 	var log bytes.Buffer
 	h := httptest.NewUnstartedServer(nil)
 	public := "http://" + h.Listener.Addr().String()

@@ -16,8 +16,12 @@ import (
 	"nextround/internal/contract"
 	"nextround/internal/exchange"
 	"nextround/internal/organisation"
+	"nextround/internal/queue"
 	"nextround/internal/store"
 )
+
+// stepReading is the first step of a run.
+const stepReading = "reading"
 
 // How an import tells of itself and is told to stop.
 const (
@@ -73,16 +77,29 @@ type progress struct {
 	done, total int
 }
 
-// StartImport begins to take in a file and answers at once; Import says how far it is. Work that is under way when
-// the service closes ends without having stored anything.
+// StartImport puts a file down to be taken in and answers at once; Import says how far it is. A server takes it up from the
+// queue, and another where that one stops or dies.
 func (s *Service) StartImport(ctx context.Context, a organisation.Actor, req Request) (contract.ImportRun, error) {
 	j, err := s.newImport(ctx, a, req)
 	if err != nil {
 		return contract.ImportRun{}, err
 	}
-	view := j.view() // before the work begins to change it
-	s.InBackground(j.work)
-	return view, nil
+	j.run.Step = store.StepWaiting
+	file := store.ImportFile{OrganisationID: a.Org.ID, RunID: j.run.ID, File: req.File}
+	err = s.Tenant(ctx, a).InTransaction(func(t store.Tenant) error {
+		return insertWaiting(ctx, t, j.run, file)
+	})
+	return j.view(), err
+}
+
+func insertWaiting(ctx context.Context, t store.Tenant, run store.ImportRun, file store.ImportFile) error {
+	if err := store.Insert(t, run); err != nil {
+		return err
+	}
+	if err := store.Insert(t, file); err != nil {
+		return err
+	}
+	return queue.Put(ctx, t, Taking{run.OrganisationID, run.ID, run.Attempt}, nil)
 }
 
 // Import takes in a file and waits until that is done.
@@ -91,11 +108,38 @@ func (s *Service) Import(ctx context.Context, a organisation.Actor, req Request)
 	if err != nil {
 		return contract.ImportRun{}, err
 	}
+	if err := store.Insert(j.outside, j.run); err != nil {
+		return contract.ImportRun{}, err
+	}
 	j.work(ctx)
 	return j.view(), nil
 }
 
 func (s *Service) newImport(ctx context.Context, a organisation.Actor, req Request) (*Job, error) {
+	j, err := s.jobOf(ctx, a, req)
+	if err != nil {
+		return nil, err
+	}
+	if req.Columns != "" {
+		var told map[string]string
+		if err := json.Unmarshal([]byte(req.Columns), &told); err != nil {
+			return nil, invalid.At("columns", "must be a JSON object of foreign names and ours")
+		}
+		if err := j.remember(told); err != nil {
+			return nil, err
+		}
+	}
+	now := time.Now()
+	j.run = store.ImportRun{
+		OrganisationID: a.Org.ID, ID: store.NewID(), At: s.Stamp(), AccountID: a.AccountID, FileName: req.FileName, FileHash: organisation.HashFile(req.File),
+		Kind: req.Kind, Status: "running", Step: stepReading, AliveAt: &now, Report: store.ToJSON(j.stored()), Attempt: 1,
+	}
+	j.at.step = j.run.Step
+	return j, nil
+}
+
+// jobOf is the work of a request, with the columns that were told before.
+func (s *Service) jobOf(ctx context.Context, a organisation.Actor, req Request) (*Job, error) {
 	if err := a.OnlyHouse(contract.RoleManager); err != nil {
 		return nil, err
 	}
@@ -107,30 +151,12 @@ func (s *Service) newImport(ctx context.Context, a organisation.Actor, req Reque
 	j.Report = contract.ImportReport{NewSites: []string{}, Problems: []contract.FieldError{}, Columns: []contract.ImportColumn{}, Missing: []string{}}
 	j.outside = s.Tenant(context.WithoutCancel(ctx), a)
 	mappings, err := store.All[store.ImportMapping](j.outside, "foreign_name")
-	if err != nil {
-		return nil, err
-	}
 	for _, m := range mappings {
 		if m.Kind == req.Kind {
 			j.Told[m.ForeignName] = m.ColumnName
 		}
 	}
-	if req.Columns != "" {
-		var told map[string]string
-		if err := json.Unmarshal([]byte(req.Columns), &told); err != nil {
-			return nil, invalid.At("columns", "must be a JSON object of foreign names and ours")
-		}
-		if err := j.remember(told); err != nil {
-			return nil, err
-		}
-	}
-	now := s.RealNow()
-	j.run = store.ImportRun{
-		OrganisationID: a.Org.ID, ID: store.NewID(), At: s.Stamp(), AccountID: a.AccountID, FileName: req.FileName, FileHash: organisation.HashFile(req.File),
-		Kind: req.Kind, Status: "running", Step: "reading", AliveAt: &now, Report: store.ToJSON(j.stored()),
-	}
-	j.at.step = j.run.Step
-	return j, store.Insert(j.outside, j.run)
+	return j, err
 }
 
 // remember keeps which of our columns the foreign names stand for; an empty name of ours means it is not used.
@@ -181,7 +207,7 @@ func (j *Job) watch(ctx context.Context, end context.CancelCauseFunc) (stop func
 			j.mu.Lock()
 			at := j.at
 			j.mu.Unlock()
-			wanted, running, err := j.outside.TellImport(j.run.ID, at.step, at.done, at.total, j.s.RealNow())
+			wanted, running, err := j.outside.TellImport(j.run.ID, j.run.Attempt, at.step, at.done, at.total)
 			switch {
 			case err != nil:
 				slog.WarnContext(ctx, "an import's progress could not be kept", "run", j.run.ID, "error", err)
@@ -219,6 +245,12 @@ func (j *Job) work(ctx context.Context) {
 		j.run.Status = "failed"
 		slog.WarnContext(ctx, "an import that was told as ended stops without storing anything", "run", j.run.ID)
 		return
+	case cause != nil && !errors.Is(cause, errCancelled):
+		j.run.Status = "cancelled" // for whoever waited for it
+		if err := j.s.giveBack(context.WithoutCancel(ctx), store.Lost{OrganisationID: j.run.OrganisationID, ID: j.run.ID, Attempt: j.run.Attempt}); err != nil {
+			slog.ErrorContext(ctx, "an import that this server could not end could not be given back", "run", j.run.ID, "error", err)
+		}
+		return
 	case cause != nil:
 		j.run.Status = "cancelled"
 	default:
@@ -238,7 +270,6 @@ func (j *Job) end(t store.Tenant) error {
 	j.run.Rows = j.Report.Rows
 	j.run.Report, j.run.Step = store.ToJSON(j.stored()), ""
 	j.run.Done, j.run.Total = j.at.done, j.at.total
-	j.run.AliveAt = new(j.s.RealNow())
 	ended, err := t.EndImport(j.run)
 	if err == nil && !ended {
 		err = errEnded
@@ -354,10 +385,6 @@ func (s *Service) ImportRun(ctx context.Context, a organisation.Actor, id uuid.U
 		return contract.ImportRun{}, err
 	}
 	t := s.Tenant(ctx, a)
-	// A run that is silent has lost its server. It is told as failed, and can store nothing from then on.
-	if err := t.FailSilentImports(s.RealNow().Add(-silentAfter)); err != nil {
-		return contract.ImportRun{}, err
-	}
 	row, err := store.Get[store.ImportRun](t, id)
 	if err != nil {
 		return contract.ImportRun{}, err
@@ -372,9 +399,6 @@ func (s *Service) Imports(ctx context.Context, a organisation.Actor) ([]contract
 		return nil, err
 	}
 	t := s.Tenant(ctx, a)
-	if err := t.FailSilentImports(s.RealNow().Add(-silentAfter)); err != nil {
-		return nil, err
-	}
 	rows, err := t.NewestImports(importsShown)
 	if err != nil {
 		return nil, err

@@ -10,12 +10,13 @@ import (
 // Service is the use cases of the room.
 type Service struct {
 	*organisation.Base
+	people *organisation.Service
 	takers map[string]Taker
 	// reading lets one file be read at a time.
 	reading chan struct{}
 }
 
 // New makes the service.
-func New(b *organisation.Base, takers map[string]Taker) *Service {
-	return &Service{Base: b, takers: takers, reading: make(chan struct{}, 1)}
+func New(b *organisation.Base, people *organisation.Service, takers map[string]Taker) *Service {
+	return &Service{Base: b, people: people, takers: takers, reading: make(chan struct{}, 1)}
 }

@@ -1,6 +1,7 @@
 package planning_test
 
 import (
+	"context"
 	"strings"
 	"testing"
 	"time"
@@ -257,14 +258,10 @@ func TestAPanicEndsItsRunOnly(t *testing.T) {
 	})
 	before := h.Planned()
 	o.Panics = "a hole in the data"
+	require.NoError(t, h.Rooms.StartQueue(context.WithoutCancel(h.Ctx)))
 	_, err := h.Rooms.Planning.StartPlan(h.Ctx, h.Manager, contract.NewPlan{Iterations: new(10)})
 	require.NoError(t, err)
-	var run contract.PlanRun
-	require.Eventually(t, func() bool {
-		run, err = h.Rooms.Planning.PlanRun(h.Ctx, h.Manager)
-		require.NoError(t, err)
-		return run.Status != contract.PlanRunStatusRunning
-	}, time.Minute, 10*time.Millisecond)
+	run := h.PlanEnds()
 	assert.Equal(t, contract.PlanRunStatusFailed, run.Status)
 	assert.Contains(t, run.Note, "a hole in the data")
 	after, err := h.Rooms.Planning.Plan(h.Ctx, h.Manager)

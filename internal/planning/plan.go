@@ -20,6 +20,7 @@ import (
 	"nextround/internal/contract"
 	"nextround/internal/optional"
 	"nextround/internal/organisation"
+	"nextround/internal/queue"
 	"nextround/internal/store"
 )
 
@@ -78,21 +79,30 @@ type planRun struct {
 	in  contract.NewPlan
 }
 
-// StartPlan begins to plan the coming weeks and answers at once.
+// StartPlan puts a plan of the coming weeks down to be made and answers at once. A server takes it up from the queue, and another
+// where that one stops or dies.
 func (s *Service) StartPlan(ctx context.Context, a organisation.Actor, in contract.NewPlan) (contract.PlanRun, error) {
 	r, err := s.newPlanRun(ctx, a, in)
 	if err != nil {
 		return contract.PlanRun{}, err
 	}
-	view := runView(r.row) // before the work begins to change it
-	s.InBackground(r.work)
-	return view, nil
+	r.row.Step, r.row.Asked = store.StepWaiting, store.ToJSON(in)
+	err = s.Tenant(ctx, a).InTransaction(func(t store.Tenant) error {
+		if err := insertRun(t, r.row); err != nil {
+			return err
+		}
+		return queue.Put(ctx, t, Making{a.Org.ID, r.row.ID, r.row.Attempt}, nil)
+	})
+	return runView(r.row), err
 }
 
 // MakePlan plans the coming weeks and waits until that is done.
 func (s *Service) MakePlan(ctx context.Context, a organisation.Actor, in contract.NewPlan) (contract.Plan, error) {
 	r, err := s.newPlanRun(ctx, a, in)
 	if err != nil {
+		return contract.Plan{}, err
+	}
+	if err := insertRun(r.t, r.row); err != nil {
 		return contract.Plan{}, err
 	}
 	r.work(ctx)
@@ -112,36 +122,49 @@ func (s *Service) newPlanRun(ctx context.Context, a organisation.Actor, in contr
 		days = 7 * *in.Weeks
 	}
 	start := store.Date(s.Today(a.Org.Zone).Add(1))
-	now := s.RealNow()
-	if err := r.t.FailSilentPlans(now.Add(-planSilent)); err != nil {
-		return nil, err
-	}
 	r.row = store.Plan{
 		OrganisationID: a.Org.ID, ID: store.NewID(), MadeBy: "planner", MadeAt: s.Stamp(), Status: "running", Version: 1, AccountID: &a.AccountID, Start: &start,
-		Days: days, Seed: int64(optional.Value(in.Seed)), AliveAt: now,
+		Days: days, Seed: int64(optional.Value(in.Seed)), AliveAt: time.Now(), Attempt: 1,
 	}
-	err := store.Insert(r.t, r.row)
+	return r, nil
+}
+
+func insertRun(t store.Tenant, row store.Plan) error {
+	err := store.Insert(t, row)
 	if errors.Is(err, store.ErrDuplicate) {
-		return nil, organisation.Conflict{Reason: "somebody is planning already; wait for it, or stop it"}
+		return organisation.Conflict{Reason: "somebody is planning already; wait for it, or stop it"}
 	}
-	return r, err
+	return err
 }
 
 // work plans, and keeps the result or why there is none.
 func (r *planRun) work(ctx context.Context) {
 	r.t = r.s.Store.For(context.WithoutCancel(ctx), r.a.Org.ID)
 	err := organisation.Rescued(func() error { return r.plan(ctx) })
-	if errors.Is(err, errPlanEnded) {
+	switch {
+	case err == nil:
+		return
+	case errors.Is(err, errPlanEnded):
 		slog.WarnContext(ctx, "a plan that was told as ended is not kept", "plan", r.row.ID)
 		r.row.Status, r.row.Note = "failed", err.Error()
 		return
-	}
-	if err != nil {
-		r.row.Status, r.row.Note = "failed", err.Error()
-		r.row.Problem, r.row.Jobs, r.row.Result, r.row.Greedy, r.row.Changes = nil, nil, nil, nil, nil
-		if err := store.Save(r.t, r.row.ID, &r.row); err != nil {
-			slog.ErrorContext(ctx, "why planning failed could not be kept", "error", err)
+	case ctx.Err() != nil:
+		r.row.Status, r.row.Note = "failed", "its server stopped"
+		if err := r.s.giveBack(context.WithoutCancel(ctx), store.Lost{OrganisationID: r.row.OrganisationID, ID: r.row.ID, Attempt: r.row.Attempt}); err != nil {
+			slog.ErrorContext(ctx, "a plan that this server could not end could not be given back", "plan", r.row.ID, "error", err)
 		}
+		return
+	}
+	r.row.Status, r.row.Note = "failed", err.Error()
+	r.row.Problem, r.row.Jobs, r.row.Result, r.row.Greedy, r.row.Changes = nil, nil, nil, nil, nil
+	err = r.t.InTransaction(func(t store.Tenant) error {
+		if running, err := t.HoldPlan(r.row.ID, r.row.Attempt); err != nil || !running {
+			return err
+		}
+		return store.Save(t, r.row.ID, &r.row)
+	})
+	if err != nil {
+		slog.ErrorContext(ctx, "why planning failed could not be kept", "error", err)
 	}
 }
 
@@ -173,7 +196,7 @@ func (r *planRun) plan(ctx context.Context) error {
 	search.Report = func(p round.Progress) {
 		if time.Since(told) > tellPlan {
 			told = time.Now()
-			if stop, err := r.t.TellPlan(r.row.ID, p.Share, p.Cost, p.Placed, p.Iterations, s.RealNow()); stop || err != nil {
+			if stop, err := r.t.TellPlan(r.row.ID, r.row.Attempt, p.Share, p.Cost, p.Placed, p.Iterations); stop || err != nil {
 				stopped = true
 			}
 		}
@@ -197,6 +220,9 @@ func (r *planRun) plan(ctx context.Context) error {
 	if err != nil {
 		return fmt.Errorf("planning: %w", err)
 	}
+	if ctx.Err() != nil { // the server stops: another begins again
+		return ctx.Err()
+	}
 	r.row.Status, r.row.Share, r.row.Cost, r.row.Iterations = "done", 1, result.Cost.Total, result.Iterations
 	if stopped {
 		r.row.Note = "stopped; what was found by then is kept"
@@ -208,10 +234,10 @@ func (r *planRun) plan(ctx context.Context) error {
 	r.row.Placed = len(b.problem.Jobs) - len(result.LeftOut)
 	r.row.Problem, r.row.Jobs, r.row.Result, r.row.Greedy = store.ToJSON(b.problem), store.ToJSON(facts), store.ToJSON(result), store.ToJSON(greedy.Cost)
 	r.row.Changes = store.ToJSON(b.changes(before, result))
-	r.row.IsCurrent, r.row.AliveAt = true, s.RealNow()
+	r.row.IsCurrent = true
 	return r.t.InTransaction(func(t store.Tenant) error {
 		// A run that was told as ended meanwhile does not become the plan.
-		if running, err := t.HoldPlan(r.row.ID); err != nil || !running {
+		if running, err := t.HoldPlan(r.row.ID, r.row.Attempt); err != nil || !running {
 			return errors.Join(err, errPlanEnded)
 		}
 		if err := t.RetirePlans(); err != nil {
@@ -230,7 +256,7 @@ func (r *planRun) heartbeat(ctx context.Context) (stop func()) {
 	var beating sync.WaitGroup
 	beating.Go(func() {
 		organisation.Every(ctx, planSilent/6, func() {
-			if _, err := r.t.TellPlan(r.row.ID, 0, 0, 0, 0, r.s.RealNow()); err != nil {
+			if _, err := r.t.TellPlan(r.row.ID, r.row.Attempt, 0, 0, 0, 0); err != nil {
 				slog.WarnContext(ctx, "a plan's progress could not be kept", "error", err)
 			}
 		})
@@ -388,11 +414,7 @@ func (b *planBook) changes(before *readPlan, now round.Plan) planChanges {
 
 // PlanRun tells of the newest run.
 func (s *Service) PlanRun(ctx context.Context, a organisation.Actor) (contract.PlanRun, error) {
-	t := s.Tenant(ctx, a)
-	if err := t.FailSilentPlans(s.RealNow().Add(-planSilent)); err != nil {
-		return contract.PlanRun{}, err
-	}
-	row, err := t.NewestPlan()
+	row, err := s.Tenant(ctx, a).NewestPlan()
 	if errors.Is(err, store.ErrNotFound) {
 		return contract.PlanRun{Status: contract.PlanRunStatusNone}, nil
 	}

@@ -383,12 +383,29 @@ func TestAPlanCanBeStoppedAndTwoCannotRun(t *testing.T) {
 	require.NoError(t, err)
 	_, err = h.Rooms.Planning.StartPlan(h.Ctx, h.Manager, contract.NewPlan{})
 	assert.ErrorContains(t, err, "somebody is planning already")
+	run, err := h.Rooms.Planning.StopPlan(h.Ctx, h.Manager)
+	require.NoError(t, err)
+	assert.Equal(t, "stopped before it began", run.Note, "no server had taken it up yet")
+
+	// A server that stops hands it back to the next; told to stop by somebody, what was found by then is kept.
+	first := h.Server()
+	_, err = h.Rooms.Planning.StartPlan(h.Ctx, h.Manager, contract.NewPlan{Seconds: new(600.0), Weeks: new(4)})
+	require.NoError(t, err)
+	searching := func() bool {
+		run, err := h.Rooms.Planning.PlanRun(h.Ctx, h.Manager)
+		return err == nil && run.Share > 0
+	}
+	require.Eventually(t, searching, roomstest.WaitLong, roomstest.WaitStep)
+	first.Close()
+	run, err = h.Rooms.Planning.PlanRun(h.Ctx, h.Manager)
+	require.NoError(t, err)
+	assert.Equal(t, contract.PlanRunStatusRunning, run.Status)
+	assert.Zero(t, run.Share)
+	h.Server()
+	require.Eventually(t, searching, roomstest.WaitLong, roomstest.WaitStep)
 	_, err = h.Rooms.Planning.StopPlan(h.Ctx, h.Manager)
 	require.NoError(t, err)
-	require.Eventually(t, func() bool {
-		run, err := h.Rooms.Planning.PlanRun(h.Ctx, h.Manager)
-		return err == nil && run.Status == contract.PlanRunStatusDone
-	}, roomstest.WaitLong, roomstest.WaitStep)
+	assert.Equal(t, contract.PlanRunStatusDone, h.PlanEnds().Status)
 	p, err := h.Rooms.Planning.Plan(h.Ctx, h.Manager)
 	require.NoError(t, err)
 	assert.Equal(t, 28, p.Days)

@@ -77,10 +77,11 @@ func (w *weekWorker) Work(ctx context.Context, job *river.Job[Week]) error {
 	return w.s.SendWeek(ctx, job.Args)
 }
 
-// AddWorkers says how the week's mails go out.
+// AddWorkers says how plans are made and how the week's mails go out.
 func (s *Service) AddWorkers(w *river.Workers) {
 	river.AddWorker(w, &lookWorker{s: s})
 	river.AddWorker(w, &weekWorker{s: s})
+	river.AddWorker(w, &makingWorker{s: s})
 }
 
 // DueWeeks are the organisations whose week has begun and whose digest has not gone out.

@@ -21,11 +21,17 @@ import (
 
 // The queues: long work never keeps mails waiting.
 const (
-	Long  = river.QueueDefault
-	Mails = "mails"
+	Long    = river.QueueDefault
+	Mails   = "mails"
+	Imports = "imports"
+	Plans   = "plans"
 )
 
-// One piece of work may take a minute; what a server that died was doing is taken up by another soon after.
+// Longest is how long an import or a plan may take. They tell of themselves while they are at work and are taken up by another
+// server as soon as they fall silent; this only clears what was left of them in the queue.
+const Longest = 3 * time.Hour
+
+// A piece of other work may take a minute; what a server that died was doing is taken up by another soon after.
 const (
 	mostTime    = time.Minute
 	rescueAfter = 90 * time.Second
@@ -51,7 +57,7 @@ func Put(ctx context.Context, t store.Tenant, args river.JobArgs, o *river.Inser
 func Start(ctx context.Context, st *store.Store, workers *river.Workers, regular ...*river.PeriodicJob) (stop func(context.Context) error, err error) {
 	client, err := river.NewClient[pgx.Tx](riverpgxv5.New(st.Pool), &river.Config{
 		Schema: store.QueueSchema, Workers: workers, PeriodicJobs: regular,
-		Queues:     map[string]river.QueueConfig{Long: {MaxWorkers: 1}, Mails: {MaxWorkers: 1}},
+		Queues:     map[string]river.QueueConfig{Long: {MaxWorkers: 1}, Mails: {MaxWorkers: 1}, Imports: {MaxWorkers: 1}, Plans: {MaxWorkers: 2}},
 		JobTimeout: mostTime, RescueStuckJobsAfter: rescueAfter, FetchPollInterval: time.Second, Logger: slog.New(slog.DiscardHandler),
 	})
 	if err != nil {

@@ -201,13 +201,16 @@ func TestLargeImportsTellHowFarTheyAreAndCanBeCancelled(t *testing.T) {
 	run, err := h.Rooms.Importing.StartImport(h.Ctx, h.Manager, req)
 	require.NoError(t, err)
 	assert.Equal(t, contract.ImportRunStatusRunning, run.Status)
+	cancelled, err := h.Rooms.Importing.CancelImport(h.Ctx, h.Manager, run.ID)
+	require.NoError(t, err)
+	assert.Equal(t, contract.ImportRunStatusCancelled, cancelled.Status, "no server has taken it up yet")
+	h.Server()
+	run, err = h.Rooms.Importing.StartImport(h.Ctx, h.Manager, req)
+	require.NoError(t, err)
+	h.ImportBegins(run.ID)
 	_, err = h.Rooms.Importing.CancelImport(h.Ctx, h.Manager, run.ID)
 	require.NoError(t, err)
-	require.Eventually(t, func() bool {
-		run, err = h.Rooms.Importing.ImportRun(h.Ctx, h.Manager, run.ID)
-		return err == nil && run.Status != contract.ImportRunStatusRunning
-	}, roomstest.WaitLong, roomstest.WaitStep)
-	assert.Equal(t, contract.ImportRunStatusCancelled, run.Status)
+	assert.Equal(t, contract.ImportRunStatusCancelled, h.ImportEnds(run.ID).Status)
 	assert.Empty(t, h.Portfolio(h.Manager))
 
 	// The clock of the organisation stands still, so each step tells of itself once.
@@ -221,19 +224,59 @@ func TestLargeImportsTellHowFarTheyAreAndCanBeCancelled(t *testing.T) {
 	assert.Equal(t, 40, summary.Sites)
 	list, err := h.Rooms.Importing.Imports(h.Ctx, h.Manager)
 	require.NoError(t, err)
-	assert.Len(t, list, 2)
+	assert.Len(t, list, 3)
+}
+
+// What a server that dies or stops was taking in is taken up by another; the dead one can store nothing any more.
+func TestAnotherServerTakesAnImportUp(t *testing.T) {
+	t.Parallel()
+	h := roomstest.New(t)
+	tenant := h.Store.For(h.Ctx, h.Org.ID)
+	run, err := h.Rooms.Importing.StartImport(h.Ctx, h.Manager, importing.Request{Kind: "register", FileName: "left.csv", File: []byte(many(60))})
+	require.NoError(t, err)
+	claimed, err := tenant.ClaimImport(run.ID, 1, "reading")
+	require.NoError(t, err)
+	require.True(t, claimed, "by a server that then dies")
+	require.NoError(t, h.Store.DB.Exec("UPDATE import_run SET alive_at = alive_at - interval '1 minute'").Error)
+	first := h.Server()
+	run = h.ImportEnds(run.ID)
+	assert.Equal(t, contract.ImportRunStatusStored, run.Status, roomstest.Reasons(run))
+	assert.Len(t, h.Portfolio(h.Manager), 60)
+	late, err := store.Get[store.ImportRun](tenant, run.ID)
+	require.NoError(t, err)
+	assert.Equal(t, 2, late.Attempt)
+	late.Attempt = 1
+	ended, err := tenant.EndImport(late)
+	require.NoError(t, err)
+	assert.False(t, ended)
+	_, err = tenant.ImportFileOf(run.ID)
+	require.ErrorIs(t, err, store.ErrNotFound, "the file is not kept")
+
+	large := strings.ReplaceAll(many(2_100), ",M-", ",L-")
+	run, err = h.Rooms.Importing.StartImport(h.Ctx, h.Manager, importing.Request{Kind: "register", FileName: "large.csv", File: []byte(large)})
+	require.NoError(t, err)
+	h.ImportBegins(run.ID)
+	first.Close()
+	run, err = h.Rooms.Importing.ImportRun(h.Ctx, h.Manager, run.ID)
+	require.NoError(t, err)
+	assert.Equal(t, contract.ImportRunStatusRunning, run.Status)
+	assert.Equal(t, store.StepWaiting, run.Step, "handed back by the server that stopped")
+	assert.Len(t, h.Portfolio(h.Manager), 60)
+	h.Server()
+	assert.Equal(t, contract.ImportRunStatusStored, h.ImportEnds(run.ID).Status)
+	summary, err := h.Rooms.Register.PortfolioSummary(h.Ctx, h.Viewer, store.CoilFilter{})
+	require.NoError(t, err)
+	assert.Equal(t, 2_160, summary.Units)
 }
 
 // An import that runs in the background is followed until it ends.
 func TestAnImportInTheBackgroundIsFollowed(t *testing.T) {
 	t.Parallel()
 	h := roomstest.New(t)
+	h.Server()
 	run, err := h.Rooms.Importing.StartImport(h.Ctx, h.Manager, importing.Request{Kind: "register", FileName: "small.csv", File: []byte(many(60))})
 	require.NoError(t, err)
-	require.Eventually(t, func() bool {
-		run, err = h.Rooms.Importing.ImportRun(h.Ctx, h.Manager, run.ID)
-		return err == nil && run.Status != contract.ImportRunStatusRunning
-	}, roomstest.WaitLong, roomstest.WaitStep)
+	run = h.ImportEnds(run.ID)
 	assert.Equal(t, contract.ImportRunStatusStored, run.Status, roomstest.Reasons(run))
 	assert.Len(t, h.Portfolio(h.Manager), 60)
 }

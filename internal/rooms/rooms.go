@@ -4,6 +4,7 @@ package rooms
 
 import (
 	"context"
+	"errors"
 	"io"
 	"log/slog"
 	"time"
@@ -63,7 +64,7 @@ func New(st *store.Store, o Options) *Rooms {
 	r.Register = register.New(r.Base, r.Learning)
 	r.Fieldwork = fieldwork.New(r.Base, r.Organisation, r.Outbox, r.Learning, r.Learning, o.Gauges, o.Forecasts)
 	r.Planning = planning.New(r.Base, r.Organisation, r.Outbox, o.Forecasts)
-	r.Importing = importing.New(r.Base, map[string]importing.Taker{
+	r.Importing = importing.New(r.Base, r.Organisation, map[string]importing.Taker{
 		"register": r.Register.RegisterFiles(),
 		"visits":   r.Fieldwork.VisitFiles(),
 	})
@@ -77,6 +78,7 @@ func (r *Rooms) StartQueue(ctx context.Context) error {
 	r.Learning.AddWorkers(workers)
 	r.Outbox.AddWorkers(workers)
 	r.Planning.AddWorkers(workers)
+	r.Importing.AddWorkers(workers)
 	stop, err := queue.Start(ctx, r.Store, workers, planning.Regular())
 	if err != nil {
 		return err
@@ -88,6 +90,7 @@ func (r *Rooms) StartQueue(ctx context.Context) error {
 		}
 	})
 	r.InBackground(r.sealAudit)
+	r.InBackground(r.takeUpLost)
 	return r.Outbox.QueueWaiting(ctx)
 }
 
@@ -105,6 +108,18 @@ func (r *Rooms) sealAudit(ctx context.Context) {
 		}
 		if err != nil && ctx.Err() == nil {
 			slog.ErrorContext(ctx, "sealing the audit trail", "error", err)
+		}
+	})
+}
+
+// lookForLost is how often it is looked for imports and plans whose server was lost.
+const lookForLost = 5 * time.Second
+
+// takeUpLost puts imports and plans whose server was lost back into the queue, until the service closes.
+func (r *Rooms) takeUpLost(ctx context.Context) {
+	organisation.Every(ctx, lookForLost, func() {
+		if err := errors.Join(r.Importing.TakeUpLost(ctx), r.Planning.TakeUpLost(ctx)); err != nil && ctx.Err() == nil {
+			slog.ErrorContext(ctx, "looking for imports and plans whose server was lost", "error", err)
 		}
 	})
 }

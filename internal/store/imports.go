@@ -1,6 +1,7 @@
 package store
 
 import (
+	"context"
 	"database/sql/driver"
 	"errors"
 	"fmt"
@@ -136,35 +137,98 @@ func (t Tenant) KeepMapping(row ImportMapping) error {
 	}).Create(&row).Error
 }
 
-// TellImport says how far a run is, and returns whether somebody wants it stopped and whether it still counts as running.
-func (t Tenant) TellImport(id uuid.UUID, step string, done, total int, at time.Time) (stop, running bool, err error) {
-	var row struct{ CancelWanted bool }
-	res := t.db.Raw(`UPDATE import_run SET step = ?, done = ?, total = ?, alive_at = ? WHERE organisation_id = ? AND id = ? AND status = 'running' RETURNING cancel_wanted`,
-		step, done, total, at, t.Org, id).Scan(&row)
-	return row.CancelWanted, res.RowsAffected == 1, res.Error
-}
+// StepWaiting is the step of a run that no server has taken up yet.
+const StepWaiting = "waiting"
 
-// EndImport keeps how a run ended; false when it was ended before. Within the transaction that stores what the run took in,
-// it is the fence: a run told as ended stores nothing.
-func (t Tenant) EndImport(row ImportRun) (ended bool, err error) {
-	res := t.db.Model(&ImportRun{}).Where("organisation_id = ? AND id = ? AND status = 'running'", t.Org, row.ID).
-		Select("rows", "status", "step", "done", "total", "alive_at", "report").Updates(row)
+// mostAttempts is how often a run is taken up again after its server was lost.
+const mostAttempts = 3
+
+// ClaimImport takes up a run that waits; false where it does not wait any more at that attempt.
+func (t Tenant) ClaimImport(id uuid.UUID, attempt int, step string) (bool, error) {
+	res := t.scoped().Model(&ImportRun{}).Where("id = ? AND attempt = ? AND status = 'running' AND step = ?", id, attempt, StepWaiting).
+		Updates(map[string]any{"step": step, "alive_at": databaseNow})
 	return res.RowsAffected == 1, res.Error
 }
 
-// FailSilentImports ends runs that have not told of themselves since a moment.
-func (t Tenant) FailSilentImports(before time.Time) error {
-	return t.db.Model(&ImportRun{}).Where("organisation_id = ? AND status = 'running' AND alive_at < ?", t.Org, before).
-		Updates(map[string]any{"status": "failed", "step": ""}).Error
+// TellImport says how far a run is, and returns whether somebody wants it stopped and whether it still counts as running.
+func (t Tenant) TellImport(id uuid.UUID, attempt int, step string, done, total int) (stop, running bool, err error) {
+	var row struct{ CancelWanted bool }
+	res := t.db.Raw(`UPDATE import_run SET step = ?, done = ?, total = ?, alive_at = clock_timestamp()
+		WHERE organisation_id = ? AND id = ? AND attempt = ? AND status = 'running' RETURNING cancel_wanted`,
+		step, done, total, t.Org, id, attempt).Scan(&row)
+	return row.CancelWanted, res.RowsAffected == 1, res.Error
 }
 
-// WantImportCancelled asks a running import to stop; ErrNotFound when there is no such run.
+// EndImport keeps how a run ended, and drops its file; false when it was ended or taken up again before. Within the transaction
+// that stores what the run took in, it is the fence: a run told as ended stores nothing.
+func (t Tenant) EndImport(row ImportRun) (ended bool, err error) {
+	res := t.db.Model(&ImportRun{}).Where("organisation_id = ? AND id = ? AND attempt = ? AND status = 'running'", t.Org, row.ID, row.Attempt).
+		Select("rows", "status", "step", "done", "total", "report").Updates(row)
+	if res.Error != nil || res.RowsAffected == 0 {
+		return false, res.Error
+	}
+	return true, t.dropImportFile(row.ID)
+}
+
+func (t Tenant) dropImportFile(run uuid.UUID) error {
+	return t.scoped().Where("run_id = ?", run).Delete(&ImportFile{}).Error
+}
+
+// ImportFileOf is the file of a run at work.
+func (t Tenant) ImportFileOf(run uuid.UUID) ([]byte, error) {
+	var row ImportFile
+	err := t.scoped().Where("run_id = ?", run).Take(&row).Error
+	return row.File, notFound(err)
+}
+
+// databaseNow is the database's clock: servers whose clocks differ agree on whether a run is alive.
+var databaseNow = gorm.Expr("clock_timestamp()")
+
+// Lost is a run whose server was lost.
+type Lost struct {
+	OrganisationID, ID uuid.UUID
+	Attempt            int
+}
+
+// LostImports lists the runs at work that have not told of themselves for so long.
+func (s *Store) LostImports(ctx context.Context, silent time.Duration) ([]Lost, error) {
+	var rows []Lost
+	err := s.DB.WithContext(ctx).Model(&ImportRun{}).Where("status = 'running' AND step <> ? AND alive_at < clock_timestamp() - make_interval(secs => ?)", StepWaiting, silent.Seconds()).Find(&rows).Error
+	return rows, err
+}
+
+// ReturnImport lets a run wait again, for whichever server takes it up, and returns the attempt that will be. It ends as failed
+// where its file was not kept or it was lost too often; then, and where it was ended before, the attempt is 0.
+func (t Tenant) ReturnImport(id uuid.UUID, attempt int) (next int, err error) {
+	mine := t.scoped().Model(&ImportRun{}).Where("id = ? AND attempt = ? AND status = 'running'", id, attempt)
+	if attempt < mostAttempts {
+		res := mine.Session(&gorm.Session{}).Where("NOT cancel_wanted AND EXISTS (SELECT 1 FROM import_file f WHERE f.organisation_id = import_run.organisation_id AND f.run_id = import_run.id)").
+			Updates(map[string]any{"step": StepWaiting, "done": 0, "total": 0, "alive_at": databaseNow, "attempt": attempt + 1})
+		if res.Error != nil || res.RowsAffected == 1 {
+			return attempt + 1, res.Error
+		}
+	}
+	res := mine.Updates(map[string]any{"status": gorm.Expr("CASE WHEN cancel_wanted THEN 'cancelled' ELSE 'failed' END"), "step": ""})
+	if res.Error != nil || res.RowsAffected == 0 {
+		return 0, res.Error
+	}
+	return 0, t.dropImportFile(id)
+}
+
+// WantImportCancelled asks a running import to stop, and ends one that waits; ErrNotFound when there is no such run.
 func (t Tenant) WantImportCancelled(id uuid.UUID) error {
 	res := t.scoped().Model(&ImportRun{}).Where("id = ?", id).Update("cancel_wanted", true)
 	if res.Error == nil && res.RowsAffected == 0 {
 		return ErrNotFound
 	}
-	return res.Error
+	if res.Error != nil {
+		return res.Error
+	}
+	res = t.scoped().Model(&ImportRun{}).Where("id = ? AND status = 'running' AND step = ?", id, StepWaiting).Updates(map[string]any{"status": "cancelled", "step": ""})
+	if res.Error != nil || res.RowsAffected == 0 {
+		return res.Error
+	}
+	return t.dropImportFile(id)
 }
 
 // NewestImports lists the newest runs, newest first.

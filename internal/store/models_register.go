@@ -274,6 +274,15 @@ type ImportRun struct {
 	CancelWanted   bool
 	AliveAt        *time.Time
 	Report         JSON
+	// Attempt is how often the run was begun: a server that dies leaves it to another.
+	Attempt int
+}
+
+// ImportFile is the file of a run that waits in the queue or is at work.
+type ImportFile struct {
+	OrganisationID uuid.UUID
+	RunID          uuid.UUID
+	File           []byte
 }
 
 // ImportMapping remembers which of our columns a foreign column name stands for.
@@ -334,6 +343,9 @@ func (FactorEvent) TableName() string { return "factor_event" }
 
 // TableName names the table.
 func (TaskTick) TableName() string { return "task_tick" }
+
+// TableName for GORM.
+func (ImportFile) TableName() string { return "import_file" }
 
 // TableName names the table.
 func (ImportMapping) TableName() string { return "import_mapping" }

@@ -104,11 +104,15 @@ type Plan struct {
 	CancelWanted   bool
 	AliveAt        time.Time
 	Note           string
-	Problem        JSON
-	Jobs           JSON
-	Result         JSON
-	Greedy         JSON
-	Changes        JSON
+	// Asked is what the run was asked for, kept for the server that takes it up; Attempt is how often that was.
+	Asked   JSON
+	Step    string
+	Attempt int
+	Problem JSON
+	Jobs    JSON
+	Result  JSON
+	Greedy  JSON
+	Changes JSON
 }
 
 // Round is a crew-day that went out. A change makes a new one with the same UID and the next sequence number; the one

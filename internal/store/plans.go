@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"gorm.io/gorm"
 
 	"nextround/core/calendar"
 )
@@ -26,39 +27,66 @@ func (t Tenant) CurrentPlanForUpdate() (Plan, error) {
 // NewestPlan is the newest run of the planner, without what it was made from; ErrNotFound where there was none.
 func (t Tenant) NewestPlan() (Plan, error) {
 	var row Plan
-	err := t.scoped().Omit("problem", "jobs", "result", "greedy", "changes").Where("problem IS NOT NULL OR status <> 'done'").
+	err := t.scoped().Omit("asked", "problem", "jobs", "result", "greedy", "changes").Where("problem IS NOT NULL OR status <> 'done'").
 		Order("made_at DESC, id DESC").Take(&row).Error
 	return row, notFound(err)
 }
 
+// ClaimPlan takes up a run that waits; false where it does not wait any more at that attempt.
+func (t Tenant) ClaimPlan(id uuid.UUID, attempt int) (bool, error) {
+	res := t.scoped().Model(&Plan{}).Where("id = ? AND attempt = ? AND status = 'running' AND step = ?", id, attempt, StepWaiting).
+		Updates(map[string]any{"step": "", "alive_at": databaseNow})
+	return res.RowsAffected == 1, res.Error
+}
+
 // TellPlan writes down how far a run is, and says whether it is to stop.
-func (t Tenant) TellPlan(id uuid.UUID, share, cost float64, placed, iterations int, at time.Time) (stop bool, err error) {
-	err = t.scoped().Model(&Plan{}).Where("id = ? AND status = 'running'", id).
-		Updates(map[string]any{"share": share, "cost": cost, "placed": placed, "iterations": iterations, "alive_at": at}).Error
+func (t Tenant) TellPlan(id uuid.UUID, attempt int, share, cost float64, placed, iterations int) (stop bool, err error) {
+	err = t.scoped().Model(&Plan{}).Where("id = ? AND attempt = ? AND status = 'running'", id, attempt).
+		Updates(map[string]any{"share": share, "cost": cost, "placed": placed, "iterations": iterations, "alive_at": databaseNow}).Error
 	if err != nil {
 		return false, err
 	}
 	var row Plan
-	err = t.scoped().Select("cancel_wanted", "status").Where("id = ?", id).Take(&row).Error
-	return row.CancelWanted || row.Status != "running", notFound(err)
+	err = t.scoped().Select("cancel_wanted", "status", "attempt").Where("id = ?", id).Take(&row).Error
+	return row.CancelWanted || row.Status != "running" || row.Attempt != attempt, notFound(err)
 }
 
 // HoldPlan says whether a run still counts as running, and keeps it so until the transaction ends.
-func (t Tenant) HoldPlan(id uuid.UUID) (bool, error) {
+func (t Tenant) HoldPlan(id uuid.UUID, attempt int) (bool, error) {
 	var rows []Plan
-	err := t.lock().Select("id").Where("id = ? AND status = 'running'", id).Find(&rows).Error
+	err := t.lock().Select("id").Where("id = ? AND attempt = ? AND status = 'running'", id, attempt).Find(&rows).Error
 	return len(rows) == 1, err
 }
 
-// StopPlan asks the run at work to stop.
+// StopPlan asks the run at work to stop, and ends one that waits.
 func (t Tenant) StopPlan() error {
-	return t.scoped().Model(&Plan{}).Where("status = 'running'").Update("cancel_wanted", true).Error
+	err := t.scoped().Model(&Plan{}).Where("status = 'running'").Update("cancel_wanted", true).Error
+	if err != nil {
+		return err
+	}
+	return t.scoped().Model(&Plan{}).Where("status = 'running' AND step = ?", StepWaiting).
+		Updates(map[string]any{"status": "failed", "step": "", "note": "stopped before it began"}).Error
 }
 
-// FailSilentPlans ends runs that were silent since a time: their server is gone.
-func (t Tenant) FailSilentPlans(since time.Time) error {
-	return t.scoped().Model(&Plan{}).Where("status = 'running' AND alive_at < ?", since).
-		Updates(map[string]any{"status": "failed", "note": "its server stopped"}).Error
+// LostPlans lists the runs at work that have not told of themselves for so long.
+func (s *Store) LostPlans(ctx context.Context, silent time.Duration) ([]Lost, error) {
+	var rows []Lost
+	err := s.DB.WithContext(ctx).Model(&Plan{}).Where("status = 'running' AND step <> ? AND alive_at < clock_timestamp() - make_interval(secs => ?)", StepWaiting, silent.Seconds()).Find(&rows).Error
+	return rows, err
+}
+
+// ReturnPlan lets a run wait again, for whichever server takes it up, and returns the attempt that will be. It ends as failed where
+// what it was asked for was not kept, it was to stop, or it was lost too often; then, and where it was ended before, the attempt is 0.
+func (t Tenant) ReturnPlan(id uuid.UUID, attempt int) (next int, err error) {
+	mine := t.scoped().Model(&Plan{}).Where("id = ? AND attempt = ? AND status = 'running'", id, attempt)
+	if attempt < mostAttempts {
+		res := mine.Session(&gorm.Session{}).Where("NOT cancel_wanted AND asked IS NOT NULL").
+			Updates(map[string]any{"step": StepWaiting, "share": 0, "alive_at": databaseNow, "attempt": attempt + 1})
+		if res.Error != nil || res.RowsAffected == 1 {
+			return attempt + 1, res.Error
+		}
+	}
+	return 0, mine.Updates(map[string]any{"status": "failed", "step": "", "note": "its server stopped"}).Error
 }
 
 // RetirePlans makes no plan the current one. What an earlier one was made from is not kept: what went out of it is.

@@ -13,11 +13,11 @@ import (
 
 func TestOnePlanIsCurrentAndOneRuns(t *testing.T) {
 	t.Parallel()
-	_, tenant, _ := house(t)
-	at := time.Date(2026, time.March, 4, 8, 0, 0, 0, time.UTC)
+	st, tenant, _ := house(t)
+	at, alive := time.Date(2026, time.March, 4, 8, 0, 0, 0, time.UTC), time.Now()
 	plan := func(status string, current bool) store.Plan {
 		return store.Plan{
-			OrganisationID: tenant.Org, ID: store.NewID(), MadeBy: "planner", MadeAt: at, Status: status, IsCurrent: current, Version: 1, Days: 7, AliveAt: at,
+			OrganisationID: tenant.Org, ID: store.NewID(), MadeBy: "planner", MadeAt: at, Status: status, IsCurrent: current, Version: 1, Days: 7, AliveAt: alive, Attempt: 1,
 			Problem: store.JSON("{}"),
 		}
 	}
@@ -30,11 +30,11 @@ func TestOnePlanIsCurrentAndOneRuns(t *testing.T) {
 	require.NoError(t, store.Insert(tenant, running))
 	assert.ErrorIs(t, store.Insert(tenant, plan("running", false)), store.ErrDuplicate)
 
-	stop, err := tenant.TellPlan(running.ID, .5, 12, 3, 50, at)
+	stop, err := tenant.TellPlan(running.ID, 1, .5, 12, 3, 50)
 	require.NoError(t, err)
 	assert.False(t, stop)
 	require.NoError(t, tenant.StopPlan())
-	stop, err = tenant.TellPlan(running.ID, .6, 11, 3, 100, at)
+	stop, err = tenant.TellPlan(running.ID, 1, .6, 11, 3, 100)
 	require.NoError(t, err)
 	assert.True(t, stop)
 	newest, err := tenant.NewestPlan()
@@ -43,15 +43,43 @@ func TestOnePlanIsCurrentAndOneRuns(t *testing.T) {
 	assert.InDelta(t, .6, newest.Share, 1e-12)
 	assert.Equal(t, 100, newest.Iterations)
 
-	// A run that is silent has lost its server.
-	require.NoError(t, tenant.FailSilentPlans(at))
-	newest, err = tenant.NewestPlan()
+	// A run that is silent has lost its server; it is taken up again only where it is known what was asked.
+	lost, err := st.LostPlans(t.Context(), time.Hour)
 	require.NoError(t, err)
-	assert.Equal(t, "running", newest.Status, "alive just now")
-	require.NoError(t, tenant.FailSilentPlans(at.Add(time.Second)))
+	assert.Empty(t, lost, "alive just now")
+	lost, err = st.LostPlans(t.Context(), 0)
+	require.NoError(t, err)
+	assert.Equal(t, []store.Lost{{OrganisationID: tenant.Org, ID: running.ID, Attempt: 1}}, lost)
+	next, err := tenant.ReturnPlan(running.ID, 1)
+	require.NoError(t, err)
+	assert.Zero(t, next)
 	newest, err = tenant.NewestPlan()
 	require.NoError(t, err)
 	assert.Equal(t, "failed", newest.Status)
+
+	kept := plan("running", false)
+	kept.Asked = store.JSON("{}")
+	require.NoError(t, store.Insert(tenant, kept))
+	for attempt := 1; attempt < 3; attempt++ {
+		next, err := tenant.ReturnPlan(kept.ID, attempt)
+		require.NoError(t, err)
+		assert.Equal(t, attempt+1, next)
+		stop, err := tenant.TellPlan(kept.ID, attempt, .5, 1, 1, 1)
+		require.NoError(t, err)
+		assert.True(t, stop, "the attempt before is to stop")
+		holds, err := tenant.HoldPlan(kept.ID, attempt)
+		require.NoError(t, err)
+		assert.False(t, holds, "and may not become the plan")
+		claimed, err := tenant.ClaimPlan(kept.ID, next)
+		require.NoError(t, err)
+		assert.True(t, claimed)
+		claimed, err = tenant.ClaimPlan(kept.ID, next)
+		require.NoError(t, err)
+		assert.False(t, claimed, "once")
+	}
+	next, err = tenant.ReturnPlan(kept.ID, 3)
+	require.NoError(t, err)
+	assert.Zero(t, next, "three times is enough")
 
 	require.NoError(t, tenant.RetirePlans())
 	_, err = tenant.CurrentPlan()

@@ -62,6 +62,18 @@ END $$;
 -- +goose StatementEnd
 CREATE TRIGGER audit_is_kept BEFORE UPDATE OR DELETE ON audit FOR EACH ROW EXECUTE FUNCTION audit_is_kept();
 
+-- Imports and plans are done by whichever server takes them up. The file, and what a plan was asked for, are kept until then; a
+-- run taken up again counts one attempt more, and what an earlier attempt would still store is refused.
+ALTER TABLE import_run ADD COLUMN attempt integer NOT NULL DEFAULT 1;
+CREATE TABLE import_file (
+    organisation_id uuid NOT NULL,
+    run_id          uuid NOT NULL,
+    file            bytea NOT NULL,
+    PRIMARY KEY (organisation_id, run_id),
+    FOREIGN KEY (organisation_id, run_id) REFERENCES import_run (organisation_id, id)
+);
+ALTER TABLE plan ADD COLUMN attempt integer NOT NULL DEFAULT 1, ADD COLUMN step text NOT NULL DEFAULT '', ADD COLUMN asked jsonb;
+
 -- Two managers who change one crew: the second is told.
 ALTER TABLE crew ADD COLUMN version integer NOT NULL DEFAULT 1;
 
@@ -70,6 +82,9 @@ DELETE FROM sessions;
 
 -- +goose Down
 ALTER TABLE crew DROP COLUMN version;
+ALTER TABLE plan DROP COLUMN attempt, DROP COLUMN step, DROP COLUMN asked;
+DROP TABLE import_file;
+ALTER TABLE import_run DROP COLUMN attempt;
 DROP TRIGGER audit_is_kept ON audit;
 DROP FUNCTION audit_is_kept;
 ALTER TABLE organisation DROP COLUMN audit_sealed, DROP COLUMN audit_seal;
