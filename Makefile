@@ -31,6 +31,7 @@ deps:
 deps-test: deps
 	@scripts/need chromium
 	@scripts/need cc
+	@scripts/need pgbouncer
 
 $(BINARY): $(GO_SOURCES) go.mod go.sum build/web.stamp
 	$(GO) build -trimpath -ldflags "-X main.version=$(VERSION)" -o $@ ./cmd/nextround

@@ -74,8 +74,12 @@ func serveUntil(ctx context.Context, st *store.Store, o site, ready func(address
 	}
 	svc := rooms.New(st, o.outside.connect(o.service))
 	defer svc.Close()
+	cleanup := 10 * time.Minute
+	if o.service.ReadOnly {
+		cleanup = 0
+	}
 	server, err := api.NewServer(svc, st, api.Options{
-		Pages: web.Files(), Secure: o.cert != "", Open: outside && o.cert == "", Public: o.public, Proxies: o.proxies, SessionCleanup: 10 * time.Minute,
+		Pages: web.Files(), Secure: o.cert != "", Open: outside && o.cert == "", Public: o.public, Proxies: o.proxies, SessionCleanup: cleanup, ReadOnly: o.service.ReadOnly,
 	})
 	if err != nil {
 		return err
@@ -98,10 +102,12 @@ func serveUntil(ctx context.Context, st *store.Store, o site, ready func(address
 		}
 		failed <- h.Serve(listener)
 	}()
-	if err := svc.StartQueue(ctx); err != nil {
-		return err
+	if !o.service.ReadOnly {
+		if err := svc.StartQueue(ctx); err != nil {
+			return err
+		}
+		go refresh(ctx, svc)
 	}
-	go refresh(ctx, svc)
 	ready(address)
 	select {
 	case err := <-failed:

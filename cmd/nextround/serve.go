@@ -18,12 +18,19 @@ import (
 func serveCommand() *cobra.Command {
 	var o site
 	var url string
+	var pooler bool
 	cmd := &cobra.Command{
 		Use:   "serve",
 		Short: "Serve an existing database",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			ctx := cmd.Context()
+			if pooler && url != "" {
+				var err error
+				if url, err = store.ThroughPooler(url); err != nil {
+					return exitError{exitUsage, err}
+				}
+			}
 			st, err := openStore(ctx, url)
 			if err != nil {
 				return err
@@ -33,6 +40,8 @@ func serveCommand() *cobra.Command {
 		},
 	}
 	databaseFlag(cmd, &url)
+	cmd.Flags().BoolVar(&pooler, "pooler", false, "the database is reached through a pooler in transaction mode, such as PgBouncer")
+	cmd.Flags().BoolVar(&o.service.ReadOnly, "read-only", false, "answer only what is read, from a standby")
 	listenFlags(cmd, &o)
 	outsideFlags(cmd, &o.outside)
 	return cmd

@@ -44,12 +44,12 @@ const (
 	password = "three old herring nets"
 )
 
-// submissions are the visits sent: 800, unless NEXTROUND_FAULTS says how many (make faults sends 2,000).
+// submissions are the visits sent: 500, unless NEXTROUND_FAULTS says how many (make faults sends 2,000).
 var submissions = func() int {
 	if n, err := strconv.Atoi(os.Getenv("NEXTROUND_FAULTS")); err == nil && n > 0 {
 		return n
 	}
-	return 800
+	return 500
 }()
 
 var binary string
@@ -131,28 +131,48 @@ func (p *proxy) behind(t *testing.T, address string) string {
 type program struct {
 	t        *testing.T
 	database string
+	flags    []string
 	address  string
+	log      *os.File
 	mu       sync.Mutex
 	cmd      *exec.Cmd
 }
 
-func start(t *testing.T, database string) *program {
+func start(t *testing.T, database string, flags ...string) *program {
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
-	p := &program{t: t, database: database, address: l.Addr().String()}
+	p := &program{t: t, database: database, flags: flags, address: l.Addr().String()}
 	require.NoError(t, l.Close())
+	p.log, err = os.Create(filepath.Join(t.TempDir(), "log"))
+	require.NoError(t, err)
 	p.up()
-	t.Cleanup(p.kill)
+	t.Cleanup(func() {
+		p.kill()
+		p.tellTrouble()
+	})
 	return p
 }
 
 func (p *program) up() {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	p.cmd = exec.Command(binary, "serve", "--listen", p.address, "--database", p.database)
-	p.cmd.Stdout, p.cmd.Stderr = io.Discard, io.Discard
+	p.cmd = exec.Command(binary, append([]string{"serve", "--listen", p.address, "--database", p.database}, p.flags...)...)
+	p.cmd.Stdout, p.cmd.Stderr = io.Discard, p.log
 	if err := p.cmd.Start(); err != nil {
 		p.t.Error(err)
+	}
+}
+
+// tellTrouble shows what the server could not do, where the test failed.
+func (p *program) tellTrouble() {
+	if !p.t.Failed() {
+		return
+	}
+	log, _ := os.ReadFile(p.log.Name())
+	for line := range strings.Lines(string(log)) {
+		if strings.Contains(line, "request failed") {
+			p.t.Log(line)
+		}
 	}
 }
 
@@ -331,32 +351,9 @@ func TestNothingConfirmedIsLostAndNothingDoneTwice(t *testing.T) {
 		require.Eventually(t, s.ready, 5*time.Minute, 30*time.Millisecond)
 	}
 
-	keys := make([]uuid.UUID, submissions)
-	for i := range keys {
-		keys[i] = uuid.Must(uuid.NewV7())
-	}
-	var next, confirmed, retries atomic.Int64
-	var group sync.WaitGroup
-	for range clients {
-		group.Go(func() {
-			s := newSender(t, servers, &retries)
-			for {
-				i := int(next.Add(1)) - 1
-				if i >= submissions {
-					return
-				}
-				if !s.deliver(keys[i], forms[i]) {
-					t.Errorf("visit %d was never confirmed", i)
-					return
-				}
-				confirmed.Add(1)
-			}
-		})
-	}
+	keys, confirmed, retries, wait := send(t, servers, forms)
 	// What is killed, each time so many more are confirmed.
-	reached := func(n int64) {
-		require.Eventually(t, func() bool { return confirmed.Load() >= n || t.Failed() }, patience, 5*time.Millisecond)
-	}
+	reached := func(n int64) { await(t, confirmed, n) }
 	for i := range 6 {
 		reached(int64(submissions * (8 + 8*i) / 100))
 		servers[i%2].again()
@@ -371,23 +368,61 @@ func TestNothingConfirmedIsLostAndNothingDoneTwice(t *testing.T) {
 		return err == nil
 	}, 5*time.Minute, 100*time.Millisecond)
 	door.behind(t, direct())
-	group.Wait()
+	wait()
 	assert.Equal(t, int64(submissions), confirmed.Load())
 	assert.Positive(t, retries.Load(), "something was in the way")
 	t.Logf("%d visits confirmed, %d tries more", confirmed.Load(), retries.Load())
+	eachOnce(t, direct(), keys)
+}
 
-	st, err := store.Open(ctx, direct())
+// send has several phones send the visits; what it returns waits until all are confirmed.
+func send(t *testing.T, servers []*program, forms []contract.NewVisit) (keys []uuid.UUID, confirmed, retries *atomic.Int64, wait func()) {
+	keys = make([]uuid.UUID, len(forms))
+	for i := range keys {
+		keys[i] = uuid.Must(uuid.NewV7())
+	}
+	confirmed, retries = new(atomic.Int64), new(atomic.Int64)
+	var next atomic.Int64
+	var group sync.WaitGroup
+	for range clients {
+		group.Go(func() {
+			s := newSender(t, servers, retries)
+			for {
+				i := int(next.Add(1)) - 1
+				if i >= len(forms) {
+					return
+				}
+				if !s.deliver(keys[i], forms[i]) {
+					t.Errorf("visit %d was never confirmed", i)
+					return
+				}
+				confirmed.Add(1)
+			}
+		})
+	}
+	return keys, confirmed, retries, group.Wait
+}
+
+// await waits until so many are confirmed.
+func await(t *testing.T, confirmed *atomic.Int64, n int64) {
+	require.Eventually(t, func() bool { return confirmed.Load() >= n || t.Failed() }, patience, 5*time.Millisecond)
+}
+
+// eachOnce holds that every visit that was sent is there, whole, and once.
+func eachOnce(t *testing.T, database string, keys []uuid.UUID) {
+	st, err := store.Open(context.Background(), database)
 	require.NoError(t, err)
 	defer st.Close()
 	count := func(query string, args ...any) (n int64) {
 		require.NoError(t, st.DB.Raw(query, args...).Scan(&n).Error)
 		return n
 	}
-	assert.Equal(t, int64(submissions), count("SELECT count(*) FROM visit"))
-	assert.Equal(t, int64(submissions), count("SELECT count(*) FROM visit WHERE id = ANY (?)", store.IDs(keys)), "each under its own key")
-	assert.Equal(t, int64(submissions), count("SELECT count(*) FROM visit_person"))
-	assert.Equal(t, int64(2*submissions), count("SELECT count(*) FROM finding"))
-	assert.Equal(t, int64(submissions), count("SELECT count(*) FROM audit WHERE entity = 'visit' AND action = 'submitted'"))
-	assert.Equal(t, int64(submissions), count("SELECT count(*) FROM idempotency"))
+	n := int64(len(keys))
+	assert.Equal(t, n, count("SELECT count(*) FROM visit"))
+	assert.Equal(t, n, count("SELECT count(*) FROM visit WHERE id = ANY (?)", store.IDs(keys)), "each under its own key")
+	assert.Equal(t, n, count("SELECT count(*) FROM visit_person"))
+	assert.Equal(t, 2*n, count("SELECT count(*) FROM finding"))
+	assert.Equal(t, n, count("SELECT count(*) FROM audit WHERE entity = 'visit' AND action = 'submitted'"))
+	assert.Equal(t, n, count("SELECT count(*) FROM idempotency"))
 	assert.Zero(t, count("SELECT count(*) FROM (SELECT task_id FROM proposal WHERE status = 'open' GROUP BY task_id HAVING count(*) > 1) twice"))
 }

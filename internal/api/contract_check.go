@@ -65,6 +65,12 @@ func (s *Server) contractCheck(spec *openapi3.T) (gin.HandlerFunc, error) {
 			c.Abort()
 			return
 		}
+		if s.readOnly && c.Request.Method != http.MethodGet {
+			c.Header("Retry-After", "60")
+			writeProblem(c.Writer, c.Request, http.StatusServiceUnavailable, "This server only shows what there is; changes go to the main server. Nothing was stored.", nil)
+			c.Abort()
+			return
+		}
 		ctx := context.WithValue(c.Request.Context(), callerKey{}, s.callerOf(c))
 		if extension(route.Operation, roleExtension) != openToAll {
 			actor, ok := s.authenticate(c)

@@ -8,6 +8,7 @@ import (
 	"image"
 	"image/png"
 	"net/http"
+	"slices"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -249,6 +250,46 @@ func TestASecondFactor(t *testing.T) {
 	assert.Contains(t, body, "second factor")
 	status, _, _ = s.send("POST", "/api/v1/second-factor", "")
 	assert.Equal(t, 201, status)
+}
+
+// A link to choose a password is no way round the second factor; one that is lost is taken away by a manager.
+func TestALinkIsNoWayRoundTheSecondFactor(t *testing.T) {
+	s := newSite(t, false)
+	s.signIn("viewer")
+	_, _, body := s.send("POST", "/api/v1/second-factor", "")
+	var made contract.NewFactor
+	require.NoError(t, json.Unmarshal([]byte(body), &made))
+	code, err := totp.GenerateCode(made.Secret, time.Date(2026, time.March, 4, 8, 0, 0, 0, time.UTC))
+	require.NoError(t, err)
+	status, _, body := s.send("PUT", "/api/v1/second-factor", `{"code":"`+code+`"}`)
+	require.Equal(t, 200, status, body)
+	s.forget()
+	s.signIn("manager")
+	withFactor := func() (out []contract.PersonLine) {
+		return slices.DeleteFunc(fetch[[]contract.PersonLine](t, s.client, "/api/v1/people"), func(p contract.PersonLine) bool { return !p.HasFactor })
+	}
+	require.Len(t, withFactor(), 1)
+	viewer := "/api/v1/people/" + withFactor()[0].PersonID.String()
+	status, _, body = s.send("POST", viewer+"/link", "")
+	require.Equal(t, 201, status, body)
+	var link contract.PersonAdded
+	require.NoError(t, json.Unmarshal([]byte(body), &link))
+	_, token, _ := strings.Cut(*link.Link, "/join/")
+	s.forget()
+	status, head, body := s.send("POST", "/api/v1/join/"+token, `{"password":"three old herring nets"}`)
+	assert.Equal(t, 204, status, body)
+	assert.NotContains(t, head.Get("Set-Cookie"), "nextround_session")
+	in := func() int {
+		status, _, _ := s.send("POST", "/api/v1/session", `{"login":"viewer","password":"three old herring nets"}`)
+		return status
+	}
+	assert.Equal(t, 422, in(), "the code is asked for")
+	s.signIn("manager")
+	status, _, body = s.send("DELETE", viewer+"/second-factor", "")
+	require.Equal(t, 200, status, body)
+	assert.Empty(t, withFactor())
+	s.forget()
+	assert.Equal(t, 200, in())
 }
 
 // Two managers who take each other's rights at the same moment do not both succeed, and the last one keeps theirs.

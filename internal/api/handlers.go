@@ -94,7 +94,7 @@ func (h handlers) GetSetup(ctx context.Context, _ gen.GetSetupRequestObject) (ge
 // session describes who is signed in, and how the server is reached.
 func (h handlers) session(a organisation.Actor) contract.Session {
 	out := h.service.Organisation.Session(a)
-	out.Unprotected = h.open
+	out.Unprotected, out.ReadOnly = h.open, h.readOnly
 	return out
 }
 
@@ -207,7 +207,16 @@ func (h handlers) Join(ctx context.Context, r gen.JoinRequestObject) (gen.JoinRe
 	if err != nil {
 		return nil, err
 	}
+	if actor.FactorOn { // a link is no way round it
+		return gen.Join204Response{}, nil
+	}
 	return gen.Join200JSONResponse(h.session(actor)), h.begin(ctx, actor)
+}
+
+// RemoveFactorOf takes somebody's second factor away.
+func (h handlers) RemoveFactorOf(ctx context.Context, r gen.RemoveFactorOfRequestObject) (gen.RemoveFactorOfResponseObject, error) {
+	out, err := h.service.Organisation.RemoveFactorOf(ctx, actorOf(ctx), r.PersonID)
+	return gen.RemoveFactorOf200JSONResponse(out), err
 }
 
 // ListPeople lists everybody.

@@ -39,6 +39,8 @@ type Options struct {
 	Public string
 	// Proxies are the addresses of the proxies in front of the server, whose word on where a request came from is taken.
 	Proxies []string
+	// ReadOnly says that only what is read is answered: the database is a standby.
+	ReadOnly bool
 	// SessionCleanup is how often expired sessions are removed; 0 means never, for tests.
 	SessionCleanup time.Duration
 }
@@ -54,6 +56,7 @@ type Server struct {
 	secure   bool
 	paces    paces
 	open     bool
+	readOnly bool
 	public   string
 }
 
@@ -78,7 +81,7 @@ func NewServer(svc *rooms.Rooms, st *store.Store, o Options) (*Server, error) {
 	sessions.Cookie.HttpOnly = true
 	sessions.Cookie.SameSite = http.SameSiteLaxMode
 	sessions.Cookie.Secure = o.Secure
-	s := &Server{service: svc, store: st, sessions: sessions, sweeper: sweeper, measured: newMetrics(st), paces: paces{asked: map[string]*asker{}}, secure: o.Secure, open: o.Open, public: strings.TrimSuffix(o.Public, "/")}
+	s := &Server{service: svc, store: st, sessions: sessions, sweeper: sweeper, measured: newMetrics(st), paces: paces{asked: map[string]*asker{}}, secure: o.Secure, open: o.Open, readOnly: o.ReadOnly, public: strings.TrimSuffix(o.Public, "/")}
 	sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) { s.fail(w, r, err) }
 
 	spec, err := gen.GetSpec()

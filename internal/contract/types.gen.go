@@ -3920,8 +3920,11 @@ type PersonChange struct {
 
 // PersonLine defines model for PersonLine.
 type PersonLine struct {
-	AllSites    bool                 `json:"all_sites"`
-	Disabled    bool                 `json:"disabled"`
+	AllSites bool `json:"all_sites"`
+	Disabled bool `json:"disabled"`
+
+	// HasFactor Signs in with a second factor.
+	HasFactor   bool                 `json:"has_factor"`
 	HasPassword bool                 `json:"has_password"`
 	Login       *string              `json:"login,omitempty"`
 	Name        string               `json:"name"`
@@ -4461,7 +4464,10 @@ type Session struct {
 	Organisation string             `json:"organisation"`
 	Person       string             `json:"person"`
 	PersonID     openapi_types.UUID `json:"person_id"`
-	Role         Role               `json:"role"`
+
+	// ReadOnly This server only shows what there is; changes go to the main server.
+	ReadOnly bool `json:"read_only"`
+	Role     Role `json:"role"`
 
 	// SecondFactor Required: it must be set up before anything else.
 	SecondFactor SessionSecondFactor `json:"second_factor"`

@@ -137,6 +137,25 @@ func (s *Service) EndFactor(ctx context.Context, a Actor, password string, from 
 	return s.Tenant(ctx, a).InTransaction(func(t store.Tenant) error { return s.endFactor(t, a, a.AccountID) })
 }
 
+// RemoveFactorOf takes somebody's second factor away who has lost it.
+func (s *Service) RemoveFactorOf(ctx context.Context, a Actor, person uuid.UUID) (out contract.PersonLine, err error) {
+	if err := a.OnlyHouse(contract.RoleManager); err != nil {
+		return out, err
+	}
+	err = s.Tenant(ctx, a).InTransaction(func(t store.Tenant) error {
+		m, err := memberOf(t, person)
+		if err != nil {
+			return err
+		}
+		if err := s.endFactor(t, a, m.AccountID); err != nil {
+			return err
+		}
+		out, err = personLine(t, person)
+		return err
+	})
+	return out, err
+}
+
 func (s *Service) endFactor(t store.Tenant, by Actor, account uuid.UUID) error {
 	if err := t.SetFactor(account, "", nil, nil); err != nil {
 		return err

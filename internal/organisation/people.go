@@ -112,7 +112,7 @@ func people(t store.Tenant) ([]contract.PersonLine, error) {
 		if m, ok := member[p.ID]; ok {
 			acc := account[m.AccountID]
 			line.SignsIn, line.Login, line.Role = true, &acc.Login, new(contract.Role(m.Role))
-			line.Disabled, line.HasPassword = acc.Disabled, acc.PasswordHash != ""
+			line.Disabled, line.HasPassword, line.HasFactor = acc.Disabled, acc.PasswordHash != "", acc.FactorSince != nil
 			line.AllSites, line.Version = m.AllSites, m.Version
 			for _, x := range of[m.ID] {
 				line.SiteIds = append(line.SiteIds, x.SiteID)

@@ -15,6 +15,8 @@ type Access struct {
 	Idle time.Duration
 	// KnownPassword is refused; empty where none is.
 	KnownPassword string
+	// ReadOnly says that the database is only read here: that somebody was seen is not kept.
+	ReadOnly bool
 }
 
 // Service is the use cases of the organisation.

@@ -197,9 +197,12 @@ func (s *Service) Resume(ctx context.Context, account, session uuid.UUID) (Actor
 	}
 	now := s.RealNow()
 	if now.Sub(row.SeenAt) > s.access.Idle || now.Sub(row.BeganAt) > longestSession {
+		if s.access.ReadOnly {
+			return Actor{}, ErrSignIn
+		}
 		return Actor{}, errors.Join(ErrSignIn, s.Store.EndSession(ctx, account, session))
 	}
-	if now.Sub(row.SeenAt) > sessionSeenEvery {
+	if !s.access.ReadOnly && now.Sub(row.SeenAt) > sessionSeenEvery {
 		if err := s.Store.SawSession(ctx, session, now); err != nil {
 			return Actor{}, err
 		}

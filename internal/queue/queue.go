@@ -58,7 +58,7 @@ func Start(ctx context.Context, st *store.Store, workers *river.Workers, regular
 	client, err := river.NewClient[pgx.Tx](riverpgxv5.New(st.Pool), &river.Config{
 		Schema: store.QueueSchema, Workers: workers, PeriodicJobs: regular,
 		Queues:     map[string]river.QueueConfig{Long: {MaxWorkers: 1}, Mails: {MaxWorkers: 1}, Imports: {MaxWorkers: 1}, Plans: {MaxWorkers: 2}},
-		JobTimeout: mostTime, RescueStuckJobsAfter: rescueAfter, FetchPollInterval: time.Second, Logger: slog.New(slog.DiscardHandler),
+		PollOnly: st.Pooled, JobTimeout: mostTime, RescueStuckJobsAfter: rescueAfter, FetchPollInterval: time.Second, Logger: slog.New(slog.DiscardHandler),
 	})
 	if err != nil {
 		return nil, fmt.Errorf("making the queue: %w", err)

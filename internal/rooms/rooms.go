@@ -47,6 +47,8 @@ type Options struct {
 	Hash organisation.HashCost
 	// SessionIdle is after how long without a request a session ends; defaults to eight hours.
 	SessionIdle time.Duration
+	// ReadOnly serves a database that is only read, such as a standby.
+	ReadOnly bool
 	// KnownPassword is one that everybody can read in this program: it is refused where the server is reached from elsewhere.
 	KnownPassword string
 	// Gauges, Forecasts and Mailer are nil where none is connected.
@@ -59,7 +61,7 @@ type Options struct {
 func New(st *store.Store, o Options) *Rooms {
 	r := &Rooms{Base: organisation.NewBase(st, o.Now, o.ClockPinned)}
 	r.Learning = learning.New(r.Base)
-	r.Organisation = organisation.New(r.Base, organisation.Access{Hash: o.Hash, Idle: o.SessionIdle, KnownPassword: o.KnownPassword}, r.Learning)
+	r.Organisation = organisation.New(r.Base, organisation.Access{Hash: o.Hash, Idle: o.SessionIdle, KnownPassword: o.KnownPassword, ReadOnly: o.ReadOnly}, r.Learning)
 	r.Outbox = outbox.New(r.Base, o.Mailer)
 	r.Register = register.New(r.Base, r.Learning)
 	r.Fieldwork = fieldwork.New(r.Base, r.Organisation, r.Outbox, r.Learning, r.Learning, o.Gauges, o.Forecasts)

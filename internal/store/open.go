@@ -9,13 +9,16 @@ import (
 	"database/sql"
 	"embed"
 	"encoding/hex"
+	"errors"
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"net/url"
 	"sync/atomic"
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
@@ -34,9 +37,25 @@ var migrations embed.FS
 type Store struct {
 	Pool *pgxpool.Pool
 	DB   *gorm.DB
-	sql  *sql.DB
+	// Pooled says that the database is reached through a pooler in transaction mode: nothing may be kept in a connection between
+	// transactions, no prepared statement, no listening for notices.
+	Pooled bool
+	sql    *sql.DB
 
 	statements atomic.Int64
+}
+
+// ThroughPooler is a database address for a pooler in transaction mode, such as PgBouncer: each statement is prepared and used
+// in one go.
+func ThroughPooler(address string) (string, error) {
+	u, err := url.Parse(address)
+	if err != nil || u.Scheme == "" {
+		return "", errors.New("the address of a database behind a pooler must be a postgres:// address")
+	}
+	q := u.Query()
+	q.Set("default_query_exec_mode", "cache_describe")
+	u.RawQuery = q.Encode()
+	return u.String(), nil
 }
 
 // Open connects; it does not migrate.
@@ -60,7 +79,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		pool.Close()
 		return nil, fmt.Errorf("opening the database: %w", err)
 	}
-	s := &Store{Pool: pool, DB: db, sql: raw}
+	s := &Store{Pool: pool, DB: db, sql: raw, Pooled: pool.Config().ConnConfig.DefaultQueryExecMode != pgx.QueryExecModeCacheStatement}
 	if err := s.countStatements(); err != nil {
 		pool.Close()
 		return nil, fmt.Errorf("preparing the database: %w", err)
@@ -205,8 +224,12 @@ func (t Tenant) InTransaction(do func(Tenant) error) error {
 // package for domain tables.
 func (t Tenant) scoped() *gorm.DB { return t.db.Where("organisation_id = ?", t.Org) }
 
-// lock is a scoped query whose rows stay locked until the transaction ends.
+// lock is a scoped query whose rows stay locked until the transaction ends. Outside one there is nothing to keep: the rows are
+// only read, as a database that is a standby allows.
 func (t Tenant) lock() *gorm.DB {
+	if _, in := t.db.Statement.ConnPool.(gorm.TxCommitter); !in {
+		return t.scoped()
+	}
 	return t.scoped().Clauses(clause.Locking{Strength: "UPDATE"})
 }
 

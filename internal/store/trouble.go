@@ -1,6 +1,8 @@
 package store
 
 import (
+	"database/sql"
+	"database/sql/driver"
 	"errors"
 	"io"
 	"net"
@@ -20,11 +22,13 @@ func Full(err error) bool {
 func Unreachable(err error) bool {
 	var pg *pgconn.PgError
 	if errors.As(err, &pg) {
-		// Connection exceptions, operator intervention, too many connections.
-		return pg.Code[:2] == "08" || pg.Code[:2] == "57" || pg.Code == "53300"
+		// Connection exceptions, operator intervention, too many connections; a server that only reads, before it is the main one.
+		return pg.Code[:2] == "08" || pg.Code[:2] == "57" || pg.Code == "53300" || pg.Code == "25006"
 	}
 	var connect *pgconn.ConnectError
 	var network *net.OpError
 	return errors.As(err, &connect) || errors.As(err, &network) || errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) ||
-		errors.Is(err, net.ErrClosed) || errors.Is(err, puddle.ErrClosedPool)
+		errors.Is(err, net.ErrClosed) || errors.Is(err, puddle.ErrClosedPool) ||
+		// A connection that broke between two statements: nothing was sent on it.
+		pgconn.SafeToRetry(err) || errors.Is(err, driver.ErrBadConn) || errors.Is(err, sql.ErrConnDone)
 }

@@ -126,6 +126,9 @@ async function leaveNow() {
     This server is reached over the network without encryption: what is typed here, passwords too, can be read
     on the way. Whoever runs it should give it a certificate.
   </p>
+  <p v-if="session?.read_only" class="notice no-print" role="status">
+    This server only shows what there is. To change anything, use the main server's address.
+  </p>
   <p v-if="session?.second_factor === 'required'" class="notice" role="status">
     Your organisation asks you for a second factor. Set it up under
     <RouterLink to="/settings">Your settings</RouterLink>; the rest opens then.

@@ -202,6 +202,9 @@ type ServerInterface interface {
 	// (POST /people/{person_id}/link)
 	MakeLink(c *gin.Context, personID openapi_types.UUID)
 
+	// (DELETE /people/{person_id}/second-factor)
+	RemoveFactorOf(c *gin.Context, personID openapi_types.UUID)
+
 	// (GET /plan)
 	GetPlan(c *gin.Context)
 
@@ -1907,6 +1910,31 @@ func (siw *ServerInterfaceWrapper) MakeLink(c *gin.Context) {
 	}
 
 	siw.Handler.MakeLink(c, personID)
+}
+
+// RemoveFactorOf operation middleware
+func (siw *ServerInterfaceWrapper) RemoveFactorOf(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "person_id" -------------
+	var personID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person_id", c.Param("person_id"), &personID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveFactorOf(c, personID)
 }
 
 // GetPlan operation middleware
@@ -3876,6 +3904,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/people", wrapper.AddPerson)
 	router.PUT(options.BaseURL+"/people/:person_id", wrapper.SavePerson)
 	router.POST(options.BaseURL+"/people/:person_id/link", wrapper.MakeLink)
+	router.DELETE(options.BaseURL+"/people/:person_id/second-factor", wrapper.RemoveFactorOf)
 	router.GET(options.BaseURL+"/crews", wrapper.ListCrews)
 	router.POST(options.BaseURL+"/crews", wrapper.AddCrew)
 	router.PUT(options.BaseURL+"/crews/:crew_id", wrapper.SaveCrew)
@@ -5841,6 +5870,14 @@ func (response Join200JSONResponse) VisitJoinResponse(w http.ResponseWriter) err
 	return err
 }
 
+type Join204Response struct {
+}
+
+func (response Join204Response) VisitJoinResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
 type JoindefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
@@ -6359,6 +6396,45 @@ type MakeLinkdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response MakeLinkdefaultApplicationProblemPlusJSONResponse) VisitMakeLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveFactorOfRequestObject struct {
+	PersonID openapi_types.UUID `json:"person_id"`
+}
+
+type RemoveFactorOfResponseObject interface {
+	VisitRemoveFactorOfResponse(w http.ResponseWriter) error
+}
+
+type RemoveFactorOf200JSONResponse PersonLine
+
+func (response RemoveFactorOf200JSONResponse) VisitRemoveFactorOfResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveFactorOfdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveFactorOfdefaultApplicationProblemPlusJSONResponse) VisitRemoveFactorOfResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9935,6 +10011,9 @@ type StrictServerInterface interface {
 	// (POST /people/{person_id}/link)
 	MakeLink(ctx context.Context, request MakeLinkRequestObject) (MakeLinkResponseObject, error)
 
+	// (DELETE /people/{person_id}/second-factor)
+	RemoveFactorOf(ctx context.Context, request RemoveFactorOfRequestObject) (RemoveFactorOfResponseObject, error)
+
 	// (GET /plan)
 	GetPlan(ctx context.Context, request GetPlanRequestObject) (GetPlanResponseObject, error)
 
@@ -11993,6 +12072,32 @@ func (sh *strictHandler) MakeLink(ctx *gin.Context, personID openapi_types.UUID)
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(MakeLinkResponseObject); ok {
 		if err := validResponse.VisitMakeLinkResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveFactorOf operation middleware
+func (sh *strictHandler) RemoveFactorOf(ctx *gin.Context, personID openapi_types.UUID) {
+	var request RemoveFactorOfRequestObject
+
+	request.PersonID = personID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveFactorOf(ctx.Request.Context(), request.(RemoveFactorOfRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveFactorOf")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveFactorOfResponseObject); ok {
+		if err := validResponse.VisitRemoveFactorOfResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -15138,261 +15243,264 @@ var swaggerSpec = []string{
 	"mxsnJlSiMQT/FMXsw7Ny1vHjiroFQ/y+Om++RriQ0N9LyrWD9KkUot/+9rejgaIFJGzNklDg+wnQouH0",
 	"hnZnjUEProgNsY7lodqYcX2ap/ACoeF+XCMR635691tXoHpSzPpse+zIGEoFYRynydeuAbxkG3k2L4Js",
 	"QL+2LqaXaQrpeSDofMJMJ0LbLAgRPIEXRPAMgWzIlqqtOWZ2UOjHw4kag/ZafMuafIOVNwcmHkXOHk4p",
-	"SJkyojzihv9Xyxa4UAmqaNZBY0HPuzBoM27IgIFckenpsvNAp+et5YarJeNxRIv5Kz2wsiML16xi2ytn",
-	"VA21sQQdei8aa9cYfZABfJxOWHk45Tp0/Km2RZvOMh9CSh+AN/gkpesWNxyoXK6FiPC7SJKyYLH9Mj+C",
-	"bG/WeEUR9DwMczXjthMOSveDas6tMZH2GAa5KyxhTqtEFi3+FRkJj5UtUhHjVS4eILWAcErXeVU2dWXy",
-	"FQ19sfbsCwiF8/l1T64c0U77CqAqeRfVnNFySH+EtX5b6qBhmqYwS+XBDyL1M1yhwqmjq2HCPobDnmai",
-	"i+Mlf95SWttWzHmu5hK6cqMHgM/X62UPtHk4moau178Xq0hzIeihe5GD9V01wCrQp+XK/9iqLWFbLMYH",
-	"TVLYVTmNIPfmvdFwAJ/JN83aArALc0xU87LzqnxkjT3m6eiZrXauO06q2KCx9fyIK25fVDKstcwxERhT",
-	"wmf6u6NIXmEw2l4Zw01t14hixuJwnbeuH0kQdnylkj24U7T3bEuVDnuwmoIt4HZ7aB2wbRxqlFNhr78o",
-	"VBxpOvikEZsy7K+uozXspOqJ+44bo6v5yk6lxU12MJPQ11/ZYJBjkNerY+tYDSCj4cXJRLic7Lk0hu+F",
-	"hISGeHDMWzsrjiouV2YfBU3c/2DVDD3jjPLTv2caZt5oQqJ1VLRPlKleBDbXwE+tCmBydIut7I8ilAh1",
-	"iVAkV5coqKJf5LLvJ+Ftxm4AMUpEchbnU6KTQFzl5ov1eh64qQvKOvb+GIiXGpp7ALo393+erH0hEbvW",
-	"nZHUsIssvh16bL4RZ+pc8RpF+Jye3xjIGnJpt0zH5fGdLek5FqITDrfoi6ieRjy9UZZOOl9CEwmWJZpv",
-	"ae5oltPLqHgiHn+WB0ukRiOrpt7yY45WVIcj4LwDYUm9sEtufZJ1qVIXgTapEGmf+K5uqDt94m4gfxXp",
-	"ScifBIeDT2Tdb0VmReSCaJGlRAuit0LhE6IACAL7VpmAHchkH2zdBZFTZW5d0VxY40VCuUVlSMpwxLG7",
-	"TgwFNGNtKdsaFpfCOk56ayFnMG/R1RC0wc0IuO/TWxDMcEsLjPcMD8B1PGoHMe99XNxsaDEYhAqQHpZz",
-	"G1UYsh2rTIEgu2WyrcB0cPKrA0KGp+0SqREV3oVWN4fX6XXhVrU5w87yxPitYXSZvk3/ZssTjiiXwwDP",
-	"k65/pqOFJ8Dg9a+yafQxwmmyi8T2RKZ33fBzex1bDsWFZ0AfIBIvM6AyRhHfX9s+FwRvgFVwSXCP+cvh",
-	"4ABtudKp8WIjQPJT4+DrStEJNTJ5KdbrSEKZmJUcJopg7oaQu+nw97Vm3apgVh0GVQlSt7YLy6fNqnOt",
-	"DvuM0iVkYKn81IObRki9FhkLFObgsTpBvor7NF3Xd/AuHHU0NUsnkoaCYxmc2DuxHwCM6G9u82ROqdQp",
-	"KBA+5Wm4ZOYZlOTmppmMpn82yPuKdnXufkdNb6f5V9sA6Ti4ivdlnlOLltT3OVcIj6F0umimncv4CQQK",
-	"SlEIRWPfdT3cjUcDAym5jwruYpSwTFXKDiVYDGhyeXKPHZk4pGFv0rD5PfVEqv4XDYIFCe4wAQKOXViD",
-	"lC1D5EkZ8r6nVpZ8VzpkjMP8JsMZhn2QV1u2qB76op7kEG1icLQRL1NSVSiaHrcwWJPdwWf5Q3GLSLTV",
-	"BsPKar/GcLemR3O7ahMzr5gOAsu5g93UG1XcbbvRau6exNEQuIqWYdsRXoLozmbRU1wnYk7UDhTKV08G",
-	"47rGwZ2uAss0FBlW0UkEN2sUWD5a/G+/PYwr4g4/Dxuxn4zYDyze+eNXng+m2w/sl9aA0JMUAe0+vFki",
-	"W3J6pUqLljJ3j870ds1L2z++jFv1Zb8kstWmqvkukKLVSlfbd2TbRsLCcB/OF+M1dEL3WGiuy5SW/ujf",
-	"75cQrSbsRzk0vz82+g0JpvlzrMrRBVBvYtXg6moUAZ604CCRjPjTNr+bYlUiwQ+k0e0RsuGP9RIcKR3M",
-	"mQ08Cdnl9RbaOaS0xDKGVZ0dKnfBw3ImaHhELbPdhzmqsktHg7yHbMudQAr6ACnJgXJX0XJNlMhhJdID",
-	"gUwBUfhCt+xcPZwUtKv3GS7jOcMDyCBLv8NSkCHfJOCOW7I0WlS/jCjQmukMBuJqRmMI8Puqj8iiWKie",
-	"mPoxS0WYhUVTdX2voehCYg0H/fazGd1DVwK3Dqdpl/I61XFkJ7gYVlOaswphVvfvDOOUHQbSObEyjPU2",
-	"ntTAhsYK3U1HD+3hHVAp2YMtKIc57S7bOMVSz3ss0uKL/SeZUFZNy7KgcCu2old1dd4UQzW+whPZb+2t",
-	"N7S+8/ocXnZ3hI3BQoYVWg/kMP3wqlC9HiNrzzm7qk/d8eV++8UBgJ1WdDl2Bz2PvWvoWnqauJss354Q",
-	"phxGGuUplSkRHCZYSgK2qagoG9BzhVgfnwPoKsUNQD9Ali13YWdLmW5m6nVBzBLH4q65yCTRajSUQx7w",
-	"8XFBPKAB+gxz4OnkkOc44MjKqAuIqBIpVCdFThDKSHDCtHMwYiy20uQp+f93nI0Z0AhyEvakRbyK6crW",
-	"6IwYebzGEED+nOBK9Egwg2HZW7pic1piAQ/vnQSsWu6RZLDgB6FORSBakBQSloIrGzceA86XayEnIAsk",
-	"CONZ4ZbMmIY1Y0I6o4szAt7QB1BV+cEAlskcPBzUPplM3Nk+af6dXWx5oNmQJ2jlIe3C7DjerBm4pk8F",
-	"qhAUBOUqa6TLdiKe3H2hE6FAWUaAJlvDSEwrkkjYh+O3Z4YpvpKwf+1zAD5xyNRQpGApE6+6dUxU5SHs",
-	"Zo75n7to/Q7+3iEgNSvAFlJoSCrDjVGoDvjTJlw2DiCNRCjbRy5fon+xSOkBQ/VLroiw4SCjh57gyy3l",
-	"kYBomYJ0vY3Heg4Zz1pFdLFgISQQLu/lQR8n5XG7YqyOZPVsFrieru8m3QYCFN5RDd+7LOMeAIQEQomk",
-	"GkgiclBYmekxeVXVrUbMPl+8mmaCw4IUAFItiEOCVCyF3ygi9pz4atKPsTytu0AoVeZgUTYBi1GKfaAw",
-	"rdFkzSePHqjkFMts/xVH/rL63vx259owP7817Zj5tasA9dUHJpeCL5Nukl4nRy9wNNN8xYDrYz7dAk2X",
-	"CDUrskjiaSh38Led3MEvg40bAlVK+zHlfxY3RVZuommkcbT5mdc1DwozSdRiEaE7hN/oXLtC6ccW5SMx",
-	"gw6qpx+HL1JboPqxZ5k51yjzIbbu2O73RqPNgxVIsTbWsif2mjzAIuGs4QwPplQXEnQ02wsx0zwjh3X8",
-	"uVrLKyFhSHPRpU0dsvum190DyJQlLdFZ2JvRCgVzxjDacW1Oegx65EIv8eIwbgFtkbypb/hOf53AFvWS",
-	"nsIYf2CheLDIikfxVzKWAFcQTU2fk1Viz4uZ2YL+lBum+5Y1a+O4IeP4Kqdsx0EcJ78hnMXoOoX8YZ9Q",
-	"Va7uaN/c35r7fUJxupqZBmF2okgCXqsbqDo3XWWpqs5FlZl4mbmr7uNOQbomC/XK09UjqcwMdpmbixVU",
-	"jOwKRawrWO8vIjFt2HDk4aXMLecU0110LTfXxsw686hGXY1xAEc1sKmRyA71/thtHSz0GvZXdtIJ8NvH",
-	"r6zVdUYygaOeWdQHlgIftzd8599rbMNQ1QWZE8bJXsh0Avh1M/4hzMhjlRjPYcuNOYbRShY+6hFMLeZY",
-	"E8GPIpZy21DVmft8cYPXpIjZ9B2WQvuJhnApe46IZ18+7xbLHgsFDXfK0lCQ1hlxujVVu8k1CYMs+Jet",
-	"vU+zFOylbvN4KsCYE7BDkN3vHJxN5cKmnG7QgKAh2XKWMIzxeGCwjxRUnR1LH3LojWo20UD7ycHzQ6GJ",
-	"UyLrt6KUavCNqWnH5yqGMDSWKvp9FhBG/VVEriifBRyOetW+9s6A175SPxrx+Xumt76WpMufUmUBUuHV",
-	"4FKB+qHE7XAIfjXtZtB9myGq2Vfh+f0o/NaidKhd59i7VONqn4xEnOL+i4Y+n7xvzsb2Pi2yzzbz8jvO",
-	"xDcjhtwhZnDrhBOKM0RwrVoVv2IRikebcIKhJ7PBEW1U30DExmD949PQlxoFj6eiLAxVOb6vPC9VIPS4",
-	"ayRo8jSNYX3434XqBg6ERs0ESvXjdLenTt5yE7tiBdlkCzX2aT+p4riC9HLpB34UWCfJRZFgONxSb6Uo",
-	"N1vcewWky9xcQFaQiX2EZjHo92EYwCQTyW5ZMO4KnPa1cnzDOvgVUZplmQem5CSFXHClHSZO2LVkY+iS",
-	"QyRVLoYiKOSGcqZoNOK3hry8JtAgJIKny3VVzbtNr3eOI74ximReKk1WQBRoUhY+qZbyg0VZgkxB0yUg",
-	"1mt0adw0GGuaQ+AeB2WLdL/FVlp/4Z0/vKta/7g4PiZzekGnmdGb5gPnQwux5Fu9BYnQVHoLhINGCG5p",
-	"3ZxbpogC+QCySuIBnsgDfhxmz2lA201IR8d4nnkdA3U4tsH3FZx2OxC1jfLoU+ha+7HLb23ShOVKhUNY",
-	"CzhzoGJrjKcCmxGldj+hlQcTwbheStEqkN6ULrosQkmJMSN+F5AQOnpCY8QsPaY+gAQ6YEty7rWlpKEy",
-	"vd8ebOHpiCsvnNZeyofpTptX5u3KadOD+pNsrZdTk3r8++YqoYKT2bp89uDA8eOYbM+o0pV/kijEu3dl",
-	"P9D7uW2Hq/Z3j/82VOPftWpbpOVmWzccChGbfq1D3KBQONprB9iPbxCmSMZ2kB1IQZWyM5gA9yN2SyM7",
-	"llYCho9EYQN1XPNKsKyq04th3oZuCgBjoDKqITuEyRdVzkRd4Gv65atZFSyEcAgc3FEddnhRDUsPvD14",
-	"GHrXuf9oyzbbQDVsxoEg1xpVQVtqGKqBUj4ErFXkrjOUzOYKT2u0GVc21GgBcvnFk0j42o+CpqQASb54",
-	"QuB9IVQp4ZF5laB4jlXzSrbevHi6eXrAgygiii+K99GLuWDZPb5ow3ONaJ2n/DdEbrdwRE0DP5oAtRur",
-	"2mSbjrBusmFDvNRyrL9F25ztCOUldmcrDZc5M2dRGEi5cx6NlkVon091MMJZEZC7VxnF0CqsMrpabmgR",
-	"PMlzWiwTkZU5b9ewevpsrGKD+dKDDcz4LADT/NVJJf8Ht1uDs0fWKAyZ7K5xLV5vcrdvv70DYrxk/bUB",
-	"50xF/2CFsEF5IvaxTPi51XYnyoBGu677RTWDMHFi5PgxXNhPsGw55Q72SrDM38MweWrpKwUO23VtieT1",
-	"lIK2/mUsYDnxXaRAFBecpTE/dbc+/6hlfvKK1RRdeJngB9nkYBUt63zPNvzNgFexcyOzEFj2quJUaYyD",
-	"o1geHXGvzJedtO/nsyxulaHgPHVioqVXzld7xt8OB0ug3DM9+8R5Fs7taZRMGz+eMs10mcJRcXaBnK55",
-	"a9ko4HZCkQGRMa/FTdKsfmc/CMQsdzeaL4Q2SsasKlju6dek3m9DxMs64c9Pv26HJn4d+igc3m3jVCW6",
-	"cxXZiM7+QtftxasmtIuPdrMbWAJErAnFWGXzauN65pHozAX8Bck8ZoSthI2XRoetZ+/qLq62aWRxRslW",
-	"ImU/3DMY5+mrzzXI8PW8yk0eOWcW0GijVsc4G1aF8Eb5sO+7EQXCy2DyYdg/c0oxvRAfIgqiecsVLh8d",
-	"dKMA34xaeX3aPQvR7h/99f3qeAxapxxio1EpHgNJcdJ9uP6mOwUuhilMB86fSExgFPEghtR0XTDw07Zg",
-	"zNM/ANg1ACe1F0YbjZsjp9mYm5dtF+BTuUI7FmSHKFUTILa27xAL4nSuhIdZdLaOhu8eIGwAdebWmc3F",
-	"1mwG8k9k/aaXdsKmO/uqnk9FJ99bfFmqELteTqcLa54RsdOI8zk+asex6PRuqwvV9E/8tWr6F3nM2+vx",
-	"EKc3FYc9jWNZiGxuXPB0OCALhJ8d5swiDiFUAWo0cMd8QMXaAdG6wA1chUXFa9U4HFHdtBt8FeRiwbKo",
-	"eSMWEklzZudbQYiW5hbPdmCxdKkC/1vO3kcUlxMK6Q9UphsyjYeDL91s+oXsnQhvtjkSC2xu4hjgPysO",
-	"F+2cH91a3OugqwvLqQuWEXhfoNewtmR3ImIs+OnAIWb6XG4kTSEG7iitSTcGuxw03W9FltYZ4lHbPTae",
-	"if30trX301Q9YLL5SBdhWMh7D9+zpYpkQuwgRf8yQQN0JOzBN+c8VaMS2H4QD4+nySD58fkQkHb0SwS5",
-	"DDjwaKaAlFyzjFCCMXfWqIO2N+81JBv2AMq+oIPFobqBMthbk9xB8VJIegAZQ9Q7NfZJ2eYjcHF8t4xV",
-	"+DG3oKITexkRExZn1XVUSYVmE8GJ+8Jd/dCncpq3eGZMdfxYPKlIlDuHWrWirNYajde/1/RwYjXgIyF9",
-	"j6kU3EPQDU8JiggM34xg4TiEUTwPahAchsagjR0w1LFrbsF3Ovg9G0vNyi84EO6ooXDJMCfRKx6dGadF",
-	"pZG44NYdK4poZKul0nlsC45odiBhqohk923QdTIPkBcbioa4z6qZg035ojmTgH3jhW2wrTca8pgFJQOa",
-	"Vg77yibyxVdfDhtDzDgspAHVVp53jIQjNsIzGmJaA1k0JlT3EqVMxDrj4CfCIFL4bHJRBEn3fPnbJ8ss",
-	"VJSA7rkN2JCgS8khRf3Khw799gkx8wjqU61l6y+Ow26InLQCC4yEALq5poxjBGC3BkkLNJwlNvogi+R2",
-	"tzkj+kIoyugvCNYjCL6xIC5eqqDW1h2izei5NQCwhdBAHB5AEgV6ErZWtfyLBkxJTe/Wki+mMGe1HlEu",
-	"DVchi+KfxZl3qr1iIDVcy0iKQzSa8HgQXx+06alcJXvjIFyX0VQ8zJaZH/tYO/oCcScITBjOVKy8bsG0",
-	"rOFqIrOqz0YKz2ZUg9KxSETzDDHDsEYzsTNJzfZSwvqDaJbZH9Yiy8TeRaOTNdOhbFFXxiNca3iobsr5",
-	"IrbOUULiODfJ6LncKwXhuapmlG6UV51/4xJy/NBaCFYeGdMSv1r0Lo8Ft0OVUTSAejdDD7Ter1l5efHz",
-	"qoV6F4i+mQU91pciVRav+7mCDcMEtnomYbphhE44juDIWLL9FjCHZSNZhoZFLamFsbK6vU9OWdvspF+n",
-	"uZpPifyaGHsXzstxt+94tNYhL7TI56AsotNToDmoh+XcLkqz3FO17GJsNG5xk230Ey0Aa1f3dcAcNJMr",
-	"Bnnaks7bE0Yr6zK+ixwBjO/sAZADWR16MQEViLZiG6eI7qXQYL5JxZ4/nleWcCu0mC5WX2pNk20ecWjZ",
-	"IAwIZAS9VGS/FU5943jAIdwIYWF+iZ8ZMR//CreiXq6F3Ft3FGQKkGTDEQBRA49kdANx/ePoEhr4ituQ",
-	"7tSpAogd/Xo5oM3BVPiI1eoNbOVYXZgpG1LZJo4rhVp/29v9A8P9Q0f+cqGXifXD2EiNxc2q/Mc/bA7Y",
-	"nsp8uREitcmw5s28MKc3pvQoLYrCnBYIX5KLvf1I6G1EUDcgxgJAiatVBstdQYdv0APRzG2cuC/bn30R",
-	"/CSF/QlddtNs6ymYwdStT0FoadDmKICWX6jauTTMt+ubb/46BvamvIWmtxDAk+2YlHrjMH+/xZfRNzwj",
-	"ef8VDaI/u5qVk5vxg3D2nFAmSkO9GwGmtu99bKWbT7ZS9fXJMbW4Glk97f6m/dWta3fPVjmTAEVko6mI",
-	"PYeuRKmj2oFaZkHv3s+woZo9gDUS2EQYLjTWMT2EjQXTtYi0hGU0fBmr2Q6ow+347P6kpigWFYnx6qj0",
-	"cnLJdvPy30uaMX0YjeKmSr8yo/qje9+apmS4Iq9RUypYBIIv2RtpYu49oNypPu6ncGw29RLoQZeHLiAt",
-	"aORQqWJKzNM6w8/oD8SPBIuShA15c1GV5yDx7CnTyz3AbiB61NwkGd8Y/qbEvEtWcBBI+QoElynD9ON1",
-	"e/3YKj2kwcjeQVVvuBYfL9wmbeyM0Hn+iwSqqxCz/kbPERU7pCcyWx4E1cOgbmi/jVgsBy3Cx6RYpEw6",
-	"GOORj15XLyLMW7qs8a0mienveBpNlXWlhcJGlBTmZlAM+m9tddfpUmkg6wIbqkbfpGXTWOh4oUU0P68w",
-	"axld+DiVdjp6U8K8KdqfayvzcOh+Eb7+Tyyv0rWF+AEM3Nb/xEPYIANlNXrJNmObIFwDLEesWeE8ExMi",
-	"OvKCcjYPndB9Eg+bDDlF8hUzN+JGLvtAxuonib4cMwvkdBcx1YoUIiGA0av9YBRA9XR69c1PUwkYvRLT",
-	"l+nP5nUPTzUJgqtRJ3iwOLCDvQjVCsZl84tUXeebi12xbTNMtrEz6nK5br6xDT+UJjWhGAUo5YOZaV6o",
-	"4zHCE1rQhOnDcrc/oZEtlRtY7jYnNDFbqPVzJ54++8Rirj+kL4JVxLgHhlv6Cg1dok2mmwNw3e23/kLR",
-	"a2paQ+uM5rnP1J2UReOFXDf5akbZLS8Nj29iekZhpShNy62gUk/Mzokj6c+bigLJ6InkcOnNM2JfGt6W",
-	"9mYKTdUJ9zP5QB5Epk8QXf522P566NtYkIE9OjrS3y1He32rQ8FJ6kZ5dE95z2ktURI9Bk7Is6qOkavn",
-	"WZmewzESUxXzmWpL167VPstNp7Fh3vlLxHHjDAbffTEXGtF6AQZiBc1IT0luarJC/OIwOaVtBdkymvdQ",
-	"GIrOEaSlgpi6fWbdVgJ+knbL/sTf13aJJnDCmfXmsdW8t2/abw5zYhld2PFw4cOjEsMq3bqCNJ2hZDe4",
-	"ys+p4qX4lmgxyHFb+LNQU46UI+dRCs55aocLP9LNFPmmyjyCYDttLQN9xzszO/s0xrmi7L/vwxVn1IEm",
-	"Mr5UIJ2nWJR6KdaNP3gRFrJZ4R36ZQ48DRNioOT0CFfi5XZMFP0MexxBIIDYlUK1zYSIgh++EiFUf7QP",
-	"TjZ2pDDX5sBSGL9Wam8Xn9l6ZU8fuyaGzLFO0qYWYrMeQZSAb0udiDwYcC2S3YwLrnn9HSjQR9vMgjjZ",
-	"dhTR4d+5WgBdn0MRqaFKZ9zZv6U8nH2saSY25bhvoXpxtvHCTCtula0K3E2oO+Rrm+GHIoPUhVEEbeY+",
-	"jmrUQOrf875HaTubFUNaVWcK5a0C22xXopxhtP3ZfxJUIo++2AfV0SnLh8gL1pVJE+1C6miaMnO80eyu",
-	"XYYk4sipub0u2z21tnVV0dtCn6t50Jp3btR/dF+Gg8BwEZc7NqeUarMuWiiG2CYQzlBnW5mTQYgLVxs8",
-	"kClsHjnAHoCCoKuKUEXWVJr/mCKYvumxrPUWCJ5IL8yPB1+2GFNj91uKbllMPp9cenq0FLkLr5onO3x0",
-	"58egfWamE7ECvg5XZHXOdaPeTwoF8FACY9eblvknlJlqo4OmxYibt81BOuon8LDUDk+gFvaNjdzcjXX1",
-	"diRsw9jj+diPtSXVupunFutdiVrbiipOaAhqL5A60r25492pFz9CK1j5TonlOmVgjvGtmZQ0A5V+AH58",
-	"KIIeZxAzi0SycaaHoNh6cBOEma0dV4vEsx2E/SBYVa5ypi0wLDWKO/70IFi8LolpYjmYHwuzKt64FN/Q",
-	"cP3gZuUgqLrEzBx/Xx0gN9WYU32hJr1+2hXGquJ1aZfmKmCCVIdcvr+aHrVsqdgqugfCqPL/NKih9u7S",
-	"ZsLR9Rm+fx0PDzsv4aINF+tmGV+nWDmlqSaHidPpJ3w1IYpjgQSivg0O4q6711DGiyKDucBEc67cFZDu",
-	"LIijaKj/7Et5O74tUhr3+PQA/7U3kTkzqdVC/HpUPiVH7mZu2pzbfm1bGIjTG4wrsG8dkXR9VHBduocs",
-	"W0aU90zwDSDADdWEYgF6o8ozTZQWIm2hZH791fNI/ntjW5wYytf0AQdyQQU1J1U7L//ZaFK+jahbTt71",
-	"7zs9fDme94+IpkjpSQgSzuwYyp5/ZXmCuFcWxKYFt1ZifMo+8X42rSTjCvpfjX6nbA0ZR+TALdGq8r9R",
-	"xL3ZuufElQ1/Lpz1WNOsCIUOg1IlFltKiWaFz8tHinTASed6BmxuTVnMXo5O8GlnxObPZpgWQlULIjiQ",
-	"AjGX1sQJlz7Q7TS3/0lhra1QVuc9bkSzNpc1KGcFS11BovOY0sOW8VDXf6HMcOfrRkTrGZDnj84Qnpvy",
-	"MDfs/lxATiec4JHDuxkZ7cLum6nO3YznKEAUmi1eZULNZagTWMgbSkIOATU1QM5mb++3J13AzbVFzTPx",
-	"YJXBgIpWo6uMh52cM002mk6039Kp1Wjw1WoKLeJ6Gg2mhyJhwpUoApFxE1GjlAN3ExKz41egbcrmpo0Y",
-	"3ULfTrZH7bHqyyHMqHr1j75YRS9FMfiwoBfXo35FQ/n/ArD70dVpnlhQdw4aHKpmg2Vvt2ytB97oehVt",
-	"oVpXnqjbQbe5kQRTzB97XFFgVg1+tEuY0Tm8jx75gKfh62cX6cGlkdMsE3vcUX8vGWD9+IwmO1HqweyO",
-	"EHvESlPvAXbhwltPCFPkvuQuZaF7d27Wxx+yVrvDpeqnUSoarFk5zoc1unyUlE25MEdnnMywR2J1nLaC",
-	"x5fgaIUa9e8JqMH6V1yS3lrIBVkdCKd5o+jDAqF9nJLuPScnhPRWLHjsik0ChGwzdMWzlYb+1dgFu77Z",
-	"2HhTf825HJfbSPR+8iEnFOESrPEgpweyAoJZAHzzwsFvMPPAEFAtSMmtH5ApQtXO1z5ElItCApZza5a2",
-	"PTgsLLTvWADYPkeaaTK+DgzvLqOcGCXSXoQY3xCaSKEUocSIybXImHhMXiIW1KaUoAiVQO7fvCCYg2J/",
-	"XYHeA3DyBAf79AUxq2ofebb7jSKZSGhmHz0m30kppHJwU+Td96/Ib59/+V/Wv2m6NmspDU8TTCMlawaZ",
-	"SwhmiuylsHfjjCXAbUytxcS5eVnQZAuPnj1+Ykgis5tvbrZaF+qb29v9fv+Y4uPHQm5u3bfq9sc3r777",
-	"+f47/KYGLb/5Gd5r8s4BfFfhijdPHn9h3zOygRbs5pubLx4/efwF+s/0Fhn1llbKGv6+AdzIRvIhavWb",
-	"9Oabmx+Z0i8b76H/jeag0Sf91w83zHRnC4N7yJ8b4JrpQ7OQ8TdaloA6PuQ0Vn67YfJ3DlszTyzxb32G",
-	"AaZZDI3AG6FjgxjTvH41H6tCcBe+++zJE3tv5NpJPVoUGUuQXLd/c9ePuv2TVeaPmJHZ2qokY0o/tqma",
-	"a+qwUkPtVyO/vZNilUGOgsT6u/96Aylejg1J3z+yd+CbBwZ756oUIZy2PwAUZs/9/u67Hxbk7ucfiJDk",
-	"7vX3ZM0y8LtCovfxhfX/UwTzkdQD9XAtzMYx2rnZIZrugJsD4LHV6Bt89zJNG4T5t+K6SONO7I9PDsmL",
-	"92pNl2oLqArklJeYmxGDgYl165Cz4t2eq3hauPuWO+lkGnqw3dDg52H4htv30Mf9RbERM0ZLW4fx0qyw",
-	"wTiFb0V6GJAzItGgHyktgeZteVNRZcW49ZgGztj2Sn7sibins0TcVMkWkGTV0zNLs4zKDSj9aIVkfPrs",
-	"y6+f/fbps4ac05BsOUuYQ6dvnoO3H+pfliz9aIVgBlZVbouod5CLB2hJqQ4pnwcQdbHA+CWkd045dYpl",
-	"8CT/AfTQWIdOtiJdz2W0xQ3L6QZu/1bA5thvC745gr+756U5nMz5sgWaukC6V3aaj14zVQjFvB+u7qjX",
-	"7IWP28Dhhvf+SrC0uPI0ncZxvDmr7LQHuMW9dCU1yPYW9iv3V/YvFncnB7KiyY6YSzYq8lYJtxcSSBXG",
-	"MloPwOn7rk5R7287pGuZ2hAZR9PuiIWvpl8pSgvEblrY4aPOpAX+/4Jw2AMW2nDYkv0Fwt6uoxvJMrMO",
-	"d2kDdpwhjCYJesD/NTVzQ9+p7HgNxdywWIUDF2ExF3+a0CwpM6qFNPo1BgNQfrDRumQv5E6hwh7kK4se",
-	"dyKFB1MJTAeYqxAg5C+dKp+/Ud7/qRbEuiHVAosamf9cWOmCGAZVuO0R/F2dvhJVgGt0Kcps96iBjhe9",
-	"QH9bZrtX7r1rMG7d36fm3IZSEr5TvuXgw8a1ILnhUSyd98LeJ1N5WMrSY9sJnh2I2jqs1zad7XzfcDP3",
-	"m6mq9Dy2/Rn2TcpOUabPuGc6PbfJWD+9rDL95PnXX/7XV7Hjr7khbj/YH4wWfVvyVFhnxpiiU3106vEQ",
-	"Zre7UiurL+BZi5FRLpthQUqOlS4cDps/qRXjCfT57U88FY01+ddb+dACJ7QwC0uLaXejV7SYdCl6g7t7",
-	"c5arEXPooyoqh8Z5EOd3upbdSo0LHtffPYA86C3jG6u6CpkrItZrkAsr/5hWBB5YCjwBgjXcgif2q0Ze",
-	"xsX4sJHAN+3U9u+f4SyWsGHKGU6CZ7HRR4cP4Vf4xjWOX9OTS8K44vHr8FWGDbo9I+srq8df4rg0Tdu8",
-	"weuanV5JoBrSEK3do4sQ24sY8ydzeVJm0bOswZ63H8x/XnROkEP27ZNPwjKw9Pf0AT6btX9y1n791gsu",
-	"v3v6yTnglq6UEerquqwQEwMv7Wgupzj7Dq4vCwb4wRxahrL1WetX5Qwnlih5egb+uP3gfhpTub7jrVX8",
-	"JBvscyHo4kpbahE21lYLdgYdssMWa/Bl8aJc8D1A+ulZYIHLn9AMeEolsWGa/5pcEBWsP9EdhFfjfBLO",
-	"tP/S1e6KLIcr7eUDrMyUf1MvzQJLOHMsjE0ET+AFoZyILAWJIVzA008gDlO2cbXiwhf5nyjLFE5nD7D7",
-	"jSL2A6IF/tG1TbjYvyCrg+FFyDAZaiNAYVEhM1UHKN+/U90DT1/bIVzmSDTj/0Vc+zg0vca4JKcsWxDB",
-	"cd/u6eETrLlQA4bUH0C/xhcuKNpsByHN0aVylQpSQjeUcaXrvK7VwYk8Z6hGM3TJ2RludUqLZBe99YLS",
-	"LKcVlEnQxmDW1rmSZMmVDU+T4B0EkNrgNbRC9DeCuTl/1+jlGvfnur93Jb/mFXrYdhQ6X4Ky6V1NXNUg",
-	"rq+cu6LJboN7w4dWUoI2bkVKbqTunh4WdpmM/GXKCuiAkNJUNhanvzbPzrYxOksSliCy5Fdfg84uuP1Q",
-	"/9JXmLslN3b2BDHE14IoLQoXt8Y02VKFfjJI8bRQAkFwEIYx4HygPIFsaCme/OsvRTzu5N+eMON6aItt",
-	"T782wPtCSK1uP+wYt7sgejZ40yoRsgZ0UoQqQm1gZ1UwyCalEAk0DeyB77DLaeEIbg7NaVULcpOoh0bs",
-	"uP3tfabeR4PmJvPTA08fiwL4+zyzI1CPxHrNEkhFUmIkmipwdlsAnWePbfDk7OglDe/1rRn3v0rw0nvr",
-	"Czs6emly6Gpl5g9Ug2gzuLkHq9sPWuyAfxzSGafdhu2SuRvRyev2S33Lsjowgqe9cs1fRLHGHKBJi4Ek",
-	"mxrROyvzxq4MeqnksC/mB/fONbRJ29fUMJ7fiT3RW6GA7LeC2BAQo/M739tFY0piZoT7REiw07jQbdQ2",
-	"jv2oa5vsm+sTXo+DKC9K/2488MbQd4ps+cG8eEcv6/6vO4kFQeqqeDIm2J1OJSTAdeRLJ2PgCHHTXKzb",
-	"Ol39sxpobGfbtXX5GucN43QpLHVOSxc6+oqBmp9BVkM06mQHhT7vjhnNP7B7qc+8TWzTfx72va847EKu",
-	"wwq99bq2Upzca8Gj4S62aPkFpW2fQ8ym/idjj1+sHLqI1lK1/7mxhlmnqzJGhc05qKrUGPEX1FfqTiLE",
-	"KWiy874oweFMhvJ/Fp1lcLP82WVbdEYcokb9yu2bFPJCaODJ4Q9wuJl+5s4WxR7a9aq7rVWYIaYD2xx9",
-	"ZfNo2GVP9F4QdL0rt6JU8AhzEYaDPokbXLURGrGTs0I/f2d6fIcdXnBTN3oJXtL80zPYNrCTmMOrQd/b",
-	"D5quMvh4+0GKGUF1+NHUrf78mJzgdn92cBeL4atIf6EzFtv/NBkPdmpiH+c4sb8Evw36moYY8LYxkH9Z",
-	"RoynVWA5fifVVjQJRFW8A6WF7PDsvxP3WA/KI+1rkcSOiJfO8yLM/xlh3KUDwHuaFxkQKfYqeBq8wQ6q",
-	"WieTjArOOh9yxTTs8bNM9Iv/uH3+Rd0+rXQgy86TQk/cq+EAkzeunWu4A2xfVw4sGSTljLgSivnsr+7/",
-	"TIQk/+vH+/9l5QTlKUm2kOxcuImRD50ESi5cDIoiKIPTx8Sszl7InQuJ43Wc3AtC1a4KjdiKPcY+YA5m",
-	"JArFUvVzkzdu8uHO1jRTsOhVX4jKLpbB0oHhDA39sZVcx6LqxbpPRFbmXHU6b3LH90IC23Bi30SEPZsP",
-	"LUqpFoQq8vv7tz+/IBJyyFcgIe2g7H0dxMr9XAy454tlakiA/o6vHp5707fvkF988eWXz59/8Wye4qBu",
-	"P9gfJoU2YVQZouW5wI0qxskLA1seoBYJkbimanNfTFn7NEtyfEDTvy9Fxu81FYeeHsX0N8F4wA/bQ1XJ",
-	"CbUO0D1VJKcpWDdoQD/+vWAXjUEz7b/haxFaNf/sIrlnn7mts02Je3DXxYIqtRfSwvUotuGKMP6iWk2E",
-	"KRHB9PtqIS9i57xz47q2yeMeFAJ4BrjHPTov87QPpedPfhu2amIlcjVwW8UbkzlO7JsLsscQmkSkRrMs",
-	"wAY+I7BHcFv+aDuYpD7+/eYssUoxhMC6QPupYINY/P1swIW+cFof7vHkutdR9blsK7tTVeVCigKLIxzz",
-	"cc74Eq3d3WV2BXyGQZVnWgaOALb7XG/rowgJdmvefjCbcjgi2OxTX0YKvyJKU56q8Kn6PeMp7t8L5xxe",
-	"PKd/kIKTcglFOtmg+9Xz1rn69dywJ3NAjsRYmoPxR3ztKmGWvrspdhUcFhooRKkJ5cThyC3wnGgD313A",
-	"MRxApeplxNfzuZiW0SDZdT2qzb5fIvB7zFdv2OyFTeR2SaTmtrgV+0a+6GWXqGL22w/mvwlZ8O2VmxAF",
-	"hlVjL85oo+LDTe/0a1NOWTYsGzB79ipiwWacjksEHNEltr8lxmQPDYf9I9efGkNZZIpIyIAqICtDf1Wn",
-	"yrTc+akARbjQZEsfgBxA43VnS+0fJaxLFTK+/AD6Z9i/9oO5xmrV/U1Zs59h7x1+6qqutNi98mWSQKGV",
-	"TZvkLhW8hqFaECEduRVxReuJNLxGsVagEYShhbAiskGbi50IroOmTD7v5fPCXGA3gNIsy8ieniMMZ6aD",
-	"lcN7/Uj6os0x893P8F77mhkTbpw1RsTJ9zhXFavfTLjEzMk4t8PL7KkQOfwNMW0Ck49SMnfNRZUiq+kO",
-	"FKGZ4JsFijR8YNYdrwpnRV4OpDw1Lzd13eXomXfnawVffgPdIUrytZGD5yBSRSVomiqiRA4rkR5e+Joe",
-	"mdgwvvBmOS1IshVCAaG1AS8ROThkzbDB7mWa3nnw6EtZ7Wz7V1amba8v0zR8PW08vj7omN0Wtx8sbPf0",
-	"ILnq/YvFrV2UF2zjnyZqrbn3Y9xgnn4OzIAXq2tzRFjuGK0/Ll5eEKAyYxaRCN2VBXoHgpAlP9EdhK9/",
-	"/yabPqODdR3uzPNL7oCMRuEXzNgqHCqRM75BACYH9+2MQSx1uCjcKPLep3dRHSIa2JhRrnqj7SO5PCZ3",
-	"5SpjagupT/lWmh48pHQuHhzGb04QPIjkAuvOUQu3hJD1kdCaarkuc2ZWi3W9AAzT5zBEx4JQW6Xg+iBU",
-	"hkMdfEZ0E1moC7cwc+AuxtM2T417/J+3//Ms8AW4UREDBOOUL6/AG7KvhYSEKj0mvb73711YilX9hPyx",
-	"gmUoDcjqYP9HZdnfkjikFg1MITyYYTMbpidYdh1iZsLnCgZN3D+KZHdB0WKaNl1cXf0aO3yqVTL0IQo0",
-	"4t5gIUL6SVDvcLFy8QADi/WTeIALL9ZPOILPdrWQQBfQA9oREM++evb0+fNZK1e4DkZElh/HhYlZTzcO",
-	"FWEJW0VKSZEv0FzjlBRKuNDJttJxpNgrkJ9oXxRGq7LUiO8Op3q9sx18ptmTd42ZXMBCMckuhRS6L/Pc",
-	"KAITLFOojVltFg27e+CuXrcvjiIk2RtN3ezTVNI9/9x2ZymTLR2BFb2rXrqKcdD1NrnGnRZkVR6shdXo",
-	"Glvg19EgZMmHXK33WhTXuEuOXRW0yNIwfuMabdergxFk/HxgH/MwqIdOhXflp6RejQp7eX7yZdqjPtVX",
-	"gmUIUY1RgguyZpkG6UrLKyE1pAu0CG2AYGSSZjm8sD4KqnbW47BvpIIHHap31Tj+E2v4n1jDE2MNY/Sz",
-	"qQGhJCFXVNOT0/2Ki3eDe+lm4SkhWIYVyG31TaphBjFtjelonesnkxvKWM4ic7GR4RWpXJy4/e3pyYGZ",
-	"M+VctatDtlj/8ApVqCoxd6ucljWkdviXvUb2H5H0H5F01fDnI3dZdYMY2GzunWvsOQ/pOBTSjPc5Jjjm",
-	"ue63LNk6bE/zR5CKpKxRdU/3i9nZ6CCbUGnxQcUarXqqAvtXC/cUCLxPoLD95THgljs/7ksume8jtFTu",
-	"2RUK5foXbj/4dZjoh/avD5rOZ7mdm0S/wCXfNf+JXM+u95jzubkRGhWaLGdfiA2Gr+hSJJCWcqR88l39",
-	"2lUu6L67CkZjoqnEw3oY0WDz8PEMtFGtDyCVoTvj5qZypW3n6Xb7wZ/Gg3i21cw/Xzpb8CxPTLEm1BL5",
-	"N6oi/yWiiMdwm8dzQ2pt6EIBNa21u4Roc+1/KtnWY5aoUcOzx7mX/SRrJCqFNFO3FIOUKbcaSyRBdiv2",
-	"yloz7OuMb2xxdEymrBoje1FmqbPGYngzdSHQegv5Y4L2Q7MTZA0lp4XYeT9AgrKKKUSLsKaWDNYaYzpD",
-	"MXzY+J3v/UKc9rIm0JWZrO75HSgMf46YZF2Nc6T4tq4VfvbKIrOqr9cs9sH/6FDJbBDuxECv+tPLFMV7",
-	"DQlLwTPRhXjotZ/zlTnojVu/eL12rA2BT51P5WzhTSOVzw2LSFhLtgFJuX6EcR3Dite7+vVf7NvX0Au6",
-	"vU5Sv3B4zo/P+Ccq1OBwObrjv1jwVp9S1w19DvcfUIzPE0I0dBrHZWPwOJaQM+6TtWNoW+YVG/ynNF2v",
-	"6xu/WNuzWW/hQFJMM8oVZA+GA7dMYTjQggBNtpFg+Hvg6btqCNdw/U7Nw/OVIBWWgtRbYPLTFIN07w+K",
-	"J+/wv4JMmuk570aDLs58Hxlxt9nHtx/w/7Fbn8+EutihGE0yeumyiypbBOKIqEtH+s4KD8HBv3l9Y1Nr",
-	"e4Stk22PbTZePJhl9dL8pwLt9YROc3ktR45un3v72tXBRwzZ/iZWbuMQqsjd6+8XJKFlZe3Wovin2lA+",
-	"lIhml9hVf3GtfzqhVwVVLS4VNTWF0xV9gPSRDbIYPmXvzZvfuxevcdY2Orxm+uQY/Eu4NBt9ADfUy9W/",
-	"adLjutK613XHTFU/voKjr8Wytx/sD2N4IO8gF60lGsMDeS3OkZt3MpZQNbvT4UAUUJlso+7RP3Fz3K4O",
-	"RNPNguR0B0RIokAymi0cMJ+59KwOaCU0DxORBi812M/kKIZJOElft/EHn86DH7yCsMJJ/47pz0ZU2SVP",
-	"BE8frWmihYxfcX/CBH684EIiLYIfJfZjYj8m/8e771+Rr5598fX/+YIwTRCmyeL+EIqMgBYshATqs8S3",
-	"sGH8ezuKy+IZuU4i562dnuVmzLdjiS4lWJQCTmipt8C16dz8oTiDwqQckiOu0ArWQkK1HJbdQ2Ih5Nx5",
-	"JfiaybxBxfOfMrbxVyK9usnd9vyWD6xcgxkRccrjtiTC+lgRZJJKcIHA54OlmrKGgwia0S15K82x5DTc",
-	"oGLxHU8vuuIe4fTebNyjSyiGV2i9PjPtjyWyyIYD/y2F34kLF09qdhO9EGTersiSbU8IM3O1253DwdSi",
-	"6wSUkKC7uU+5S4mkBtGOYM8/nCXcfxbJLBcq72+L5k6wDX9b6kkaqXkXUiJK/YmOpdj28WjF4a0zPLgK",
-	"6fiTnLPhuxzb8DeXSrF0jU8/XT8B+SaiQbtvbj04Bx5iQc0F3ZwVlvZlD7I5YSkXu/adWWNwdJawBgk8",
-	"cRnCEZF813jtUiFAdQ//gsDoR4iSxjKpoXoc9whtL0pt4wIR3WRBEONEC9G/N33H03vf7LwjotHBpz0t",
-	"ulEzmCW6FWZ4Nl+LKUT8hxT99aGyUHESXOAi/3bPG0J1ipvUL7yNN8yo0qRUkJ7LxXciO95+cD9NQMyN",
-	"HuRRlV/ZWFZ1Luzc447xUStaTYJzmNF0WQxAwoLegrTXz5RquqIKHMZrGw32ADqYD3CP7V9UhpoOghJU",
-	"l8Vlq5KMmJ9wy0Rq4DpV+4UHyrW2J40CBa/6QVOk/lNxOYs81o+8ui3+yrVB+nof035TDkCVvEzTe6bh",
-	"osaLn2Hf6OPK6zBQisDIRndjr2L76HlA4IIm31ZsX3N5bj/YH6YjPlbvnylAvRO1z7Fwoe1kYV0IUkKi",
-	"lS1zzW3sMRcawsrQpTnKGUA/SWi77TuWtFM/vRYTjbiD8Y2ruFaYhmtj6B7lBHYi72KWAw2v6NRaVE//",
-	"iUuunJJfgX+4/eDylwfj3aq1upSexTS8g6QqH9a9qvmnn4GXuU73vkxS0qW3xSeR159qfSduj9B2uIUH",
-	"0900VeBcTBHObBI52OKjqCFtaVEAd6lHFYwLJZkQuwVRZbIlVJFc7LFcqSSrkmUp4rAKuVNBlHF7YH5n",
-	"Jnw59bPZyb+8XJ7CYFOgO68B2zkE2YkFr4HiPb2NQZzSg3pBdlzs0aiBpaErDGLiQCTOmCmd0QTUp5Xa",
-	"uIhaJLvBoxJfuKQsNR18K8QuamQzL5CVEGeAArbTjcbMmKdjQJxG1TPv/SQeLpjXU3dxbRvDp10ODcmW",
-	"s4RR3lySD4ijCzMus/UHl9NszNDeaIfoeQH1xrf/iXScT8sIw6r+IS+0yEeuqf6lq9xUbWdTLqp+XAub",
-	"yY3lDM7lMPBTnnt3daO/nDjz5LmyMGt2G+Bg+7hG/PEqDFGCZZgXr9WZ8LqDS9OTdu6l2w/uJ1SstGR0",
-	"AxM19+q7y6Ru/4JjuSy/2D6uLu8m8cqFGKGlWGtzC7r9YP7D9U9oMfHe5j65zNK/TNNX9IIuFdP4tS9S",
-	"tIgm6NPiKvn43cX2n1x3wctYiX7KiR+RvzC54f9GEbHnC18gTAJVAivD2SuTveEzRTwWXtBF58ESLsRV",
-	"b/e86uE/MBBDbKeZLxVxbSHTteKbWVLOBCemI6RKGvTw/sKS3S9UXbA6s+nh6iLJTz9o3fEPL2Tf6eoj",
-	"iGk4eBX+E2cXtLFh65+Xc7eujH9V1y6uxO0H89+Yc6NakgtJtnpR2tR5yx11qrgNozmrhVWmk1I+gFrg",
-	"plaLBn4V5Sl5YIqdJel/ljdkJJPYzLNKUu7Q/zahMh1bBHTZXXgh4l6I+unnStcB20qLfOcXLdj8J7Gq",
-	"fKo1m+M56vL6hpYbGC2FDgTfw3pK7g8oDRQC2f2tVJpwse8f4++Apj/YHibljRZYOWNKITUbRHizcGDo",
-	"v163tjLOyUwugttg1gxcgYrTV9tK0OhhflbZl9EVZFF2eGmRKOwpIDgQfJ3sETEZs0VFAa6iomkyGAn5",
-	"I3ZxdSyNl2TNMlQ1t0A9NtQr29+j10wVQjFfiCiOPvzxn+cYq30dR4vwoBr/XQM262DL1sCGcVuXHzIF",
-	"Ljx9EahydkGV0jQ93anyL3NSD0r3gpbqIjzwSxXbi+eAKDG53HlSXxB4XwhVSmQRWyyVZVmfI+7M8C7M",
-	"EtjHf3ii5gkJ6J/O3STPzBjvsA5DgzWMfChKtDYJ75rH+0NGFVbaxYR9M6KQ+oAPLswh7xoE+bcM9uhz",
-	"iCrzQocxZeczSHdNVZlffkmrGfxn5zfW1ezNs2387rqaxi++rtUM/rOu1bri/eBRQVvBPh3lN8usYYta",
-	"ewzhACmab+yfmSYJ5WQFJKFSMpds6Iu2c9C2WndAm/+zae6OXjaOqO4kVk2WJrt/rovWnupk+6iKP4hG",
-	"OvzFvPcGX7tGrEPV3eT6lUwRnAumblXnvguAwD7PFQERWJ5z2Kli5u+aFBezgTeofV3Fo9Nxf0OZhbv4",
-	"hjL7wr0yVN3JYevaN7tQu6HM4j/bNq+xX7CrGcjBfz6TNXx4L4QBMMpVzixtPtcqyj/D3o7vytsBO31b",
-	"6kTkUXeuPTepucwKCQ7es1WSFIttE3ZmSTcGhB7eULcf8P+OP6lrEavmxKzLSwHXzYmtIEFMwDWJ2PI8",
-	"N1325I8rXo3H1z1fAr5zT/DTA7d7S3hLc+BpRHO/2FBid/y75nW+UfiqqjjjlMxO/IgFdhNZiobCqlxz",
-	"L8fDTPWzllI4uJfVinxmsqr5/LqSqHVJ6fOwhEJIPZa6986+dfEEL+wlBteGT4kW1szNNCwcfzNO9kKm",
-	"6l9a2NjpP3ZOl/HFukvXnwYavb9O/wbrgiUJPs0x0K9g0Nmx55e1tvG6rMDnU8rgrJUMJl+UmvzwIBg6",
-	"oD8DlcD6g7xxybmDPI6rTHuaANNxBeDPgqW1XnmB49uR7coWxE+sybYO54bx6fYD/mIDnzKhJjOU/+wy",
-	"wuVVJhRc2gKD7b9yk74yO4xaYMxiQHo5Q0zNEB8XNwrkg1/rUmY339zc0oLdPjxFJdq18qGDu3XzcVH9",
-	"yUELNf5S2bEbf4P3iYvMavwtZRrp3/i0RFjY+g9u+I2/1GHQze9slYyPv378/wIAAP//",
+	"SJkyojzihv9Xyxa4UAmqaNZBY0HPuzBbqpbrKmS1w6FswxE8BWtNU2Jj/h2WQ/iqhibohkgZSD2Znn07",
+	"D8N6HmtsuFoyHgfImM84A4wywgfNori96kjVUBsr2qF3azUXDb5oTCXIXD4GKKyYnHLVOv7E3KK9aJkP",
+	"obAPQCd8krJ4ixsOVC7XQkSYXyRJWbDYXpwfnbY3a7yiCKgehtCacZMKB7z7QTXn1phIewyD3BWWXqdV",
+	"OYsWFouMhMdKIqmIYSwXD5BasDml65wtmxYz+fqHfl57rgYkxPl8xidXpWinlAUQm7z7a85oOaQ/wlq/",
+	"LXXQ6E1TmKVO4QeR2hyuCOLU0dUQZB/DIVUzkcvRgDBvKa3dLOaYV3MJXbnoA6Dq6/WyBwg9HKlD1+vf",
+	"i1WkuRCs0b3IwfrFGkAY6C9zpYVsRZiw8oCxR5MuA6qcRpB7895oqIHPEpxmyQHYhTkmqtXZeVX+t8Ye",
+	"83T0zFY77h0nVWzQ2Hp+xBW3LyoZ1lrmmAiMKfgzfelRlLAw0G2vROKmtplE8WhxuM4T2I9SCDvVUske",
+	"3Cnae7alSoe9Y03BFnDpPbQO2DbGNcqpcESBKFQcxTr4pBH3MuwLryNB7KTqifuOG6Or+cpOpcVNdjCT",
+	"kN1f2UCTY1Ddq2PrWA0go+HFyUS4VO25NIbvhYSEhnhwzBM8K0YrLldmHwXNmgLBihx6xhnlp3/PNMy8",
+	"3oRE66honyhTvQhsroGfWhUc5egWW9kfRSjJ6hJhTq7mUVBFv4ghwU/C26PdAGKUiORDzqdEJzm5yvsX",
+	"6/U84FQX8HXs/TEQizU09wAscO7/PFn7QiJ2LUcjaWcXWXw79Nh8I47aueI1ih46PXcykJHkUnqZjsvj",
+	"O1sudCz8JxzK0RdRPY14eqMsnXS+hCYSLHk034rd0Synl2jxRDz+LA+WX41GbU295cecuKgOR4B/B0Ke",
+	"eiGd3Po76zKoLrptUpHTPvFdTVJ3+sRdTP4q0pOQPwkOB58ku9+KzIrIBdEiS4kWRG+FwidEARAEDa6y",
+	"DDtwzD6QuwtQp8rcurm5sMaLhHKL+JCU4Whmd50YCpbGulW2NSxchTWi9NbC2WBOpKtPaAOnEczfp84g",
+	"UOKWFhhLGh6A63jUDmLe+7i42dBiMMAVID0s5zaqMBw8VvUCAXzLZFsB9eDkVweEI0/b5VcjKrwL224O",
+	"r9Prwq1qc4ad5YnxW8PoMn2b/s2WPhxRLofBoydd/0xHC0+AwetfZdPo44/TZBeJG4pM77qh7fY6thyK",
+	"Oc+APkAkFmdAZYyiyb+2fS4I3gCrwJXgHvOXw8EB2lKoU2PRRkDqp8bY11WoE2pk8lKs15FkNTEr8UwU",
+	"wbwQIXfTofVrzbpVHa06DKrypm5tF5ZPmxXtWh32GaVLyMBS+akHN42Qei0yFij6wWM1iHyF+Gm6ru/g",
+	"XTiiaWoGUCTFBccyOLF3Yj8ARtHf3ObJnDKsUxAmfDrVcDnOMyjJzU0zGan/bHD6Fe1qXICOmt6GEKi2",
+	"AdJxcBXvyzynFomp78+u0CNDqXrRLD6XTRQIQpSiEIrGvut6zxuPBgZSch9x3MU/YZmqlB1KsNDQ5NLn",
+	"HpcycSjG3qRhc4fqiVT9LxoECxLc4Q0EHLuwBilbhsiTsu99T60M/K50yBiH+U2Gsxf7ALK2JFI99EU9",
+	"ySHaxKBuI16mpKp+ND2IYbDeu4Pm8ofiFlFuqw2GVdt+jWF6TY8Ud5UsZl4xHbyWcwe7qTcqxNt2o5Xi",
+	"PYmj4XUVLcO2I7wE0Z3N0Ke4TsScqB2Yla+eDMaMjQNHXQXyaSjqrKKTCG7WKGh9tLDgfnsYV8QdNh82",
+	"Yj8ZsR9YLPXHrzwfTLcf2C+tAaEnKQLafXizRLbk9CqYFoll7h6d6e2aBwlwfIm46st+uWWrTVXzXSBF",
+	"q5Wutu/Ito2EnOE+nC/Ga1iG7rHQXJcpLf3Rv98vT1pN2I9yaH5/bPQbEkzz51iVugsg6sQqzdWVLgI8",
+	"aYFHItn2p21+N8Wq/IIfSKPbI2TDH+slOFI6mDMbeBKyy+sttPNTaYklEqsaPlTugoflTEDyiFpmuw9z",
+	"VGWXjgaQD9mWO4EU9AFSkgPlrlrmmiiRw0qkBwKZAqLwhW5Ju3o4KWhXSzRcInSGB5BBln6HZSZDvknA",
+	"HbdkabRgfxlRoDXTGQzE1YzGEOD3VR+RRbEwQDH1Y5aKMAvnpur6XkPRhdsaDijuZ0q6h668bh1O0y4T",
+	"dqrjyE5wMaymNGcVwsPu3xnGKTsM0nNi1RnrbTypgQ2NFdGbjkzaw1KgUrIHW6wO8+VdJnOKZaT3WAAm",
+	"2QLajpJMKKumZVlQuBVb0avoOm+Kofph4Ynst/bWG1rfeX0OL7s7wsYgJ8MKrQeJmH54VYhhj5G155xd",
+	"1afu+HK//eLAxU4r6By7g57H3jV0LT1N3E2Wb08IUw5/jfKUypQIDhMsJQHbVFSUDei5QqyPzy90VegG",
+	"YCUgy5a7sLOlTDcz9bogHopjcddcZJJoNRrKTw/4+LggHiwBfYY58HRyyHMczGRl1AVEa4kUwZMiJwiT",
+	"JDhh2jkYMRZbafKU/P87zsYMaASVCXvSIl4hdWXrf0aMPF5jCKCKTnAlepSZwbDsLV2xOS2xgIf3TgJW",
+	"RPcoNVhMhFCnIhAtSAoJS8GVpBuPAefLtZATUAsShAitMFFmTMOaMSGd0cUZwXToA6iqtGEAJ2UO1g5q",
+	"n0wm7myfNP/OLrY80GzIE7TykHYhfBxv1gxc06cCbAgKgnKVNVJxOxFP7r7QiVCgLCNAk61hJKYVSSTs",
+	"w/HbM8MUX0nYv/Y5AJ84ZGooUrCUiVfdOiaq8hB2M8f8z91KAA5a36ErNavLFlJoSCrDjVGoDvjTJlyS",
+	"DiCNRCjbRy5fon+xSOkBQ/VLroiw4SCjh57gyy3lkYBomYJ0vY3Heg4Zz1oFerEYIiQQLh3mASUn5Yi7",
+	"Qq+OZPVsFrieru8m3QYCFN5RDd+7DOYeuIQEQomkGkgiclBY9ekxeVXVxEY8QF8Ym2aCw4IUAFItiEOZ",
+	"VCyF3ygi9pz4StWPsfStu0AoVeZgETwBC12KfaDordFkzSePHqjkFEt4/xVH/rL63vx259owP7817Zj5",
+	"tSsM9dUHJpeCL5Nukl4nRy9wNNN8xYDrYz7dAk2XCGMrskhSayh38Led3MEvg40bAlVK+zGlhRY3RVZu",
+	"ojmlcST7mdc1DzgzSdRigaI7hPboXLtCqc0WQSQxgw6qpx+HL1JboPqxZ5k51yjzIbbu2O73RqPNg9VN",
+	"se7Wsif2mjzAIuGs4QwPplQXbnQ02wvx2Dwjh3X8uVrLKyFhSHPRpU0dsvum190DyJQlLdFZ2JvRCgVz",
+	"xjDacW1Oegx65EIv8eIwbgFtkbypb/hOf53AFvWSnsIYf2CheLDIikexXTKWAFcQzVOfk1Viz4uZ2YL+",
+	"lBum+5Y16+64IeP4Kqdsx0EcJ78hnMX/OoX8YZ9QVQrvaN/c35r7fULhu5qZBiF8orACXqsbqGg3XWWp",
+	"KtpFlZl4Cbur7uNOsbsmC/VK39UjqcwMdpmbixVUjOwKRawrWEswIjFt2HDk4aXMLecU013kLjfXxsw6",
+	"86hGXY1xAKM1sKmRyA5R/9htHSwiG/ZXdtIJ8NvHr6zVdUYygaOeWdQHlgIftzd8599rbMNQRQeZI2aJ",
+	"kOkEYO1m/EOYkceqPJ7DlhtzDKOVLHzUI1BbzLEmgh9FLOW2oaoz9/niBq9JEbPpOyyz9hMNYV72HBHP",
+	"vnzeLcQ9Fgoa7pSloSCtM2KAa6p2k+sdBlnwL1t7n2Yp2Evd5vFU8DInYIfgwN85bJvKhU053aABQUOy",
+	"5SxhGOPxwGAfKdY6O5Y+5NAb1WyigfaTg+eHQhOnRNZvRSnV4BtT047PVWhhaCxV9PssIIz6q4hcUT4L",
+	"OBz1qn1dnwGvfaV+NOLz90xvfZ1Klz+lygKkwqvBpQL1Q4nb4RD8atrNoPs2Q1Szr8Lz+1H4rUXpULvO",
+	"sXepxtU+GYk4xf0XDX0+ed+cje19WmSfbebld5yJb0YMuUPM4NYJJxRniOBataqJxSIUjzbhBENPZgMv",
+	"2qi+gYiNwdrKp6EvNYopT0VZGKqgfF95XqpA6HHXSNDkaRrD2vO/C9UkHAiNmgnC6sfpbk+dvOUmdsUK",
+	"sskWauzTflLFcQXp5dIP/CiwBpOLIsFwuKXeSlFutrj3CkiXubmArCAT+wjNYrDywxCDSSaS3bJg3BVP",
+	"7Wvl+IZ18CuiNMsyD3rJSQq54Eo7TJywa8nG0CWHSKpcDFJQyA3lTNFoxG8Np3kq6iDQdGlmFJo/U0SB",
+	"fABp56y2Yq9sFqx3175w3lpFNsKm/QLJKePuu5i/bQbSIWI3RqEe3zku/MYor3mpNFkBUaBJWfhEXsoP",
+	"FtkJMgVNN4RYr9GNctNg5mlOiHsclC06/hZbaf2Fd/7wrmr94+L4ONDpBapmRoyaD5zfLrQN3pq1Rjgs",
+	"s7gcNEKKS+tabbCITxwCnsgDfhxe/WnA4U1MScfsfsM4BursksZeq+DB28GvbWRJn7bXkgFdfmuTprlb",
+	"wnKtwkGsBaw50PFbxlOBTYpSu5/QyoSJaFwvpWgVf29KN10WoaTImBOhC4gIHT2lMWKWHlP7QAIdsGU5",
+	"995S0lAJ4m8Ptqh2xJUYTqsv5cN0p9Er83blNOpBDUq21supSUX+fXOVUcHJbF0+fXDg+HHsbMmo0pV/",
+	"lCjE8nclTdD7um2Hy/Z3kv82EIrkW7Ut0nKzrRsOhahNv1YiblEoHO61K0aAbxCmSMZ2kB1IQZWyM5gA",
+	"NyR2SyNHllYaho9kYQOFXPNKsKyqQYxh5oZuCgBjsDKqITuEyRdVDkVdvGz65a9Z8SyEsAgcnKoQdrhR",
+	"DUsPKj54MHrXvf9oyzbbQKVvxoEg1xpVRVtqGKqBUj4ErVXArzOUzOYqT2u0Gdc21GgBcvnFk0j43I+C",
+	"pqQASb54QuB9IVQp4ZF5laCojlUqS7bevHm6eXzAgykiijeK91HDgGDZPb5ow4ONaJ13+WiI3G5RjJoG",
+	"fjQBajdWtck2HWHdZMOGeKnlWH+LtjnbEcpL7M5WGi7hZs6iMJBz5zwaLfnQPp/qYIizIjB3r1KKoVVa",
+	"ZXS13NAieJLntFgmIitz3q7P9fTZWDUK86UHO5jxWQAm+pSiGyPbrcHZI2sUhmx218gWrze527ff3gEx",
+	"XrL+4oBzqKJ/sPrZoDwR+1gm/txKwhNlQKNd1/2imkGYODFy/BguWihYtpxyH3slWObvZJi8tfRVEIft",
+	"yrb883pKsV7/MhbnnPguUiCKS87SmJ/cQTFM9wxMXrGaogsvE/wgmxysoiWr79mGvxnwanZuZxaCq1Xi",
+	"AOPwKJZ+R9wt82Un7fz5LItfZag4Tw2caFmZ89XV8TfFwfIu90zPPnGehXOLGuXgxo+nTDNdpnBUnF8g",
+	"p2zeWjaK051Q5EBkzGtxkzSr39kPAjHT3Y3mi7yNkjGrirF7+jWp99sQ8bJO+PXTr9uhkV+HPgqHl9s4",
+	"WYnuZEU2orO/0HV88aoN7cKq3ewKlgARa0IxVtq82rieeSQ8cwF/QTKPWWGrfOOl0WH72bu6i+ttGlyc",
+	"UbSVyNkPNw3GmfrKeg0yfD2vKpVH7pkFdNqoFTLOhlWRv1E+7PuORIHwNpj8GPYPnVIoMMSHiMJo3nJF",
+	"2UcH3SguOKMOYJ92z0K0+0d/fb86HgPXKYfYaFSKx0BanHQfri3qToGLYRrTgfMnEpMYRVyIIUVdF4z8",
+	"tC0YizQYAAwbgLPaC6ONxs2R0+zNzcu2CzCqXLEda7JDtKoJEFvbd4hFcTpXwsMsOlunw3cPEDaAOnPr",
+	"zOZiazYDeSiyftPrTGHTnX1Vz6eik+8tvixViF8vp9SFVc+IGGrEGR0fNeRYdHq31YVq+if+WjX9izzm",
+	"bfZ4jNObisOuxrE0RDY3Lnk6HJEF4rdez6mziEMYVYAeDdwzH9CxdkC4LnAEV2FR8Vo1DkdUN+0GXwW5",
+	"WLAsat6IhWTSnNn5VhCmpbnFsx1YLF+qwP+Ws/cRxaVdEz9AvEZMYrcsUbxM3pBpPBz86WbTL9LvRHiz",
+	"zZFYZHMTxwSDWXHAaOf86NbiXgddXVgqXrCMwPsCPYi1JbsTkWPBVwcOMdPnciNpCjFwSWlNujHY56Dp",
+	"fiuytM5Qj9rusfFM7Ke3rb2fpuoBk91HugjDUt57+KAtVSQTYgepLeyIBuhI2IVvznmqRiWw/SAenk+T",
+	"QfLj8yEg7+iXCLIZcODRTAEpuWYZoQRj/qxRB21v3mtINuwBlH1BB4tTdQN1sLcmuYPipZD0ADKG6Hdq",
+	"7JWyzUfg6vhuGaswZG5BRSf2MyImLM6r66iSCs0mghP3hcP6oVflNG/xzJju+LF4UpEqdw61alVZrTWa",
+	"L3Cv6eHESsdHQgofUwW5h+AbnhIUERjAGcHKcQileB7WIDgNjUErO2CqY9fcgv908IM2lpqVX3Ag3FJD",
+	"4ZJxTqJXPDo0TotKI3HBtTtWFNHIWkul89gWHNHsQMJUEcnu26DrZB4gMDYUDbGfVbMHm/JFeyYBC8cL",
+	"62BbbzTkMQtKBjStHPaVTeSLr74cNoaYcVhIBaqtPO8YCUdshGc0xLQGsmhMqO4lSpmIdcbBX4RBrPDZ",
+	"5KIMku758rdPllmoKALdcxuwIUGXkkOK+pUPHfrtE2LmEdSnWsvWXxyHHRE5aQUWOAkBhHNNGcdowG4N",
+	"lBZoOUts9EEWyS1vc0b0hVCU0V8QLEgQfGNBXLxUQa2tO0Sb0XNrAOALoYk4PIAkCvQkbK9q+RcNmJSa",
+	"3q0lX0xhzmo9olwaroIWxV+LM+9Ue8VAarqWkRSLaDTh8SDCPoDTU7lKNsdBuC6jqYCYrTM/9rF29AXi",
+	"ThAYMZwpWXndgmlhw9VMZlW/jRS+zagGpWORiOYZYpZhjWhiZ5Ka7aWE9QfRLLM/rEWWib2LhidrpkPZ",
+	"qq6MSLjW8VDdlvNFbJ2jhMVxbpLRc7lXisJzVc0o3SivOv/HJQT5obUQtDwypyV+tehdHgtuhyqjaQB1",
+	"b4YeaL1fs/IC4+dVC3UvEH0zC/qsL0WqLGL3cwVbhgl09UzCdMMInXAcwZGxZPstYA7NRrIMDYtaUguj",
+	"ZXV7nxyzttlRv05zNZ8S+TUx9i6cF+Ru3/ForUNeaJHPQXlEp6dAc1APS7pdFGe5p2rZxfho3OIm2+gn",
+	"WgDWru7sgDloJlcM8rQlnbcnjFb2ZXwXOQIY39kDIAeyOvRiAioQb8U2ThHdS6HBfJOKPX88ryziVmgx",
+	"Xay+1Jom2zzi0LJBGBDIDnqpyH4rnPrG8YBDuBPCwvwSPzNiPv4VbkW9XAu5t+4oyBQgyYYjAKIGHsno",
+	"BuL6x9ElPPAVtyHdqVMFEDv69XJQm4Op8Bmr1RvYyrG6NFM2pLJNHFeKtf62t/sHhvuHjvzlQi8T64ex",
+	"kRqLm1X5j3/YfLA9lflyI0Rqk3HNm3lhTm9M6VFaFIU5LRA+JRd7+5HQ24igbkCcBYAaV6sMlruCDt+g",
+	"B6KZ2zh1X7Y/+yL4SQr7E7rspvnWUzCDqVufghDToM1RADG/ULVzaaBv1zff/HUMbE55C01vIYAn2zEp",
+	"9cZhDn+LL6NveAZ4wCsaRJ926ZWTm/GDcPacUCZKQ70bAca2731spbtPtlL19ckxtbgaWT3t/qb91a1r",
+	"d89W+ZMARWSjqYg9h65EqaPagVpmQe/ez7Chmj2ANRLYRBguNNZRPYSNBdO1iLSEZTR8GavpDqjD7fjs",
+	"/qSmKBYVifHqqPRycsl48/LfS5oxfRiN4qZKvzKj+qN735qmZLgisFFTKlgGgi/ZG2li7j2g3Kk+7qdw",
+	"bDb1EuhBn4cuIC1o5lCpZErM0zrDz+gPxI8Ei6KEDXlzUZ3nIAHtKdPLPcBuIHrU3CQZ3xj+psS8S1Zw",
+	"EEj5CoSXKcP043WD/dgqPaTByN5BVW+4Fh8v3CZt7IzQef6LBKqrELP+Rs8RlTukJzJbngTVw6BuaL+N",
+	"WCwHLcLHpFikTDoY5ZGPXlcvIsxcuqzxtSaJ6e94Gk2VdaWNwkaUFOZmUAz6b2112elSaSDrAhuqRt+k",
+	"ZdNY6HihRTQ/rzBrGV34OJV2OnpUwrwp2p9rK/Nw6H4Rvv5PLO/StYX4AQzc1v/EQ9gkA2U9esk2Y5sg",
+	"XIMsR6xb4TwTEyI68oJyNg8d0X0SD5sMOUXyFTM34kYu+0DG6ieJvhwzC+R0FzHVihQiIYDRq/1gFED1",
+	"dHr1z09TiRi9EtOX6c/mdQ+PNQkCrFGneLA4sYPACNUqxmXzi1Rd55uLXbFtM0y2sTPqcr1uvrENP5Qm",
+	"NaEYBijlg5lpXqjjMcoTWtCE6cNytz+hkS2VG1juNic0MVuo9XMnnj77xGKuP6QvglXMuAemW/oKEV2i",
+	"TaabA5Dd7bf+QtFralpD64zmuc/UnZRF44VcN/lqRtkvLw2Pb2J6RmGlKE3LraBST8zOiSP5z5uKAsno",
+	"ieRw6c0zYl8a3pb2ZgpN1Qn3M/lAHkSmTxBd/nbY/nro21iQgT06OtLfLUd7fatDwUnqRnl2T3nPaS1R",
+	"Ej0GTsizqo6Rq+dZmZ7DMRJTFfOZakvXrtU+y02nsWHe+UvEceMMBt99MRea0XoBBmIFzUhPSW5qskL8",
+	"4jA5pW0F2TKa91AYis4RpKWCmLp9Zt1WAn6SdssOxd/XdokmcMKZ9eax1by3b9pvDnNiGV3Y8XDhxaMS",
+	"wyrduoJUnaFkN7jKz6nipfiWaDHIcVv4s1BTjpQj51EKznlqhwtP0s0U+abKPIKgO20tA33HOzM7+zTG",
+	"uaLsv+/DJWfUASgyvlQgnadYlHop1o0/eBEWslnhHfplDjwNE2Kg5PUIV+LldkwU/Qx7HEEggNiVYrXN",
+	"hIiCH74SoaoCaB+cbOxIYa7NgaUwfq3U3i4+s/XKnj52TQyZY52kTS3cZj2CKAHfljoReTDgWiS7GRdc",
+	"8/o7UKCPtpkFcbrtKKLDv3O1CLo+hyJSw5XOuLN/S3k4+1jTTGzKcd9C9eJs44WZVtwqWxXYm1D3yNdW",
+	"ww9FBqkLowjazH0c1aiB1L/nfY/SdjYrhrSqDhXKWwW22a5EOcNo+7P/JKhEHn2xD6qjU5YPkResK5Mm",
+	"2oXU0TRl5nij2V27DErEkVNze102fGpt7aqiuIVeV/OgNe/cqP/ovgwHgeEiLndsTinXZl22UAyxTSCc",
+	"oc62MieDEBeuNnkgU9g8coA9AAVBVxWhiqypNP8xRTB90+Na6y0QPJFemB8PvmwypsYiRjdTBJPPJ5e+",
+	"Hi2F7sKr5skOH935MWifmelErECwwxVhnXPdqPeTQgE8lMDY9aZl/gllptrooGkx4uZtc5CO+gk8RLXD",
+	"E6iFfWMjN3djXT0eCdsw9ng+9mNtSbXu5qnFelei1raiihMagtoLpI50b+54d+rFj9AK1r5T4rlOGZhj",
+	"fGsmJc1AxR+AIh+KoMcZxMwikWyc6SEoth7dBGFma9fVIvFsB2E/CFaVq5xpCwxLjeKOPz0IFq+LYppY",
+	"DubHwqyKOy7FNzRcP7hZOQiqLnEzx99XB8hNNeZUX6hJr592hbGqeF1aprkKmCDVIZfvr6ZHLVsqtoru",
+	"gTCq/D8Naqi9u7SZcHR9hu9fx8PDzku4aMPFulnG1ylWzmmqyWHidPoJX02I4lgggahvg4O46+41lPGi",
+	"yGAuMNGcK3cFpDsL4iga6j/7Ut6Ob4uU5j0+PcB/7U1kzkxqtRC/HpVPyZG7mZs257Zf2xYG4vQG4wrs",
+	"W0ckXR8VXJfuIcuWEeU9E3wDCHBDNaFYAN+o8kwTpYVIWyiZX3/1PJL/3tgWJ4byNX3AgVxQQc1J1c7L",
+	"fzaalG8j6paTd/37Tg9fjuf9I6IpUnoSgoQzO4ay519ZniDulQWxacGtlRifsk+8n00rybiC/lej3ylb",
+	"Q8YROXBLtKr8bxRxb7buOXFlw58LZz3WNCtCocOgVImFl1KiWeHz8pEiHXDSuZ4Bm1tTFrOXoxN82hmx",
+	"+bMZpoVQ1YIIDqRAzKU1ccKlD3Q7ze1/UlhrK5TVeY8b0azNZQ3KWcFSV5DoPKb0sGU81PVfKDPc+boR",
+	"0XoG5PmjM4TnpjzMDbs/F5DTCSd45PBuRka7sPtmqnM34zkKEIVmi1eZUHMZ6gQW8oaSkENATQ2Qs9nb",
+	"++1JF3BzbVHzTDxY5TCgotXoKuNhJ+dMk42mE+23dGo1Gny1mkKLuJ5Gg+mhSJhwJYpAZNxE1CjlwN2E",
+	"xOz4FWibsrlpI0a30LeT7VF7rPpyCDOqXv2jL1bRS1EMPizoxfWoX9FQ/r8A7H50daInFvSdgwaHqtlg",
+	"2d0tW+uBN7peRVso15Un6nbQbW4kwRTzxx5XFJiTX2rz08zoHN5Hj3zA0/D1s4v04NLIaZaJPe6ov5cM",
+	"sH59RpOdKPVgdkeIPWKlsfcAu3DhrSeEKXJfcpey0L07N+vzD1mr3eFS9dMoVQ3WrBznwxpdPkrKplyY",
+	"ozNOZtgjsTpOW8HjS3C0Qo369wTUYP0rLklvLeSCrA6E07xR9GGB0D5OSfeekxNCeisWPHbFJgFCthm6",
+	"4tlKQ/9q7IJd32xsvKm/5lyOy20kej/5kBOKcAnWeJDTA1kBwSwAvnnh4DeYeWAIqBak5NYPyBShaudr",
+	"HyLKRSEBy7k1y9weHBYW2ncsAGyfI800GV8HhneXUU6MEmkvQoxvCE2kUIpQYsTkWmRMPCYvEQtqU0pQ",
+	"hEog929eEMxBsb+uQO8BOHmCg336gphVtY882/1GkUwkNLOPHpPvpBRSObgp8u77V+S3z7/8L+vfNF2b",
+	"tZSGpwmmkZI1g8wlBDNF9lLYu3HGEuA2ptZi4ty8LGiyhUfPHj8xJJHZzTc3W60L9c3t7X6/f0zx8WMh",
+	"N7fuW3X745tX3/18/x1+U4OW3/wM7zV55wC+q3DFmyePv7DvGdlAC3bzzc0Xj588/gL9Z3qLjHpLK2UN",
+	"f98AbmQj+RC1+k16883Nj0zpl4330P9Gc9Dok/7rhxtmurOFyT3kzw1wzfShWdT4Gy1LQB0fchor/90w",
+	"+TuHrZlnsqt8hgGmWQyNwBuhY4MY07x+NR+rQnAXvvvsyRN7b+TaST1aFBlLkFy3f3PXj7r9k1Xmj5iR",
+	"2dqqJGNKP7apmmvqsFJD7Vcjv72TYpVBjoLE+rv/egMpXo4NSd8/snfgmwcGe+eqFCGctj8AFGbP/f7u",
+	"ux8W5O7nH4iQ5O7192TNMvC7QqL38YX1/1ME85HUA/VwLczGMdq52SGa7oCbA+Cx1egbfPcyTRuE+bfi",
+	"ukjjTuyPTw7Ji/dqTZdqC6gK5JSXmJsRg4GJdeuQs+Ldnqt4Wrj7ljvpZBp6sN3Q4Odh+Ibb99DH/UWx",
+	"ETNGS1uH8dKssME4hW9FehiQMyLRoB8pLYHmbXlTUWXFuPWYBs7Y9kp+7Im4p7NE3FTJFpBk1dMzS7OM",
+	"yg0o/WiFZHz67Muvn/326bOGnNOQbDlLmEOnb56Dtx/qX5Ys/WiFYAZWVW6LqHeQiwdoSakOKZ8HEHWx",
+	"wPglpHdOOXWKZfAk/wH00FiHTrYiXc9ltMUNy+kGbv9WwObYbwu+OYK/u+elOZzM+bIFmrpAuld2mo9e",
+	"M1UIxbwfru6o1+yFj9vA4Yb3/kqwtLjyNJ3Gcbw5q+y0B7jFvXQlNcj2FvYr91f2LxZ3JweyosmOmEs2",
+	"KvJWCbcXEkgVxjJaD8Dp+65OUe9vO6RrmdoQGUfT7oiFr6ZfKUoLxG5a2OGjzqQF/v+CcNgDFtpw2JL9",
+	"BcLerqMbyTKzDndpA3acIYwmCXrA/zU1c0Pfqex4DcXcsFiFAxdhMRd/mtAsKTOqhTT6NQYDUH6w0bpk",
+	"L+ROocIe5CuLHncihQdTCUwHmKsQIOQvnSqfv1He/6kWxLoh1QKLGpn/XFjpghgGVbjtEfxdnb4SVYBr",
+	"dCnKbPeogY4XvUB/W2a7V+69azBu3d+n5tyGUhK+U77l4MPGtSC54VEsnffC3idTeVjK0mPbCZ4diNo6",
+	"rNc2ne1833Az95upqvQ8tv0Z9k3KTlGmz7hnOj23yVg/vawy/eT511/+11ex46+5IW4/2B+MFn1b8lRY",
+	"Z8aYolN9dOrxEGa3u1Irqy/gWYuRUS6bYUFKjpUuHA6bP6kV4wn0+e1PPBWNNfnXW/nQAie0MAtLi2l3",
+	"o1e0mHQpeoO7e3OWqxFz6KMqKofGeRDnd7qW3UqNCx7X3z2APOgt4xurugqZKyLWa5ALK/+YVgQeWAo8",
+	"AYI13IIn9qtGXsbF+LCRwDft1Pbvn+EslrBhyhlOgmex0UeHD+FX+MY1jl/Tk0vCuOLx6/BVhg26PSPr",
+	"K6vHX+K4NE3bvMHrmp1eSaAa0hCt3aOLENuLGPMnc3lSZtGzrMGetx/Mf150TpBD9u2TT8IysPT39AE+",
+	"m7V/ctZ+/dYLLr97+sk54JaulBHq6rqsEBMDL+1oLqc4+w6uLwsG+MEcWoay9VnrV+UMJ5YoeXoG/rj9",
+	"4H4aU7m+461V/CQb7HMh6OJKW2oRNtZWC3YGHbLDFmvwZfGiXPA9QPrpWWCBy5/QDHhKJbFhmv+aXBAV",
+	"rD/RHYRX43wSzrT/0tXuiiyHK+3lA6zMlH9TL80CSzhzLIxNBE/gBaGciCwFiSFcwNNPIA5TtnG14sIX",
+	"+Z8oyxROZw+w+40i9gOiBf7RtU242L8gq4PhRcgwGWojQGFRITNVByjfv1PdA09f2yFc5kg04/9FXPs4",
+	"NL3GuCSnLFsQwXHf7unhE6y5UAOG1B9Av8YXLijabAchzdGlcpUKUkI3lHGl67yu1cGJPGeoRjN0ydkZ",
+	"bnVKi2QXvfWC0iynFZRJ0MZg1ta5kmTJlQ1Pk+AdBJDa4DW0QvQ3grk5f9fo5Rr357q/dyW/5hV62HYU",
+	"Ol+CsuldTVzVIK6vnLuiyW6De8OHVlKCNm5FSm6k7p4eFnaZjPxlygrogJDSVDYWp782z862MTpLEpYg",
+	"suRXX4POLrj9UP/SV5i7JTd29gQxxNeCKC0KF7fGNNlShX4ySPG0UAJBcBCGMeB8oDyBbGgpnvzrL0U8",
+	"7uTfnjDjemiLbU+/NsD7Qkitbj/sGLe7IHo2eNMqEbIGdFKEKkJtYGdVMMgmpRAJNA3sge+wy2nhCG4O",
+	"zWlVC3KTqIdG7Lj97X2m3keD5ibz0wNPH4sC+Ps8syNQj8R6zRJIRVJiJJoqcHZbAJ1nj23w5OzoJQ3v",
+	"9a0Z979K8NJ76ws7OnppcuhqZeYPVINoM7i5B6vbD1rsgH8c0hmn3Ybtkrkb0cnr9kt9y7I6MIKnvXLN",
+	"X0SxxhygSYuBJJsa0Tsr88auDHqp5LAv5gf3zjW0SdvX1DCe34k90VuhgOy3gtgQEKPzO9/bRWNKYmaE",
+	"+0RIsNO40G3UNo79qGub7JvrE16PgygvSv9uPPDG0HeKbPnBvHhHL+v+rzuJBUHqqngyJtidTiUkwHXk",
+	"Sydj4Ahx01ys2zpd/bMaaGxn27V1+RrnDeN0KSx1TksXOvqKgZqfQVZDNOpkB4U+744ZzT+we6nPvE1s",
+	"038e9r2vOOxCrsMKvfW6tlKc3GvBo+Eutmj5BaVtn0PMpv4nY49frBy6iNZStf+5sYZZp6syRoXNOaiq",
+	"1BjxF9RX6k4ixClosvO+KMHhTIbyfxadZXCz/NllW3RGHKJG/crtmxTyQmjgyeEPcLiZfubOFsUe2vWq",
+	"u61VmCGmA9scfWXzaNhlT/ReEHS9K7eiVPAIcxGGgz6JG1y1ERqxk7NCP39nenyHHV5wUzd6CV7S/NMz",
+	"2Dawk5jDq0Hf2w+arjL4ePtBihlBdfjR1K3+/Jic4HZ/dnAXi+GrSH+hMxbb/zQZD3ZqYh/nOLG/BL8N",
+	"+pqGGPC2MZB/WUaMp1VgOX4n1VY0CURVvAOlhezw7L8T91gPyiPta5HEjoiXzvMizP8ZYdylA8B7mhcZ",
+	"ECn2KngavMEOqlonk4wKzjofcsU07PGzTPSL/7h9/kXdPq10IMvOk0JP3KvhAJM3rp1ruANsX1cOLBkk",
+	"5Yy4Eor57K/u/0yEJP/rx/v/ZeUE5SlJtpDsXLiJkQ+dBEouXAyKIiiD08fErM5eyJ0LieN1nNwLQtWu",
+	"Co3Yij3GPmAOZiQKxVL1c5M3bvLhztY0U7DoVV+Iyi6WwdKB4QwN/bGVXMei6sW6T0RW5lx1Om9yx/dC",
+	"AttwYt9EhD2bDy1KqRaEKvL7+7c/vyAScshXICHtoOx9HcTK/VwMuOeLZWpIgP6Orx6ee9O375BffPHl",
+	"l8+ff/FsnuKgbj/YHyaFNmFUGaLlucCNKsbJCwNbHqAWCZG4pmpzX0xZ+zRLcnxA078vRcbvNRWHnh7F",
+	"9DfBeMAP20NVyQm1DtA9VSSnKVg3aEA//r1gF41BM+2/4WsRWjX/7CK5Z5+5rbNNiXtw18WCKrUX0sL1",
+	"KLbhijD+olpNhCkRPIHH5C9bgSGZlChIBE/JmiZayOojbzMjiK+2pzIUolat/kWMo3duMte2k9yDQtTP",
+	"AMu5R8hxQR/oL81FYFjR4wXStEVSnlqI1Cblz8vF7dPx+ZPfhs2rWBJdDVyb8epmzjX75oLsMZYnEalR",
+	"cQuwEdiIMBKUDz/aDibpsX+/OUvQVAyqsK4UfyrqIVahPxuCoq/g1sedPLkAd1SPL9ta91SdvZCiwCoN",
+	"x3ycM75Es3t3mV0loWF055kmiiMQ9j5Xs8EoVIPdmrcfzKYcDk02+9TXs8KviNKUpyp8vH/PeIr798LJ",
+	"jxcHFxik4KSkRpFOtix/9bx1wH89N/7KnNQjwZ7msP0RX7tKvKfvboqBB4eFB50ozUFHHKDdAs+JNgLf",
+	"BTzUAXisXmp+PZ+LaS4Nkl3Xtdvs+yUi0MeCBgybvbAZ5S6b1WgrW7FvJK5edokqZr/9YP6bkI7fXrkJ",
+	"4WhYvvbijDYqPtz0Tr+/5ZRlw7IB03ivIhZs6uu4RMARXWL7W2JMdhVx2D9y/akxuEemiIQMqAKyMvRX",
+	"dc5OK64gFaAIF5ps6QOQA1jV3lyrzB8lrEsVsgL9APpn2L/2g7nGatX9TVmzn2HvPY/qqj692AX3ZZJA",
+	"oZXN3+QuJ73Gw1oQIR25FXHV84k0vEaxaKERhKGFsCKyQZuLnQiug6ZMPu+F9sJcYDeA0izLyJ6eIx5o",
+	"pqeXw3v9SPrq0TE74s/wXvviHRNunDVYxcn3OFeeq99MuNbNyYC7w8vsqRA5/A0xbSaVD5cyd81Flaur",
+	"6Q4UoZngmwWKNHxg1h2vCmeFgA7kXjUvN3UB6OiZd+eLFl9+A90hXPO1IYznQGNFJWiaKqJEDiuRHl74",
+	"4iKZ2DC+8PZBLUiyFUIBobURKxE5OIhPEQTufJmmdx7F+lKWQNv+lZVp2+vLNA1fTxuPr49+ZrfF7QeL",
+	"Hz49Wq96/2IBdBflBdv4pwmfa+79GDeYp58DM+DF6tocEZY7RuuPi5cXBKjMmIVGQr9pgW6KIHbKT3QH",
+	"4evfv+umv7UuhEfWhTDkwf4Fj3R/AGCt8abbh+7pATN0zeUlE8qoAQssqYDxL9ber4UIxSDm4gG+x2be",
+	"rm/+7Tbg4np7DHkgo4NFRu7M80suQkajWCBmbBUomsgZ3yAamMOedwZBljqQHm4uc97BfFE9Mhplm1Gu",
+	"eqPtwwo9JnflKmNqC6nHH1CaHjy+eS4eHOB0ThDJiuQCiyBSi/2F9RMicV7Vcl1Gb6oW63rRQKbPYbyY",
+	"BaG2ZMb1EdEMhzosl+gmsrgrbmHmYK+M5xCfGoT7P2//51mwNHCjovMfg+Yvf4kzZF8LCQlVekx6fe/f",
+	"u7AUq/oJ+fkFy1AakNXB/o8XJn9T5pBaaDqFWHWGzWzMqGDZdYiZCZ+4GnRz/CiS3QVFi2nadHF1FXzs",
+	"8KlWydCHKNAIwoRVMekngWDExTIK0sBi/SQe4MKL9ROO4LNdLSTQBfSAdhTMs6+ePX3+fNbKFa6DEZHl",
+	"x3FhYtbTjeOWWMJWYXtS5As02TklhRIudLKtdBwp9grkJ9oXhdGqLDXiu8OpXu9sB59pKu9dYyYXsFJN",
+	"sk0ihe7LPDeKwATrJGpjVptF4/4euCse7yv1CEn2RlM3+zSVdM8/t91ZymRLRzBu76qXrmIgdr1NLrio",
+	"BVmVB2tlN7rGFvh1NAhZ8iF3+70WxTXukmNXBS2yNAwmukb/xepgBBk/H/LMPED0oVPhXfkpqVdDFF+e",
+	"n4TUa5ExEfWrvxIsQ7x0jBRdkDXLNEhwccpCakgXaBXcAMHoNM1yeGH9VFTtrNdp38AlCDrV76px/Cfe",
+	"9D/xpifGm8boZ/NUQhlrrsKrJ6f7FRfvBvfSzcJTQrAMy+HbUrBUwwxi2oLn0aLrTyY3lLGcReZi0xQq",
+	"UrmkBfvb05ODc2fKuWpXh6y+/uEVSqJVYu5WOS1rSO3wL3uN7D8i6T8i6aoh8EfusuoGMbDZ3DvX2HMe",
+	"X3QorB3vc0xwTLreb1mydUCz5o8gFUlZowSk7ldWtBFiyiXmCAVGVUFNr6o8oRZV2g68T6Cw/eUxFKE7",
+	"P+5LLpnvI7RU7tkVqjb7F24/+HWYGIvgXx80nc8KPWgS/QKXfNf8Jwo/cL3H/J/NjdAoF2Y5+0JsMHxF",
+	"lyKBtJQjtbzv6teuckH33VWYLhNNJR5jxogGCwqBZ6CNbH4AqQzdGTc3lSttO0+32w/+NB4EV65m/vnS",
+	"2SK5eWKKNaGWyL9RFfkvEUk+BiI+nh9Ua0MXCqpqrd0lRJtr/1PJth6zRI0anj3OvewnWSNRKaSZuqUY",
+	"qE651Vgi2dpbsVfWmmFfZ3xjK/VjQm3VGNmLMkudNRZD3KkLg9dbyB8TtB+anSBrXEMtxM77ARKUVUwh",
+	"dIk1tWSw1hjXG4rjxMbvfO8X4rSXNYGuzGR1z+9AYQh8xCTrCu4jxbd14fqzl7kZQ8FsZUrVLPbB/+gg",
+	"8mwg9sRgv/rTy1RofA0JS8Ez0YV46LWf85U56I1bv6aQDBQqwafOp3K28KaRMvyGRSSsJduApFw/wriO",
+	"YcXrXf36L/bta+gF3V4nqV84POfHZ/wTVQ1xIDHd8V8seKtPqeuGv4f7DyjG5wkhGjqN47IxeBxLyBn3",
+	"Cfsx6Dfzig3+U5qu1/WNX6zt2ay3cCAppprlCrIHw4FbpjAcaEGAJttIQsQ98PRdNYRruH6n5mL6sqQK",
+	"65LqLTD5aSqTuvcHxZN3+F9BJs30nHejQRdnvo+MuNvs49sP+P/Yrc9nw13sUIwmmr10GWaVLQKxZNSl",
+	"I31nhYfg4N+8vrGx1T3C1gnXxzYbr2TNsnpp/lMO+XpCp7m8liNHt8+9fe3qADSGbH8TK7dxCFXk7vX3",
+	"C5LQsrJ2a1H8U20oH0pEs0vsqr+41j+d0KuCqhaXipqawumKPkD6yAZZDJ+y9+bN792L1zhrGx1eM4V2",
+	"DAIoXCeQPoAb6uWKMTXpcV1p3eu6Y6aqH1/B0ddi2dsP9ocxTBiXe1Yv0RgmzGtxjvSwk/Gkqtmdng+m",
+	"gMpkG3WP/omb43Z1IJpuFiSnOyBCEgWS0WzhUCLNpWd1QCuheZiINHipwX4mRzFMwsr6ug2G+XQeFuYV",
+	"hBVO+ndMfzaiyi55J+czfMX9CTM+Hc6ktCiOXbTP/+Pd96/IV8+++Pr/fEGYJgjVZbGfCEVGQAsWwkL1",
+	"WeJb2DBuEz9vLotp5TqJnLd2epabMd+OJbqUYJEqOKGl3gLXpnPzh+IMCpNyCKG4QitYCwnVclh2D4mF",
+	"kHPnleBrJvMGFc9/ytjGX4n06iZ3lxXMB1auwYyIOuaxe1qJx1SCCwQ+HzTZlDUcRFGNbslbaY4lp+EG",
+	"FYvveHrRFffIufdm4x5dzzO8Quv1mWl/LJFFNhz4byn8Tly4klezm+iFIPN2RZZse0KYmavd7hwOphZd",
+	"JySuB93NfcpdSiQ1iHYEe/7hLOH+s0hmuVB5f1s0d4Jt+NtST9JIzbuQElHqT3QsxbaPR8EOb53hwVUI",
+	"2p/knA3f5diGv7lUiqVrfPrp+gnINxER3H1z6wFa8BALai7o5qww2i97kM0JS7nYte/MGoOjs4Q1SOCJ",
+	"yxCOiOS7xmuXCgGqe/g8AfevLUoay6SGoHXusWSCKLWNC0R0kwVBjJMgYs53PL33zc47IhodfNrTohs1",
+	"g1miW2GGZ/O1mMKqB5Civz5UoyxOggtc5N/ueUOoTnGT+oW38YYZVZqUCtJzufhOZMfbD+6nCajJ0YM8",
+	"qvIrG8uqzoWffNwxPmpFq0lwDjOaLosBWGDQW5D2+plSTVdUgcP5bSMCH0AH8wHusf2LylDTQVCC6rK4",
+	"bImcEfMTbplIQWanar/wYMnW9qRRoOBVP2iK1H8qLmeRx2KmV7fFX+EIjC4hbgCm/aYcgCp5mab3TMNF",
+	"jRc/w77Rx5XXYaAchZGN7sZexfbR8wABBk2+rdi+5vLcfrA/TEf9rN4/U4B6J2qfYxVN28nCuhCkhEQr",
+	"W3Od29hjLjSElaFLc5QzgH6S0Hbbdyxpp356LSYacQfjG1dxrTAN18ZRPsoJ7ETexSwHGl7RqTXOnv4T",
+	"l905Jb8C/3D7weUvD8a7VWt1KT2LaXgHSVWWrntV808/Ay9zne59maSkS2+LTyKvP9X6Ttweoe1wCw+m",
+	"u2mqwLmYIpzZJHKwlXBRQ9rSogDuUo8qGBdKMiF2C6LKZEuoIrnYY+1cSVYly1LEYRVyp4JI8/bA/M5M",
+	"+HLqZ7OTf3m5PIXBpkB3XgO2cwiyE6uvA8V7ehuDOKUH9YLsuNijUQPrlFcYxMSBSJwxUzqjCahPK7Vx",
+	"EbVIdoNHJb5wSVlqOvhWiF3UyGZeICshzgAFbKcbjZkxT8eAOI2qZ977STxcMK+n7uLaNoZPuxwaki1n",
+	"CaO8uSQfEEcXZlxm6w8up9mYob3RDtHzAuqNb/8T6TiflhGGVf1DXmiRj1xT/UtXuanazqZcVP24FjaT",
+	"G0tanMth4Kc89+7qRn85cebJc2Vh1uw2wMH2cY3441UYogTLMC9eqzPhdQeXpift3Eu3H9xPqFhpyegG",
+	"Jmru1XeXSd3+BcdyWX6xfVxd3k3ilQsxQkux1uYWdPvB/Ifrn9Bi4r3NfXKZpX+Zpq/oBV0qpvFrX6Ro",
+	"EU3Qp8VV8vG7i+0/ue6Chyz295hOxokfkb8wueH/RhGx5wtfJE4CVQKrA9ork73hM0U8Fl7QRefBEi7E",
+	"VW/3vOrhPzAQQ2ynmS8VcW0h07Xim1lSzgQnpiOkShr08P7Ckt0vVF2wQrfp4eoiyU8/aN3xDy9k3+nq",
+	"I4hpOHgV/hNnF7SxYeufl3PXkOQTuHZxJW4/mP/GnBvVklxIstWL0qbOW+6oU8VtGM1ZLawynZTyAdQC",
+	"N7VaNPCrKE/JA1PsLEn/s7whI5nEZp5VknKH/rcJlenYIqDL7sILEfdC1E8/V7oO2FZa5Du/aMHmP4lV",
+	"5VOt2RzPUZfXN7TcwGg5fCD4HtZTcn9AaaAQyO5vpdKEi32oNCRNf7A9TMobLbByxpRCajaI8GbhwNB/",
+	"vW59bZyTmVwEt8GsGbgCFaevtpWg0cP8rLIvoyvIouzw0iJR2FNAcCD4OtkjYjJmi4oCXEVF02QwEvJH",
+	"7OLqWBovyZplqGpugXpsqFe2v0evmSqEYr4QURx9+OM/zzFW+zqOFuFBNf67BmzWwZatgQ1DNBIgkClw",
+	"4emLQJWzC6qUpunpTpV/mZN6ULoXtFQX4YFfqthePAdEicnlzpP6gsD7QqhSIovYYqksy/occWeGd2GW",
+	"wD7+wxM1T0hA/3TuJnlmxniHdRgarGHkQ1GitUl41zzeHzKqsNIuJuybEYXUB3xwYQ551yDIv2WwR59D",
+	"VJkXOowpO59BumuqyvzyS1rN4D87v7GuZm+ebeN319U0fvF1rWbwn3Wt1hXvB48K2gr26Si/WWYNW9Ta",
+	"YwgHSNF8Y//MNEkoJysgCZWSuWRDX7Sdg7bVugPa/J9Nc3f0snFEdSexarI02f1zXbT2VCfbR1X8QTTS",
+	"4S/mvTf42jViHaruJtevZIrgXDB1qzr3XQAE9nmuCIjA8pzDThUzf9ekuJgNvEHt6yoenY77G8os3MU3",
+	"lNkX7pWh6k4OW9e+2YXaDWUW/9m2eY39gl3NQA7+85ms4cN7IQyAUa5yZmnzuVZR/hn2dnxX3g7Y6dtS",
+	"JyKPunPtuUnNZVZIcPCerZKkWGybsDNLujEg9PCGuv2A/3f8SV2LWDUnZl1eCrhuTmwFCWICrknElue5",
+	"6bInf1zxajy+7vkS8J17gp8euN1bwluaA08jmvvFhhK74981r/ONwldVxRmnZHbiRyywm8hSNBRW5Zp7",
+	"OR5mqp+1lMLBvaxW5DOTVc3n15VErUtKn4clFELqsdS9d/atiyd4YS8xuDZ8SrSwZm6mYeH4m3GyFzJV",
+	"/9LCxk7/sXO6jC/WXbr+NNDo/XX6N1gXLEnwaY6BfgWDzo49v6y1jddlBT6fUgZnrWQw+aLU5IcHwdAB",
+	"/RmoBNYf5I1Lzh3kcVxl2tMEmI4rAH8WLK31ygsc345sV7YgfmJNtnU4N4xPtx/wFxv4lAk1maH8Z5cR",
+	"Lq8yoeDSFhhs/5Wb9JXZYdQCYxYD0ssZYmqG+Li4USAf/FqXMrv55uaWFuz24Skq0a6VDx3crZuPi+pP",
+	"Dlqo8ZfKjt34G7xPXGRW428p00j/xqclwsLWf3DDb/ylDoNufmerZHz89eP/FwAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

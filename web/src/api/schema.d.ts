@@ -661,7 +661,7 @@ export interface paths {
         /** @description Whom a link was made for. */
         get: operations["getJoin"];
         put?: never;
-        /** @description Sets the password and signs in; a link works once. */
+        /** @description Sets the password and signs in; a link works once. Who has a second factor signs in with it afterwards. */
         post: operations["join"];
         delete?: never;
         options?: never;
@@ -718,6 +718,25 @@ export interface paths {
         /** @description A new link to choose a password; earlier ones stop working. */
         post: operations["makeLink"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{person_id}/second-factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Takes somebody's second factor away who has lost it, recovery codes too. */
+        delete: operations["removeFactorOf"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2032,6 +2051,8 @@ export interface components {
             clock_pinned: boolean;
             /** @description Others on the network reach this server without encryption. */
             unprotected: boolean;
+            /** @description This server only shows what there is; changes go to the main server. */
+            read_only: boolean;
             /**
              * @description Required: it must be set up before anything else.
              * @enum {string}
@@ -2126,6 +2147,8 @@ export interface components {
             signs_in: boolean;
             disabled: boolean;
             has_password: boolean;
+            /** @description Signs in with a second factor. */
+            has_factor: boolean;
             all_sites: boolean;
             site_ids: string[];
             login?: string;
@@ -5938,6 +5961,13 @@ export interface operations {
                     "application/json": components["schemas"]["Session"];
                 };
             };
+            /** @description The password is set; sign in with it and the second factor. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
             default: components["responses"]["Problem"];
         };
     };
@@ -6032,6 +6062,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PersonAdded"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeFactorOf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description PersonLine. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonLine"];
                 };
             };
             default: components["responses"]["Problem"];

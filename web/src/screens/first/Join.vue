@@ -20,15 +20,14 @@ const password = ref('')
 const { busy, refused, submit } = useSubmit()
 async function send() {
   await submit(async () => {
-    takeSession(
-      await ask(
-        api.POST('/join/{token}', {
-          params: { path: { token: props.token } },
-          body: { password: password.value },
-        }),
-      ),
+    const session = await ask(
+      api.POST('/join/{token}', {
+        params: { path: { token: props.token } },
+        body: { password: password.value },
+      }),
     )
-    await router.push('/')
+    if (session) takeSession(session)
+    await router.push(session ? '/' : '/sign-in')
   })
 }
 </script>
@@ -60,6 +59,7 @@ async function send() {
           v-model="password"
           name="password"
           type="password"
+          show-password
           autocomplete="new-password"
           maxlength="128" /><span class="soft">At least 12 characters; several words do well.</span
         ><FieldNote :problem="refused" at="/password"

@@ -85,6 +85,7 @@ async function send() {
           v-model="form.password"
           name="password"
           type="password"
+          show-password
           autocomplete="new-password"
           maxlength="128" /><span class="soft">At least 12 characters; several words do well.</span
         ><FieldNote :problem="refused" at="/password"

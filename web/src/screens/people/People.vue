@@ -87,6 +87,16 @@ async function makeLink(p: Schemas['PersonLine']) {
     )
   })
 }
+const dropping = ref('')
+async function dropFactor(p: Schemas['PersonLine']) {
+  await submit(async () => {
+    await ask(
+      api.DELETE('/people/{person_id}/second-factor', { params: { path: { person_id: p.person_id } } }),
+    )
+    dropping.value = ''
+    await reload()
+  })
+}
 const siteName = (id: string) => sites.data.value?.find((s) => s.id === id)?.name ?? '…'
 const state = (p: Schemas['PersonLine']) =>
   !p.signs_in ? 'does not sign in' : p.disabled ? 'locked out' : p.has_password ? 'signs in' : 'invited'
@@ -134,6 +144,20 @@ const state = (p: Schemas['PersonLine']) =>
                 @click="makeLink(p)"
                 >Password link</ElButton
               >
+              <template v-if="p.has_factor">
+                <ElButton
+                  v-if="dropping !== p.person_id"
+                  size="small"
+                  :aria-label="`Second factor of ${p.name} is lost`"
+                  @click="dropping = p.person_id"
+                  >Factor lost</ElButton
+                >
+                <template v-else>
+                  <span>Be sure it is them.</span>
+                  <ElButton size="small" type="danger" @click="dropFactor(p)">Take it away</ElButton>
+                  <ElButton size="small" @click="dropping = ''">Leave it</ElButton>
+                </template>
+              </template>
             </td>
           </tr>
           <tr v-if="editing?.person_id === p.person_id">

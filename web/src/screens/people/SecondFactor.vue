@@ -74,6 +74,7 @@ const remove = () =>
           ><ElInput
             v-model="password"
             type="password"
+            show-password
             autocomplete="current-password"
             maxlength="128" /><FieldNote :problem="refused" at="/password"
         /></label>

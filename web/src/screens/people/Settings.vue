@@ -76,6 +76,7 @@ async function change() {
             ><ElInput
               v-model="current"
               type="password"
+              show-password
               autocomplete="current-password"
               maxlength="128" /><FieldNote :problem="refused" at="/current"
           /></label>
@@ -84,6 +85,7 @@ async function change() {
             ><ElInput
               v-model="password"
               type="password"
+              show-password
               autocomplete="new-password"
               maxlength="128" /><FieldNote :problem="refused" at="/password"
           /></label>

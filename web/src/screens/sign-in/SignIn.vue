@@ -47,7 +47,7 @@ async function send() {
       </label>
       <label class="field"
         ><span class="label">Password</span>
-        <ElInput v-model="password" name="password" type="password" autocomplete="current-password" />
+        <ElInput v-model="password" name="password" type="password" show-password autocomplete="current-password" />
       </label>
       <label v-if="asked" class="field"
         ><span class="label">Code of your authenticator app, or a recovery code</span>
