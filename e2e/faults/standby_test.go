@@ -121,7 +121,7 @@ func bouncer(t *testing.T, direct string) string {
 	config := fmt.Sprintf("[databases]\n* = host=%s port=%s\n[pgbouncer]\nlisten_addr = 127.0.0.1\nlisten_port = %d\nunix_socket_dir =\n"+
 		"auth_type = scram-sha-256\nauth_file = %s/users\npool_mode = transaction\ndefault_pool_size = 8\nmax_client_conn = 200\nlogfile = %s/log\n",
 		u.Hostname(), u.Port(), at, dir, dir)
-	require.NoError(t, os.WriteFile(filepath.Join(dir, "ini"), []byte(config), 0o644))                                       //nolint:gosec // a test's
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "ini"), []byte(config), 0o644))                                           //nolint:gosec // a test's
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "users"), fmt.Appendf(nil, "%q %q\n", u.User.Username(), secret), 0o644)) //nolint:gosec // a test's
 	cmd := exec.Command(program, filepath.Join(dir, "ini"))
 	if os.Geteuid() == 0 { // it refuses to run as root

@@ -57,7 +57,7 @@ func Put(ctx context.Context, t store.Tenant, args river.JobArgs, o *river.Inser
 func Start(ctx context.Context, st *store.Store, workers *river.Workers, regular ...*river.PeriodicJob) (stop func(context.Context) error, err error) {
 	client, err := river.NewClient[pgx.Tx](riverpgxv5.New(st.Pool), &river.Config{
 		Schema: store.QueueSchema, Workers: workers, PeriodicJobs: regular,
-		Queues:     map[string]river.QueueConfig{Long: {MaxWorkers: 1}, Mails: {MaxWorkers: 1}, Imports: {MaxWorkers: 1}, Plans: {MaxWorkers: 2}},
+		Queues:   map[string]river.QueueConfig{Long: {MaxWorkers: 1}, Mails: {MaxWorkers: 1}, Imports: {MaxWorkers: 1}, Plans: {MaxWorkers: 2}},
 		PollOnly: st.Pooled, JobTimeout: mostTime, RescueStuckJobsAfter: rescueAfter, FetchPollInterval: time.Second, Logger: slog.New(slog.DiscardHandler),
 	})
 	if err != nil {
