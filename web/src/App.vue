@@ -209,6 +209,9 @@ nav a.here {
 .held {
   font-weight: 600;
 }
+.leaving .el-button + .el-button {
+  margin-left: 0;
+}
 .leaving {
   margin: 12px 28px;
 }

@@ -153,7 +153,7 @@ const state = (p: Schemas['PersonLine']) =>
                   >Factor lost</ElButton
                 >
                 <template v-else>
-                  <span>Be sure it is them.</span>
+                  <span class="sure">Be sure it is them.</span>
                   <ElButton size="small" type="danger" @click="dropFactor(p)">Take it away</ElButton>
                   <ElButton size="small" @click="dropping = ''">Leave it</ElButton>
                 </template>
@@ -258,6 +258,9 @@ const state = (p: Schemas['PersonLine']) =>
 </template>
 
 <style scoped>
+.sure {
+  margin: 0 12px;
+}
 .link-text {
   display: block;
   padding: 6px 0;

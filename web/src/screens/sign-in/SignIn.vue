@@ -40,14 +40,23 @@ async function send() {
     <form class="sheet" novalidate @submit.prevent="send">
       <h1>Next Round</h1>
       <p class="soft">Which coils to clean next, how, and why.</p>
-      <ProblemNote :problem="problem" />
+      <p v-if="asked && problem?.status === 401" class="notice danger" role="alert">
+        The code is not right, or was used. The app shows a new one every half minute.
+      </p>
+      <ProblemNote v-else :problem="problem" />
       <label class="field"
         ><span class="label">Login</span>
         <ElInput v-model="login" name="login" autocomplete="username" autofocus />
       </label>
       <label class="field"
         ><span class="label">Password</span>
-        <ElInput v-model="password" name="password" type="password" show-password autocomplete="current-password" />
+        <ElInput
+          v-model="password"
+          name="password"
+          type="password"
+          show-password
+          autocomplete="current-password"
+        />
       </label>
       <label v-if="asked" class="field"
         ><span class="label">Code of your authenticator app, or a recovery code</span>
