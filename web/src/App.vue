@@ -209,8 +209,8 @@ nav a.here {
 .held {
   font-weight: 600;
 }
-.leaving .el-button + .el-button {
-  margin-left: 0;
+.leaving .el-button {
+  margin: 0 12px 8px 0;
 }
 .leaving {
   margin: 12px 28px;
