@@ -2061,13 +2061,19 @@ func (e AddAttachmentParamsPhase) Valid() bool {
 
 // Defines values for GetAuditParamsEntity.
 const (
-	GetAuditParamsEntityAccount GetAuditParamsEntity = "account"
-	GetAuditParamsEntityCrew    GetAuditParamsEntity = "crew"
-	GetAuditParamsEntityPerson  GetAuditParamsEntity = "person"
-	GetAuditParamsEntityRule    GetAuditParamsEntity = "rule"
-	GetAuditParamsEntitySite    GetAuditParamsEntity = "site"
-	GetAuditParamsEntityUnit    GetAuditParamsEntity = "unit"
-	GetAuditParamsEntityVisit   GetAuditParamsEntity = "visit"
+	GetAuditParamsEntityAccount      GetAuditParamsEntity = "account"
+	GetAuditParamsEntityBulkChange   GetAuditParamsEntity = "bulk_change"
+	GetAuditParamsEntityCleaner      GetAuditParamsEntity = "cleaner"
+	GetAuditParamsEntityCrew         GetAuditParamsEntity = "crew"
+	GetAuditParamsEntityImportRun    GetAuditParamsEntity = "import_run"
+	GetAuditParamsEntityOrganisation GetAuditParamsEntity = "organisation"
+	GetAuditParamsEntityPerson       GetAuditParamsEntity = "person"
+	GetAuditParamsEntityPlan         GetAuditParamsEntity = "plan"
+	GetAuditParamsEntityRound        GetAuditParamsEntity = "round"
+	GetAuditParamsEntityRule         GetAuditParamsEntity = "rule"
+	GetAuditParamsEntitySite         GetAuditParamsEntity = "site"
+	GetAuditParamsEntityUnit         GetAuditParamsEntity = "unit"
+	GetAuditParamsEntityVisit        GetAuditParamsEntity = "visit"
 )
 
 // Valid indicates whether the value is a known member of the GetAuditParamsEntity enum.
@@ -2075,9 +2081,21 @@ func (e GetAuditParamsEntity) Valid() bool {
 	switch e {
 	case GetAuditParamsEntityAccount:
 		return true
+	case GetAuditParamsEntityBulkChange:
+		return true
+	case GetAuditParamsEntityCleaner:
+		return true
 	case GetAuditParamsEntityCrew:
 		return true
+	case GetAuditParamsEntityImportRun:
+		return true
+	case GetAuditParamsEntityOrganisation:
+		return true
 	case GetAuditParamsEntityPerson:
+		return true
+	case GetAuditParamsEntityPlan:
+		return true
+	case GetAuditParamsEntityRound:
 		return true
 	case GetAuditParamsEntityRule:
 		return true

@@ -135,6 +135,14 @@ func (s *Service) SaveStockItem(ctx context.Context, a organisation.Actor, clean
 		if err != nil {
 			return err
 		}
+		items, err := store.Where[store.StockItem](t, "cleaner_id", []uuid.UUID{cleaner}, "cleaner_id")
+		if err != nil {
+			return err
+		}
+		var before contract.StockItemChange
+		for _, x := range items {
+			before.ReorderAtL, before.LeadDays = x.ReorderAtL, x.LeadDays
+		}
 		row := store.StockItem{OrganisationID: t.Org, CleanerID: cleaner, ReorderAtL: in.ReorderAtL, LeadDays: in.LeadDays, Version: in.Version + 1}
 		if err := t.SaveStockItem(row, in.Version); err != nil {
 			if errors.Is(err, store.ErrStale) {
@@ -142,7 +150,9 @@ func (s *Service) SaveStockItem(ctx context.Context, a organisation.Actor, clean
 			}
 			return err
 		}
-		if err := t.Record(s.Stamp(), a.AccountID, "rule", cleaner, "reorder level", organisation.AuditDetail{Note: k.Name}); err != nil {
+		if err := t.Record(s.Stamp(), a.AccountID, "rule", cleaner, "reorder level", organisation.AuditDetail{
+			Note: k.Name, Changes: organisation.Differences(before, contract.StockItemChange{ReorderAtL: in.ReorderAtL, LeadDays: in.LeadDays}),
+		}); err != nil {
 			return err
 		}
 		out, err = s.stockFor(t, a)

@@ -168,9 +168,14 @@ func (s *Service) AddCap(ctx context.Context, a organisation.Actor, task uuid.UU
 		if err := store.Insert(t, row); err != nil {
 			return err
 		}
-		return t.Record(row.At, a.AccountID, "unit", x.UnitID, "cap added", organisation.AuditDetail{Note: string(in.Kind) + " cap on the " + x.Kind + " clean"})
+		return t.Record(row.At, a.AccountID, "unit", x.UnitID, "cap added", capDetail(row, x, nil, &out))
 	})
 	return out, err
+}
+
+// capDetail is what the trail keeps of a cap put on or taken off.
+func capDetail(row store.TaskCap, x store.Task, before, after *contract.Cap) organisation.AuditDetail {
+	return organisation.AuditDetail{Note: row.Kind + " cap on the " + x.Kind + " clean", Changes: organisation.Differences(before, after)}
 }
 
 // RemoveCap takes a hard cap off.
@@ -186,7 +191,7 @@ func (s *Service) RemoveCap(ctx context.Context, a organisation.Actor, id uuid.U
 		if err := store.Delete[store.TaskCap](t, id); err != nil {
 			return err
 		}
-		return t.Record(s.Stamp(), a.AccountID, "unit", x.UnitID, "cap removed", organisation.AuditDetail{Note: row.Kind + " cap on the " + x.Kind + " clean"})
+		return t.Record(s.Stamp(), a.AccountID, "unit", x.UnitID, "cap removed", capDetail(row, x, &capViews([]store.TaskCap{row})[0], nil))
 	})
 }
 

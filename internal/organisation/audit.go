@@ -105,6 +105,12 @@ func (s *Service) Audit(ctx context.Context, a Actor, entity string, id uuid.UUI
 	if entity == "account" && a.Role != contract.RoleManager && id != a.AccountID {
 		return nil, ErrForbidden // from where somebody signed in is for them and for managers
 	}
+	switch entity {
+	case "plan", "round", "organisation", "bulk_change", "import_run":
+		if err := a.OnlyHouse(contract.RoleManager); err != nil {
+			return nil, err
+		}
+	}
 	t := s.Tenant(ctx, a)
 	if err := seesRecord(t, entity, id); err != nil {
 		return nil, err
@@ -154,10 +160,12 @@ func seesRecord(t store.Tenant, entity string, id uuid.UUID) error {
 			return err
 		}
 		return SeesSite(t, x.SiteID)
-	case "rule", "person", "crew", "account":
+	case "rule", "person", "crew", "account", "cleaner":
 		if t.Sites != nil {
 			return ErrNotFound
 		}
+		return nil
+	case "plan", "round", "organisation", "bulk_change", "import_run":
 		return nil
 	}
 	return fmt.Errorf("audit of %q: %w", entity, ErrNotFound)

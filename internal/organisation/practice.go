@@ -10,6 +10,7 @@ import (
 	"nextround/core/method"
 	"nextround/internal/contract"
 	"nextround/internal/defaults"
+	"nextround/internal/optional"
 	"nextround/internal/store"
 )
 
@@ -184,7 +185,8 @@ func (s *Service) SavePractice(ctx context.Context, a Actor, question string, in
 			}
 		}
 		today := s.Today(a.Org.Zone)
-		if err := t.EndAnswers(question, in.SiteID, in.UnitID, today); err != nil {
+		was, err := t.EndAnswers(question, in.SiteID, in.UnitID, today)
+		if err != nil {
 			return err
 		}
 		if in.Choice != nil {
@@ -207,16 +209,22 @@ func (s *Service) SavePractice(ctx context.Context, a Actor, question string, in
 		} else if in.UnitID != nil {
 			target = *in.UnitID
 		}
-		note := "back to the answer above it: " + why
-		if in.Choice != nil {
-			note = *in.Choice + ": " + why
+		change := contract.AuditChange{Path: question, After: optional.Value(in.Choice)}
+		for _, w := range was {
+			if err := w.Choice.Into(&change.Before); err != nil {
+				return err
+			}
+		}
+		note := why
+		if in.Choice == nil {
+			note = "back to the answer above it: " + why
 		}
 		if question == IntervalQuestion {
 			if err := t.AgeCoilLines(); err != nil {
 				return err
 			}
 		}
-		return t.Record(s.Stamp(), a.AccountID, "rule", target, "practice, "+question, AuditDetail{Note: note})
+		return t.Record(s.Stamp(), a.AccountID, "rule", target, "practice, "+question, AuditDetail{Note: note, Changes: []contract.AuditChange{change}})
 	})
 	if err == nil && question == IntervalQuestion {
 		s.catcher.CatchUp()

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -113,11 +114,14 @@ func (s *Service) ChangeInBulk(ctx context.Context, a organisation.Actor, req co
 				return err
 			}
 		}
-		// One audit row for the run; each unit's history tells of it too.
+		// One audit row for the run, and one on each unit that changed.
 		if err := store.Insert(t, row); err != nil {
 			return err
 		}
 		if err := t.Record(s.Stamp(), a.AccountID, "bulk_change", row.ID, "made", organisation.AuditDetail{Note: what}); err != nil {
+			return err
+		}
+		if err := recordLines(t, row.At, a, "changed in bulk", w.lines, false); err != nil {
 			return err
 		}
 		return s.learner.Refresh(t, store.Keys(units, func(u store.Unit) uuid.UUID { return u.ID }))
@@ -411,9 +415,29 @@ func (s *Service) UndoBulkChange(ctx context.Context, a organisation.Actor, id u
 		if err := t.Record(at, a.AccountID, "bulk_change", id, "undone", organisation.AuditDetail{Note: row.What}); err != nil {
 			return err
 		}
+		if err := recordLines(t, at, a, "bulk change undone", lines, true); err != nil {
+			return err
+		}
 		return s.learner.Refresh(t, idsOfUnits(units))
 	})
 	return out, err
+}
+
+// recordLines leaves a bulk change, or that it was undone, on the trail of each unit that changed.
+func recordLines(t store.Tenant, at time.Time, a organisation.Actor, action string, lines []bulkLine, undone bool) error {
+	for _, l := range lines {
+		if l.Skipped != "" {
+			continue
+		}
+		change := contract.AuditChange{Path: l.What, Before: l.From, After: l.To}
+		if undone {
+			change.Before, change.After = change.After, change.Before
+		}
+		if err := t.Record(at, a.AccountID, "unit", l.UnitID, action, organisation.AuditDetail{Changes: []contract.AuditChange{change}}); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func (w *bulkWork) undo(l bulkLine, u store.Unit) error {

@@ -53,6 +53,12 @@ func TestBulkChangesArePreviewedMadeAndUndone(t *testing.T) {
 	undone, err := h.Rooms.Register.UndoBulkChange(h.Ctx, h.Manager, made.ID)
 	require.NoError(t, err)
 	assert.True(t, undone.Undone)
+	trail, err := h.Rooms.Organisation.Audit(h.Ctx, h.Manager, "unit", ids[1])
+	require.NoError(t, err)
+	assert.Equal(t, "bulk change undone", trail[0].Action)
+	assert.Equal(t, "changed in bulk", trail[1].Action)
+	assert.Equal(t, contract.AuditChange{Path: "light", Before: "30 d", After: "21 d"}, trail[1].Changes[0])
+	assert.Equal(t, contract.AuditChange{Path: "light", Before: "21 d", After: "30 d"}, trail[0].Changes[0])
 	for _, id := range ids[:2] {
 		assert.Equal(t, 30, roomstest.Task(h.Look(id), contract.TaskKindLight).EveryDays)
 	}

@@ -14,14 +14,17 @@ import (
 )
 
 // EndAnswers ends the answers to a question that hold for the organisation, a site or a unit. One given the same day is taken
-// away, since it never held.
-func (t Tenant) EndAnswers(question string, site, unit *uuid.UUID, today calendar.Day) error {
+// away, since it never held. What stood is returned, the earliest first.
+func (t Tenant) EndAnswers(question string, site, unit *uuid.UUID, today calendar.Day) (was []HouseRule, err error) {
 	where := "question = ? AND upper_inf(valid) AND site_id IS NOT DISTINCT FROM ? AND unit_id IS NOT DISTINCT FROM ?"
-	err := t.scoped().Where(where+" AND lower(valid) >= ?", question, site, unit, Date(today)).Delete(&HouseRule{}).Error
-	if err != nil {
-		return fmt.Errorf("ending an answer: %w", err)
+	if err := t.scoped().Where(where, question, site, unit).Order("lower(valid)").Find(&was).Error; err != nil {
+		return nil, fmt.Errorf("reading an answer: %w", err)
 	}
-	return t.scoped().Model(&HouseRule{}).Where(where, question, site, unit).
+	err = t.scoped().Where(where+" AND lower(valid) >= ?", question, site, unit, Date(today)).Delete(&HouseRule{}).Error
+	if err != nil {
+		return nil, fmt.Errorf("ending an answer: %w", err)
+	}
+	return was, t.scoped().Model(&HouseRule{}).Where(where, question, site, unit).
 		Update("valid", t.db.Raw("daterange(lower(valid), ?)", Date(today))).Error
 }
 

@@ -92,7 +92,8 @@ func TestAnswersEndWithoutOverlap(t *testing.T) {
 	tenant, _ := sampleTenant(t)
 	first, second := calendar.MustParse("2026-01-01"), calendar.MustParse("2026-02-01")
 	give := func(choice string, from calendar.Day) {
-		require.NoError(t, tenant.EndAnswers("air", nil, nil, from))
+		_, err := tenant.EndAnswers("air", nil, nil, from)
+		require.NoError(t, err)
 		require.NoError(t, store.Insert(tenant, store.HouseRule{
 			OrganisationID: tenant.Org, ID: store.NewID(), Question: "air", Choice: store.ToJSON(choice), Reason: "x", Valid: store.DateRange{From: &from}, Revision: 1,
 		}))

@@ -7175,7 +7175,7 @@ export interface operations {
     getAudit: {
         parameters: {
             query: {
-                entity: "unit" | "site" | "visit" | "rule" | "person" | "crew" | "account";
+                entity: "unit" | "site" | "visit" | "rule" | "person" | "crew" | "account" | "plan" | "round" | "cleaner" | "organisation" | "bulk_change" | "import_run";
                 entity_id: string;
             };
             header?: never;

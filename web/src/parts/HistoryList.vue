@@ -7,7 +7,10 @@ import LoadState from './LoadState.vue'
 import { useLoad } from './useLoad'
 
 /** Who changed a record, when, and from what to what. */
-const props = defineProps<{ entity: 'unit' | 'site' | 'visit' | 'rule' | 'person'; id: string }>()
+const props = defineProps<{
+  entity: 'unit' | 'site' | 'visit' | 'rule' | 'person' | 'crew' | 'plan' | 'cleaner'
+  id: string
+}>()
 const { data, problem, loading, reload } = useLoad(() =>
   ask(api.GET('/audit', { params: { query: { entity: props.entity, entity_id: props.id } } })),
 )

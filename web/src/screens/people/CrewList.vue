@@ -3,6 +3,7 @@ import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { ref } from 'vue'
 
 import { api, type ApiProblem, ask, problemOf, type Schemas } from '../../api/client'
+import HistoryList from '../../parts/HistoryList.vue'
 import LoadState from '../../parts/LoadState.vue'
 import NumberInput from '../../parts/NumberInput.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
@@ -265,6 +266,10 @@ const brings = (c: Schemas['CrewCard']) =>
         >
         <ElButton @click="editing = null">Cancel</ElButton>
       </div>
+      <details v-if="editing.id">
+        <summary>Who changed it, and locked its rounds</summary>
+        <HistoryList :id="editing.id" :key="editing.id" entity="crew" />
+      </details>
     </form>
     <ElButton v-else-if="!away" @click="edit(null)">Add a crew</ElButton>
   </fieldset>

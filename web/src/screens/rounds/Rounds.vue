@@ -3,6 +3,7 @@ import { ElButton, ElCheckbox, ElInput } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 
 import { api, type ApiProblem, ask, problemOf, type Schemas } from '../../api/client'
+import HistoryList from '../../parts/HistoryList.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
@@ -393,6 +394,13 @@ const remind = () =>
         />
         <ElButton size="small" native-type="submit">Send now and every Monday</ElButton>
       </form>
+      <details v-if="mayManageHouse() && data.id" class="no-print">
+        <summary>Who made, moved and locked this plan</summary>
+        <HistoryList :id="data.id" :key="`${data.id} ${data.version}`" entity="plan" />
+        <p class="soft">
+          What was moved stands with its unit as well, a locked round with its crew under People.
+        </p>
+      </details>
     </template>
 
     <h2 class="out">Published rounds</h2>

@@ -3,6 +3,7 @@ import { reactive, ref } from 'vue'
 
 import { api, ask, type Schemas } from '../../api/client'
 import FigureField from '../../parts/FigureField.vue'
+import HistoryList from '../../parts/HistoryList.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
@@ -116,6 +117,8 @@ const late = (l: Schemas['StockLine']) => !!l.reorder_on && l.reorder_on <= (ses
                     <FigureField v-model="order.days" label="Delivery takes" unit="d" />
                     <button type="button" class="plain-button" :disabled="busy" @click="save(l)">Save</button>
                   </div>
+                  <h3>Booked by hand</h3>
+                  <HistoryList :id="l.cleaner_id" entity="cleaner" />
                 </td>
               </tr>
             </template>
