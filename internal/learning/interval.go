@@ -51,6 +51,13 @@ func (s *Service) DecideProposal(ctx context.Context, a organisation.Actor, id u
 		if err != nil {
 			return err
 		}
+		task, err := store.Get[store.Task](t, p.TaskID)
+		if err != nil {
+			return err
+		}
+		if err := organisation.SeesUnit(t, task.UnitID); err != nil {
+			return err
+		}
 		if p.Status != "open" {
 			return organisation.Conflict{Reason: map[string]string{
 				"superseded": "this proposal was superseded by newer evidence; look at the unit again",
