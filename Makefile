@@ -69,10 +69,10 @@ build/tools/oapi-codegen: tools/go.mod tools/go.sum
 lint: build/tools/golangci-lint build/npm.stamp
 	@scripts/lint
 
-# docs/cleaners.md: what each cleaner may be used for, by the rules of the core.
+# docs/plans.md: the first plan for each coil, place and soil, by the rules of the core.
 .PHONY: tables
 tables:
-	$(GO) test ./internal/wording -run TestTheTableOfCleanersIsCurrent -update
+	$(GO) test ./internal/wording -run TestTheTableOfPlansIsCurrent -update
 
 # Lines of code and of tests: non-blank Go, TypeScript, Vue and SQL; generated code and test data left out.
 count:

@@ -6,10 +6,10 @@ import (
 	"nextround/core/soil"
 )
 
-// Litres of ready mix per m² of face and slab at a coat (assumption), and the face that goes with a kW of nominal
+// MixPerArea is litres of ready mix per m² of face and slab at a coat (assumption); the others are the face that goes with a kW of nominal
 // capacity where no size is known (assumption).
 const (
-	mixPerArea      = 1.8
+	MixPerArea      = 1.8
 	areaPerKilowatt = .12
 	usualArea       = .5
 )
@@ -37,7 +37,7 @@ func MixFor(faceM2 float64, slabs int, g soil.Grade, factor float64) float64 {
 	if !(factor > 0) {
 		factor = 1
 	}
-	return mixPerArea * faceM2 * float64(max(slabs, 1)) * byGrade[g] * factor
+	return MixPerArea * faceM2 * float64(max(slabs, 1)) * byGrade[g] * factor
 }
 
 // priorDoses is the weight of a factor of 1 against a unit's own doses.

@@ -43,6 +43,7 @@ func TestRemovals(t *testing.T) {
 		"aerosol_rinse": {.85, .50, .75, .45}, "tank_sprayer": {.90, .65, .85, .60}, "foam_rinse": {.95, .80, .93, .75},
 		"soft_brush": {.70, .03, .30, .01}, "vacuum_narrow": {.65, .08, .15, .01}, "hose_rinse": {.80, .45, .30, .10},
 		"pour_foam": {.93, .72, .90, .68}, "bagged_wash": {.92, .70, .88, .65}, "wall_washer": {.90, .70, .86, .64},
+		"debris": {.20, 0, .10, 0}, "pre_rinse": {.30, .05, .10, 0}, "rinse": {.10, .02, .05, 0},
 		"split_foam": {.96, .92, .94, .90}, "out_and_washed": {.97, .90, .94, .85},
 	}
 	require.Len(t, soil.Methods, len(want))

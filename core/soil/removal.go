@@ -65,13 +65,16 @@ var Methods = []Method{
 	{"gentle_air", "Gentle air through the core", [2]float64{.70, .50}, [2]float64{.20, .10}, true, false},
 	{"leaf_blower", "Leaf blower", [2]float64{.65, .35}, [2]float64{.15, .05}, true, false},
 	{"aerosol_rinse", "Aerosol and rinse", [2]float64{.85, .50}, [2]float64{.75, .45}, true, true},
-	{"tank_sprayer", "Tank sprayer, indoor cleaner", [2]float64{.90, .65}, [2]float64{.85, .60}, true, true},
+	{"tank_sprayer", "Tank sprayer, low pressure", [2]float64{.90, .65}, [2]float64{.85, .60}, true, true},
 	{"pour_foam", "Poured foam and rinse", [2]float64{.93, .72}, [2]float64{.90, .68}, true, true},
 	{"bagged_wash", "Bagged wash", [2]float64{.92, .70}, [2]float64{.88, .65}, true, true},
 	{"wall_washer", "Wall-unit washer", [2]float64{.90, .70}, [2]float64{.86, .64}, true, true},
 	{"foam_rinse", "Foam and rinse", [2]float64{.95, .80}, [2]float64{.93, .75}, true, true},
 	{"split_foam", "Slabs split, foam and rinse", [2]float64{.96, .92}, [2]float64{.94, .90}, true, true},
 	{"out_and_washed", "Taken out and washed", [2]float64{.97, .90}, [2]float64{.94, .85}, false, true},
+	{"debris", "Debris out by hand", [2]float64{.20, 0}, [2]float64{.10, 0}, false, false},
+	{"pre_rinse", "Pre-rinse", [2]float64{.30, .05}, [2]float64{.10, 0}, true, true},
+	{"rinse", "Light outer rinse", [2]float64{.10, .02}, [2]float64{.05, 0}, true, true},
 }
 
 // MethodByCode finds a start method.

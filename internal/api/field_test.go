@@ -7,6 +7,7 @@ import (
 	"image"
 	"image/png"
 	"net/http"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -20,6 +21,7 @@ import (
 	"nextround/core/method"
 	"nextround/core/procedure"
 	"nextround/core/soil"
+	"nextround/core/workplan"
 	"nextround/internal/contract"
 	"nextround/internal/demo"
 )
@@ -63,30 +65,37 @@ func ledCoil(t testing.TB, p contract.VisitPack, c contract.PackCoil, tags map[s
 	t.Helper()
 	in := c.Advice
 	in.Found.Grade, in.Found.Through, in.Work = soil.Felt, true, "deep"
-	advice, err := method.Advise(in)
+	advice, err := workplan.Advise(in)
 	require.NoError(t, err)
-	require.NotEmpty(t, advice.Options, "%s: nothing is left to clean it with", p.Unit.Class)
-	best := advice.Options[0]
+	require.NotEmpty(t, advice.Plans, "%s: nothing is left to clean it with", p.Unit.Class)
+	best := advice.Plans[0]
 	out := contract.VisitCoil{CoilID: c.CoilID}
 	kind := choice(t, p.Catalogue.Soils, in.Found.Kind)
-	work := contract.VisitTreatment{Work: contract.TaskKindDeep, Direction: contract.Direction(best.Direction), PlannedL: ptr(best.CleanerL)}
-	for _, m := range p.Catalogue.Methods {
-		if m.Code == best.Method {
-			work.MethodID = m.ID
-			tags["wet"] = tags["wet"] || m.Wet
+	var passes []contract.VisitTreatment
+	for i, x := range best.Passes {
+		work := contract.VisitTreatment{Work: contract.TaskKindDeep, Direction: contract.Direction(x.Direction)}
+		if x.Where == workplan.TakenOut {
+			work.TakenOut = ptr(true)
 		}
-	}
-	for _, k := range in.Cleaners {
-		if k.Code == best.Cleaner {
-			tags["corrosive"] = tags["corrosive"] || k.Corrosive()
-			tags["aerosol"] = tags["aerosol"] || k.Form == method.Aerosol
+		for _, m := range p.Catalogue.Methods {
+			if m.Code == x.Method {
+				work.MethodID = m.ID
+				tags["wet"] = tags["wet"] || m.Wet
+			}
 		}
-	}
-	for _, k := range p.Catalogue.Cleaners {
-		if k.Code == best.Cleaner {
-			work.CleanerID, work.WaterParts = &k.ID, best.WaterParts
-			work.LoadedL, work.ReturnedL = ptr(best.CleanerL+.1), ptr(.1)
+		for _, k := range in.Cleaners {
+			if k.Code == x.Cleaner {
+				tags["corrosive"] = tags["corrosive"] || k.Corrosive()
+				tags["aerosol"] = tags["aerosol"] || k.Form == method.Aerosol
+			}
 		}
+		for _, k := range p.Catalogue.Cleaners {
+			if k.Code == x.Cleaner && i == best.Main {
+				work.CleanerID, work.WaterParts, work.PlannedL = &k.ID, x.WaterParts, ptr(x.AmountL)
+				work.LoadedL, work.ReturnedL = ptr(x.AmountL+.1), ptr(.1)
+			}
+		}
+		passes = append(passes, work)
 	}
 	tags["grease"] = tags["grease"] || in.Found.Kind == "grease"
 	tags["leaf"] = tags["leaf"] || in.Found.Kind == "leaf_grass" || in.Found.Kind == "seed_fluff"
@@ -99,11 +108,13 @@ func ledCoil(t testing.TB, p contract.VisitPack, c contract.PackCoil, tags map[s
 			side.Found = &contract.Look{Grade: 3, Seen: contract.LightThrough, Cells: &[]contract.FaceCell{{Row: 0, Column: 0, Grade: ptr(3)}, {Row: 0, Column: 1, Grade: ptr(4)}}}
 			side.Left = &contract.Look{Grade: 0, Seen: contract.LightThrough}
 			side.SoilIds = &[]uuid.UUID{kind}
-			work.SurfaceIds = append(work.SurfaceIds, s.SurfaceID)
+			for i := range passes {
+				passes[i].SurfaceIds = append(passes[i].SurfaceIds, s.SurfaceID)
+			}
 		}
 		out.Sides = append(out.Sides, side)
 	}
-	out.Treatments = []contract.VisitTreatment{work}
+	out.Treatments = passes
 	return out
 }
 
@@ -487,8 +498,8 @@ func TestStockFollowsVisits(t *testing.T) {
 	pack.Coils[0].Advice.Found.Kind = "grease" // asks for more than water
 	visit := led(t, pack)
 	visit.Day = dayOfDemo()
-	work := visit.Coils[0].Treatments[0]
-	require.NotNil(t, work.CleanerID, "an outdoor unit takes a cleaner")
+	passes := visit.Coils[0].Treatments
+	work := &passes[slices.IndexFunc(passes, func(x contract.VisitTreatment) bool { return x.CleanerID != nil })]
 	status, _, answer := s.send("POST", "/api/v1/stock/moves", asJSON(t, contract.NewStockMove{CleanerID: *work.CleanerID, Kind: contract.Bought, Litres: 20, Day: visit.Day}))
 	require.Equal(t, http.StatusCreated, status, answer)
 	line := func() contract.StockLine {

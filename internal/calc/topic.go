@@ -19,6 +19,7 @@ import (
 	"nextround/core/method"
 	"nextround/core/round"
 	"nextround/core/soil"
+	"nextround/core/workplan"
 )
 
 //go:embed schemas/*.json
@@ -34,7 +35,7 @@ type Topic struct {
 // Topics lists the functions, by name.
 func Topics() []Topic {
 	all := []Topic{
-		{"advise", "methods and cleaners for a coil, ranked, and what is ruled out by which rule", topic(method.Advise)},
+		{"advise", "work plans for a coil, ranked, and what is ruled out by which rule", topic(workplan.Advise)},
 		{"dwell", "the shortest order of spraying, waiting and rinsing that keeps every dwell in its window", topic(method.Dwell)},
 		{"face", "a drawn coil face of known blocked share, to practise grading", topic(drawFace)},
 		{"grader", "how far from the truth somebody grades, with its uncertainty", topic(estimateGrader)},

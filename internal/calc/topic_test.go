@@ -16,6 +16,7 @@ import (
 	"nextround/core/method"
 	"nextround/core/round"
 	"nextround/core/soil"
+	"nextround/core/workplan"
 	"nextround/internal/calc"
 )
 
@@ -36,7 +37,7 @@ func TestEveryTopicRunsItsExample(t *testing.T) {
 // The schema's input fields are those the program reads, no more and no fewer.
 func TestSchemasNameTheFieldsThatAreRead(t *testing.T) {
 	for name, shape := range map[string]any{
-		"replay": soil.History{}, "interval": interval.Task{}, "mix": method.MixInput{}, "dwell": method.DwellInput{}, "advise": method.AdviceInput{},
+		"replay": soil.History{}, "interval": interval.Task{}, "mix": method.MixInput{}, "dwell": method.DwellInput{}, "advise": workplan.Input{},
 		"reading": heat.Reading{}, "saturation": heat.SaturationInput{}, "face": calc.FaceInput{}, "grader": calc.GraderInput{},
 		"standoff": calc.StandOffInput{}, "steps": calc.StepsInput{}, "rate": learn.Question{}, "pool": learn.Pool{}, "heat": calc.HeatInput{},
 		"ladder": interval.LadderQuestion{}, "wait": interval.WaitQuestion{}, "cause": interval.CauseQuestion{}, "preview": interval.PreviewQuestion{},

@@ -15,6 +15,7 @@ import (
 	"nextround/core/round"
 	"nextround/core/soil"
 	"nextround/core/teach"
+	"nextround/core/workplan"
 
 	openapi_types "github.com/oapi-codegen/runtime/types"
 )
@@ -2441,10 +2442,7 @@ type AdviceGiven struct {
 type AdviceGivenAnswer string
 
 // AdviceInput defines model for AdviceInput.
-type AdviceInput = method.AdviceInput
-
-// AdviceOption defines model for AdviceOption.
-type AdviceOption = method.Option
+type AdviceInput = workplan.Input
 
 // AdvicePlace defines model for AdvicePlace.
 type AdvicePlace = method.Place
@@ -3431,7 +3429,7 @@ type MailTo struct {
 }
 
 // MethodAdvice defines model for MethodAdvice.
-type MethodAdvice = method.Advice
+type MethodAdvice = workplan.Advice
 
 // MethodChoice defines model for MethodChoice.
 type MethodChoice struct {
@@ -4442,7 +4440,7 @@ type RuleException struct {
 }
 
 // RuledOut defines model for RuledOut.
-type RuledOut = method.RuledOut
+type RuledOut = workplan.RuledOut
 
 // SaturationResult defines model for SaturationResult.
 type SaturationResult = heat.SaturationResult
@@ -5223,6 +5221,9 @@ type VisitTreatment struct {
 	SettingID  *openapi_types.UUID  `json:"setting_id,omitempty"`
 	SurfaceIds []openapi_types.UUID `json:"surface_ids"`
 
+	// TakenOut The coil, or the unit with it, was carried out for this pass.
+	TakenOut *bool `json:"taken_out,omitempty"`
+
 	// Tip Pressure and tip of the rinse.
 	Tip       *string  `json:"tip,omitempty"`
 	ToppedUpL *float64 `json:"topped_up_l,omitempty"`
@@ -5318,6 +5319,12 @@ type WindowCard struct {
 
 // WindowCardKind defines model for WindowCard.Kind.
 type WindowCardKind string
+
+// WorkPass defines model for WorkPass.
+type WorkPass = workplan.Pass
+
+// WorkPlan defines model for WorkPlan.
+type WorkPlan = workplan.Plan
 
 // YesNo An answer that may be missing; where it matters, unknown is asked and never presumed.
 type YesNo string

@@ -6,10 +6,12 @@ import (
 	"testing"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"nextround/core/method"
+	"nextround/core/soil"
+	"nextround/core/workplan"
 	"nextround/internal/contract"
 	"nextround/internal/demo"
 	"nextround/internal/exchange"
@@ -161,7 +163,7 @@ func TestOneCrewPoursTooMuch(t *testing.T) {
 	require.False(t, problems.Any())
 	sum, n := map[string]float64{}, map[string]float64{}
 	for _, row := range exchange.ReadVisits(table, nil).Rows {
-		if row.Amount != nil && row.Cleaner == "Medium universal" && s.units[row.Tag].Class == "Remote refrigeration condenser" {
+		if row.Amount != nil && row.Cleaner == "Medium universal" && s.units[row.Tag].Class == "Outdoor condensing unit" {
 			sum[row.People[0].Name] += *row.Amount
 			n[row.People[0].Name]++
 		}
@@ -198,11 +200,13 @@ func TestStoriesOfTheVisit(t *testing.T) {
 	booth := pack("HO-CU-2")
 	in := booth.Coils[0].Advice
 	in.Found.Grade = 3
-	advice, err := method.Advise(in)
+	advice, err := workplan.Advise(in)
 	require.NoError(t, err)
 	ruled := map[string]string{}
 	for _, r := range advice.RuledOut {
-		ruled[r.Cleaner] = r.Ban.Code
+		if r.Cleaner != "" {
+			ruled[r.Cleaner] = r.Ban.Code
+		}
 	}
 	assert.Equal(t, "alkaline_microchannel", ruled["heavy_alkaline"])
 	tower := pack("HO-PU-1")
@@ -218,4 +222,43 @@ func TestStoriesOfTheVisit(t *testing.T) {
 	bait := pack("FA-RF-1")
 	require.Len(t, bait.Symptoms, 1)
 	assert.True(t, bait.CooledGoods)
+}
+
+// Nothing that the sample did breaks a rule that cannot be overridden: every treatment of it is held against the bans for its coil.
+func TestTheSampleBreaksNoHardRule(t *testing.T) {
+	s := load(t)
+	var rows []struct {
+		UnitID                     uuid.UUID
+		CoilID                     uuid.UUID
+		Tag, Method, Cleaner, Work string
+		TakenOut                   bool
+	}
+	require.NoError(t, s.svc.Store.DB.Raw(`SELECT v.unit_id, x.coil_id, u.tag, m.code AS method, coalesce(k.code, '') AS cleaner, x.work, x.taken_out, count(*) FROM treatment x
+		JOIN visit v ON v.id = x.visit_id JOIN unit u ON u.id = v.unit_id JOIN method m ON m.id = x.method_id LEFT JOIN cleaner k ON k.id = x.cleaner_id
+		GROUP BY 1, 2, 3, 4, 5, 6, 7 ORDER BY 3, 4`).Scan(&rows).Error)
+	require.NotEmpty(t, rows)
+	packs := map[uuid.UUID]contract.VisitPack{}
+	for _, r := range rows {
+		if _, ok := packs[r.UnitID]; !ok {
+			pack, err := s.svc.Fieldwork.VisitPack(t.Context(), s.manager, r.UnitID)
+			require.NoError(t, err)
+			packs[r.UnitID] = pack
+		}
+		for _, c := range packs[r.UnitID].Coils {
+			if c.CoilID != r.CoilID {
+				continue
+			}
+			in := c.Advice
+			in.Work, in.Found.Grade, in.Place.LowC = r.Work, soil.Felt, nil
+			use := workplan.Use{Method: r.Method, Cleaner: r.Cleaner}
+			if r.TakenOut {
+				use.Where = workplan.TakenOut
+			}
+			ban, err := workplan.BanOn(in, use)
+			require.NoError(t, err)
+			if ban != nil && ban.Hard {
+				t.Errorf("%s: %s with %q: %s", r.Tag, r.Method, r.Cleaner, ban.Code)
+			}
+		}
+	}
 }

@@ -16,6 +16,7 @@ import (
 
 	"nextround/core/calendar"
 	"nextround/core/soil"
+	"nextround/core/workplan"
 	"nextround/internal/contract"
 	"nextround/internal/importing"
 	"nextround/internal/organisation"
@@ -350,7 +351,9 @@ func (g *generator) liveAll(ctx context.Context) error {
 			return err
 		}
 		if !untouched[unit.Tag] {
-			g.live(unit)
+			if err := g.live(ctx, unit); err != nil {
+				return err
+			}
 		}
 	}
 	sort.SliceStable(g.visits, func(i, j int) bool { return g.visits[i].Day < g.visits[j].Day })
@@ -470,7 +473,15 @@ type liveCoil struct {
 }
 
 // live sends the crews to a unit on its habits until the clock.
-func (g *generator) live(unit contract.Unit) {
+func (g *generator) live(ctx context.Context, unit contract.Unit) error {
+	pack, err := g.svc.Fieldwork.VisitPack(ctx, g.manager, unit.ID)
+	if err != nil {
+		return err
+	}
+	facts := map[uuid.UUID]workplan.Input{}
+	for _, c := range pack.Coils {
+		facts[c.CoilID] = c.Advice
+	}
 	class := g.class(unit.Class)
 	habit := habits[class.Code]
 	kind, _ := soil.KindByCode(habit.soil)
@@ -482,6 +493,10 @@ func (g *generator) live(unit contract.Unit) {
 	for _, coil := range unit.Coils {
 		if coil.StartDay == nil {
 			continue
+		}
+		habit, err := lawful(habit, facts[coil.ID])
+		if err != nil {
+			return err
 		}
 		c := liveCoil{coil: coil, next: map[contract.TaskKind]calendar.Day{}, day: *coil.StartDay}
 		for _, side := range coil.Sides {
@@ -512,6 +527,34 @@ func (g *generator) live(unit contract.Unit) {
 		}
 		g.hidden[unit.Tag] = math.Max(g.hidden[unit.Tag], blocked)
 	}
+	return nil
+}
+
+// otherWays are what crews do where the class's habit is not allowed, the likest first.
+var otherWays = []habitOf{
+	{deep: "wall_washer", cleaner: "indoor_neutral"}, {deep: "tank_sprayer", cleaner: "medium_universal", waterParts: 6}, {deep: "tank_sprayer", cleaner: "indoor_neutral"},
+	{deep: "tank_sprayer", cleaner: "mild_detergent", waterParts: 30}, {deep: "out_and_washed", cleaner: "mild_detergent", waterParts: 30, out: true},
+	{deep: "tank_sprayer", cleaner: "mild_detergent", waterParts: 30, out: true}, {deep: "brush_vacuum"},
+}
+
+// lawful is a habit with its deep clean as the rules allow it at a coil.
+func lawful(h habitOf, in workplan.Input) (habitOf, error) {
+	in.Work = workplan.DeepWork
+	for _, way := range append([]habitOf{h}, otherWays...) {
+		use := workplan.Use{Method: way.deep, Cleaner: way.cleaner}
+		if way.out {
+			use.Where = workplan.TakenOut
+		}
+		ban, err := workplan.BanOn(in, use)
+		if err != nil {
+			return h, err
+		}
+		if ban == nil || !ban.Hard {
+			h.deep, h.cleaner, h.waterParts, h.out = way.deep, way.cleaner, way.waterParts, way.out
+			return h, nil
+		}
+	}
+	return h, fmt.Errorf("nothing is allowed at a coil of %s", h.deep)
 }
 
 // grow is the state after the days between two visits; a rate that changed between them counts by its days.
@@ -574,6 +617,9 @@ func (g *generator) visit(unit contract.Unit, c *liveCoil, habit habitOf, kind s
 			pours *= gannetPours
 		}
 		g.dose(&treatment, habit, pours)
+	}
+	if habit.out && work == contract.TaskKindDeep {
+		treatment.TakenOut = new(true)
 	}
 	req := contract.VisitCoil{CoilID: c.coil.ID}
 	missed := false

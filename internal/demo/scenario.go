@@ -198,22 +198,23 @@ type habitOf struct {
 	soil                      string
 	deepSeen                  string
 	lightMinutes, deepMinutes int
+	out                       bool // carried out for the deep clean
 }
 
 var habits = map[string]habitOf{
-	"ice_machine":         {"brush_vacuum", "aerosol_rinse", "against_airflow", "foaming_aerosol", 0, .4, "salt", "light_through", 14, 35},
-	"unit_cooler":         {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 1.2, "biofilm", "light_through", 0, 60},
-	"remote_condenser":    {"brush_vacuum", "foam_rinse", "against_airflow", "medium_universal", 6, .8, "salt", "light_through", 20, 65},
-	"reach_in":            {"", "long_brush", "along_fins", "", 0, 0, "dust", "face_look", 0, 35},
-	"outdoor_condensing":  {"closed_hose_down", "foam_rinse", "against_airflow", "medium_universal", 4, .6, "lint", "light_through", 12, 50},
-	"air_handler":         {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 2, "lint", "light_through", 0, 90},
-	"packaged_unit":       {"", "foam_rinse", "against_airflow", "medium_universal", 6, .9, "lint", "light_through", 0, 80},
-	"wall_unit":           {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, .8, "dust", "light_through", 0, 60},
-	"cassette":            {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 1.1, "dust", "light_through", 0, 75},
-	"through_wall":        {"", "foam_rinse", "against_airflow", "mild_detergent", 30, .3, "dust", "light_through", 0, 50},
-	"undercounter_cooler": {"", "long_brush", "along_fins", "", 0, 0, "dust", "face_look", 0, 25},
-	"display_cooler":      {"brush_vacuum", "brush_vacuum", "along_fins", "", 0, 0, "dust", "face_look", 12, 25},
-	"ceiling_room_cooler": {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 1, "dust", "light_through", 0, 50},
+	"ice_machine":         {"brush_vacuum", "aerosol_rinse", "against_airflow", "foaming_aerosol", 0, .4, "salt", "light_through", 14, 35, false},
+	"unit_cooler":         {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 1.2, "biofilm", "light_through", 0, 60, false},
+	"remote_condenser":    {"brush_vacuum", "foam_rinse", "against_airflow", "medium_universal", 6, .8, "salt", "light_through", 20, 65, false},
+	"reach_in":            {"", "long_brush", "along_fins", "", 0, 0, "dust", "face_look", 0, 35, false},
+	"outdoor_condensing":  {"closed_hose_down", "foam_rinse", "against_airflow", "medium_universal", 4, .6, "lint", "light_through", 12, 50, false},
+	"air_handler":         {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 2, "lint", "light_through", 0, 90, false},
+	"packaged_unit":       {"", "foam_rinse", "against_airflow", "medium_universal", 6, .9, "lint", "light_through", 0, 80, false},
+	"wall_unit":           {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, .8, "dust", "light_through", 0, 60, false},
+	"cassette":            {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 1.1, "dust", "light_through", 0, 75, false},
+	"through_wall":        {"", "foam_rinse", "against_airflow", "mild_detergent", 30, .3, "dust", "light_through", 0, 50, false},
+	"undercounter_cooler": {"", "long_brush", "along_fins", "", 0, 0, "dust", "face_look", 0, 25, false},
+	"display_cooler":      {"brush_vacuum", "brush_vacuum", "along_fins", "", 0, 0, "dust", "face_look", 12, 25, false},
+	"ceiling_room_cooler": {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 1, "dust", "light_through", 0, 50, false},
 }
 
 // truth is what the generator knows of a unit and nobody else: how much faster or slower it soils than its class

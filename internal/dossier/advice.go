@@ -8,6 +8,7 @@ import (
 	"nextround/core/heat"
 	"nextround/core/method"
 	"nextround/core/soil"
+	"nextround/core/workplan"
 	"nextround/internal/contract"
 	"nextround/internal/optional"
 	"nextround/internal/store"
@@ -42,7 +43,7 @@ func CleanerFacts(k store.Cleaner) method.Cleaner {
 	return method.Cleaner{
 		Code: k.Code, Name: k.Name, Form: method.Form(k.Form), PH: optional.Value(k.Ph), Duty: method.Duty(k.Duty),
 		PartsFrom: optional.Value(k.WaterPartsFrom), PartsTo: optional.Value(k.WaterPartsTo), DwellMinS: optional.Value(k.DwellMinS), DwellMaxS: optional.Value(k.DwellMaxS),
-		Rinse: k.Rinse, Microchannel: k.Microchannel, Indoors: k.Indoors, NearFood: k.NearFood, Flammable: k.Flammable,
+		Rinse: k.Rinse, Microchannel: k.Microchannel, Indoors: k.Indoors, NearFood: k.NearFood, Flammable: k.Flammable, Foams: k.Foams, Disinfects: k.Disinfects,
 		Protection: k.Protection, Caution: k.Caution, PackL: optional.Value(k.PackL), PackPrice: optional.Value(k.PackPrice),
 	}
 }
@@ -78,12 +79,12 @@ func (r *Facts) PeopleFor(d Unit, kind string) int {
 }
 
 // AdviceInput is what advice on a coil rests on, but for the soil found and the work.
-func (r *Facts) AdviceInput(d Unit, c Coil) method.AdviceInput {
+func (r *Facts) AdviceInput(d Unit, c Coil) workplan.Input {
 	area := 0.0
 	for _, s := range c.Sides {
 		area += optional.Value(s.AreaM2)
 	}
-	in := method.AdviceInput{
+	in := workplan.Input{
 		Coil: method.Coil{
 			Construction: method.Construction(c.Construction), Slabs: max(c.Slabs, 1), Role: c.Role, FaceM2: area, CapacityKw: optional.Value(d.Unit.CapacityKw),
 			PlugIn: d.Class.PlugIn, Movable: d.Class.Movable, DeepMinutes: float64(d.Class.DeepMinutes),
@@ -93,7 +94,7 @@ func (r *Facts) AdviceInput(d Unit, c Coil) method.AdviceInput {
 			Setting: method.Setting(d.Placement.Setting), NearFood: d.Placement.NearFood, Occupied: d.Placement.Occupied, WallBacked: d.Placement.WallBacked,
 			Water: d.Water() == contract.YesNoYes, Drain: d.Placement.Drain == string(contract.YesNoYes),
 		},
-		Found: method.Found{Kind: r.coilSoil(c)}, Work: method.DeepWork, Rules: r.Practice(d.Site.ID, d.Unit.ID), LimitShare: r.Limit, Prices: r.Prices(),
+		Found: method.Found{Kind: r.coilSoil(c)}, Work: workplan.DeepWork, Rules: r.Practice(d.Site.ID, d.Unit.ID), LimitShare: r.Limit, Prices: r.Prices(),
 		Cleaners: []method.Cleaner{}, Methods: []soil.Method{}, Kinds: []soil.Kind{},
 	}
 	in.Coil.DoseFactor, _ = r.doseFactor(d.Unit.ID)

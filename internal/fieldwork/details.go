@@ -14,6 +14,7 @@ import (
 	"nextround/core/method"
 	"nextround/core/procedure"
 	"nextround/core/soil"
+	"nextround/core/workplan"
 	"nextround/internal/contract"
 	"nextround/internal/defaults"
 	"nextround/internal/dossier"
@@ -442,26 +443,18 @@ func (v *visitSheet) banOn(coil dossier.Coil, c contract.VisitCoil, t contract.V
 			}
 		}
 	}
-	m := v.r.Method[t.MethodID].Code
-	cleaner := ""
-	if t.CleanerID != nil {
-		cleaner = v.r.Cleaner[*t.CleanerID].Code
+	use := workplan.Use{Method: v.r.Method[t.MethodID].Code}
+	if optional.Value(t.TakenOut) {
+		use.Where = workplan.TakenOut
 	}
-	advice, err := method.Advise(in)
+	if t.CleanerID != nil {
+		use.Cleaner = v.r.Cleaner[*t.CleanerID].Code
+	}
+	ban, err := workplan.BanOn(in, use)
 	if err != nil {
 		return nil // a soil or grade that is wrong is reported at its own field
 	}
-	for _, o := range advice.Options {
-		if o.Method == m && (o.Cleaner == cleaner || cleaner == "") {
-			return nil
-		}
-	}
-	for _, x := range advice.RuledOut {
-		if (x.Method == m && (x.Cleaner == "" || x.Cleaner == cleaner)) || (x.Method == "" && x.Cleaner != "" && x.Cleaner == cleaner) {
-			return &x.Ban
-		}
-	}
-	return nil
+	return ban
 }
 
 // mapCells keeps the face map of a look and gives the blocked share it comes to.
@@ -499,6 +492,7 @@ func (v *visitSheet) mapCells(at string, finding uuid.UUID, org uuid.UUID, l con
 func (v *visitSheet) checkDose(at string, visit store.Visit, t contract.VisitTreatment, row *store.Treatment) {
 	row.SettingID, row.PlannedL, row.LoadedL, row.ToppedUpL, row.ReturnedL = t.SettingID, t.PlannedL, t.LoadedL, t.ToppedUpL, t.ReturnedL
 	row.MixL, row.RinseL, row.DwellS, row.OverDwell, row.Tip = t.MixL, t.RinseL, t.DwellS, optional.Trim(t.OverDwell), optional.Trim(t.Tip)
+	row.TakenOut = optional.Value(t.TakenOut)
 	var cleaner store.Cleaner
 	if t.CleanerID != nil {
 		cleaner = v.r.Cleaner[*t.CleanerID]

@@ -6,7 +6,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"nextround/core/method"
+	"nextround/core/workplan"
 	"nextround/internal/contract"
 	"nextround/internal/rooms/roomstest"
 )
@@ -21,11 +21,13 @@ func TestPracticeReachesTheAdvice(t *testing.T) {
 		require.NoError(t, err)
 		in := pack.Coils[0].Advice
 		in.Found.Grade, in.Place.Setting, in.Place.WallBacked = 3, "outdoor", false
-		advice, err := method.Advise(in)
+		advice, err := workplan.Advise(in)
 		require.NoError(t, err)
-		for _, o := range advice.Options {
-			if o.Method == "gentle_air" {
-				return true
+		for _, p := range advice.Plans {
+			for _, x := range p.Passes {
+				if x.Method == "gentle_air" {
+					return true
+				}
 			}
 		}
 		return false

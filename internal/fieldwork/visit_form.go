@@ -157,7 +157,7 @@ func treatmentForm(r *dossier.Facts, t store.Treatment, surfaces []store.Surface
 		Work: contract.TaskKind(t.Work), MethodID: t.MethodID, Direction: contract.Direction(t.Direction), CleanerID: t.CleanerID,
 		WaterParts: t.WaterParts, Amount: amountTyped(t.AmountTyped), SurfaceIds: []uuid.UUID{}, SettingID: t.SettingID,
 		PlannedL: t.PlannedL, LoadedL: t.LoadedL, ToppedUpL: t.ToppedUpL, ReturnedL: t.ReturnedL, MixL: t.MixL, RinseL: t.RinseL,
-		DwellS: t.DwellS, OverDwell: optional.Text(t.OverDwell), Tip: optional.Text(t.Tip),
+		DwellS: t.DwellS, OverDwell: optional.Text(t.OverDwell), Tip: optional.Text(t.Tip), TakenOut: takenOut(t),
 	}
 	for _, e := range t.EndPoints {
 		out.EndPoints = new(append(optional.Value(out.EndPoints), contract.EndPoint(e)))
@@ -234,4 +234,12 @@ func sorted[T any](in *[]T, key func(T) string) *[]T {
 	out := append([]T{}, *in...)
 	sort.Slice(out, func(i, j int) bool { return key(out[i]) < key(out[j]) })
 	return &out
+}
+
+// takenOut is absent where the coil stayed in its place.
+func takenOut(t store.Treatment) *bool {
+	if !t.TakenOut {
+		return nil
+	}
+	return new(true)
 }

@@ -488,6 +488,8 @@ var houseTables = []houseTable{
 			{column("ph", "pH", "number", "", 0, 14), func(r *store.Cleaner) any { return &r.Ph }},
 			{column("duty", "Duty: 0 water, 1 light, 2 medium, 3 heavy, 4 extra heavy", "integer", "", 0, 4), func(r *store.Cleaner) any { return &r.Duty }},
 			{column("flammable", "Flammable", "flag", "", 0, 0), func(r *store.Cleaner) any { return &r.Flammable }},
+			{column("foams", "Foams on the coil", "flag", "", 0, 0), func(r *store.Cleaner) any { return &r.Foams }},
+			{column("disinfects", "Disinfects", "flag", "", 0, 0), func(r *store.Cleaner) any { return &r.Disinfects }},
 			{column("water_parts_from", "Water to one part, from", "number", "parts", 0, 1000), func(r *store.Cleaner) any { return &r.WaterPartsFrom }},
 			{column("water_parts_to", "Water to one part, to", "number", "parts", 0, 1000), func(r *store.Cleaner) any { return &r.WaterPartsTo }},
 			{column("dwell_min_s", "Stands at least", "integer", "s", 0, 7200), func(r *store.Cleaner) any { return &r.DwellMinS }},

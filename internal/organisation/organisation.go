@@ -164,13 +164,16 @@ func defaultCleaners(org uuid.UUID) (rows []store.Cleaner) {
 		row := store.Cleaner{
 			OrganisationID: org, ID: store.NewID(), Code: c.Code, Name: c.Name, Form: string(c.Form), Caution: c.Caution,
 			Rinse: c.Rinse, Microchannel: c.Microchannel, Indoors: c.Indoors, NearFood: c.NearFood, Protection: c.Protection,
-			Duty: int(c.Duty), Flammable: c.Flammable, Position: i, Founded: founded(commonPractice, defaults.CleanerSource),
+			Duty: int(c.Duty), Flammable: c.Flammable, Foams: c.Foams, Disinfects: c.Disinfects, Position: i, Founded: founded(commonPractice, defaults.CleanerSource),
 		}
 		if c.PH > 0 {
 			row.Ph = new(c.PH)
 		}
 		if c.PartsTo > 0 {
 			row.WaterPartsFrom, row.WaterPartsTo = new(c.PartsFrom), new(c.PartsTo)
+		}
+		if c.PackPrice > 0 {
+			row.PackL, row.PackPrice = new(c.PackL), new(c.PackPrice)
 		}
 		if c.DwellMaxS > 0 {
 			row.DwellMinS, row.DwellMaxS = new(c.DwellMinS), new(c.DwellMaxS)

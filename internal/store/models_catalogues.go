@@ -131,6 +131,8 @@ type Cleaner struct {
 	Protection     string
 	Duty           int
 	Flammable      bool
+	Foams          bool
+	Disinfects     bool
 	Position       int
 	Founded        `gorm:"embedded"`
 }

@@ -92,6 +92,7 @@ type Treatment struct {
 	DwellS         *int
 	OverDwell      string
 	Tip            string
+	TakenOut       bool
 }
 
 // TreatmentSurface is a side the treatment reached.

@@ -54,6 +54,13 @@ func file() string {
 	say("A cleaner is taken as corrosive from this pH on, and down from the other.", "corrosive", "", map[string]float64{"from": method.CorrosiveFrom, "to": method.CorrosiveTo})
 	say("The condition of a step that a soil found brings, by the soil's code.", "soilTags", ": Record<string, string>", procedure.SoilTags)
 	say("The parts of a visit's record that a step may carry.", "stepFormCodes", "", procedure.Forms)
+	say("What belongs to a plan beside its passes.", "planNotes", ": Record<string, string>", wording.PlanNotes)
+	say("What to do where the first plan is not enough or there is none.", "planThen", ": Record<string, string>", wording.PlanThen)
+	say("How water and dirt are kept together.", "planContain", ": Record<string, string>", wording.PlanContain)
+	say("Where waste goes.", "planDispose", ": Record<string, string>", wording.PlanDispose)
+	say("The tips of a rinse.", "passTips", ": Record<string, string>", wording.PassTips)
+	say("The sides a cleaner goes on from.", "passSides", ": Record<string, string>", wording.PassSides)
+	say("When a pass is done.", "passStops", ": Record<string, string>", wording.PassStops)
 	say("What a job is called.", "jobWords", ": Record<Schemas['JobKind'], string>", wording.JobKindWords)
 	return strings.TrimSuffix(out.String(), "\n")
 }

@@ -39,6 +39,99 @@ export const stepFormCodes = [
   'told',
 ] as const
 
+/** What belongs to a plan beside its passes. */
+export const planNotes: Record<string, string> = {
+  aerosol_air: 'Flammable spray: air well, nothing that sparks.',
+  bring_water: 'Bring the water.',
+  catch_drips: 'Catch what drips; nothing on to electrics or floor.',
+  check_frost: 'No wet work outdoors below 4 °C: look at the forecast.',
+  cleaner_light: 'The cleaner is lighter than this soil asks for.',
+  clear_food: 'Food and glasses out of the way first.',
+  core_not_reached: 'The core is not reached by this.',
+  flammable: 'Flammable refrigerant: no ignition source, and air.',
+  not_rinsed: 'Not rinsed, as its label allows.',
+  price_assumed: "Its price is not entered; the dearest like cleaner's is taken.",
+  rinse_long: 'It goes on corroding until it is rinsed off: rinse long.',
+  slab_consent: "Separating slabs needs the site's consent and extra time; a break is the crew's to pay.",
+  tell_people: 'Tell the people in the room.',
+  two_people: 'Two people: it is carried or tipped.',
+}
+
+/** What to do where the first plan is not enough or there is none. */
+export const planThen: Record<string, string> = {
+  again_soon: 'A second clean takes what is left: look again soon.',
+  ask_facts: 'Enter what is not known of the coil and its place: it rules the rest out.',
+  bring_kit: "Bring what this crew's kit lacks; see what is ruled out.",
+  bring_water: 'With a hose, or a tank sprayer and water brought along, more can be done.',
+  deep_clean: 'A light clean is not enough here: plan a deep one.',
+  look_inside: 'Look through it with a light, then decide.',
+  make_movable: 'The core is not reached where it stands. Make it movable, or plan its replacement.',
+  no_way_by_law: 'Nothing is allowed here. Ask the maker, or replace the coil.',
+  take_out: 'Take it out with two people and clean it outdoors, dry.',
+  when_warmer: 'When it is 4 °C or more: the wet work, as a job of its own.',
+}
+
+/** How water and dirt are kept together. */
+export const planContain: Record<string, string> = {
+  absorb: 'Absorbent under the coil; drips wiped up.',
+  bag: 'A bag round the coil, with a funnel to a bucket.',
+  bucket: 'Caught in buckets.',
+  out: 'Outdoors, where the water may run off.',
+  run_off: 'Runs off to the drain.',
+  sheet: 'A sheet under it; what comes loose into the vacuum.',
+  trough: 'Caught at the base: no drain is known here.',
+}
+
+/** Where waste goes. */
+export const planDispose: Record<string, string> = {
+  caught: 'Taken away and disposed of as local rules say.',
+  dry_waste: 'Bagged as dry waste.',
+  run_off: 'Down the drain, where local rules allow it.',
+}
+
+/** The tips of a rinse. */
+export const passTips: Record<string, string> = {
+  any: 'any tip, written down',
+  garden: 'garden hose',
+  low: 'low pressure, square to the fins',
+}
+
+/** The sides a cleaner goes on from. */
+export const passSides: Record<string, string> = {
+  both: 'from both sides',
+  inside: 'from inside, a light coat outside',
+  outside: 'from outside',
+}
+
+/** When a pass is done. */
+export const passStops: Record<string, string> = {
+  base_empty: 'until base and trough are empty',
+  clear: 'rinse until the run-off is clear',
+  clear_and_light: 'rinse until the run-off is clear and light comes through',
+  clock_then_clear: 'for its time by the clock; rinse until the run-off is clear',
+  clock_then_clear_and_light:
+    'for its time by the clock; rinse until the run-off is clear and light comes through',
+  clock_then_light: 'for its time by the clock; rinse until light comes through',
+  clock_then_ten_minutes: 'for its time by the clock; rinse for ten minutes',
+  foam_white_then_clear: 'until the foam stays white, within its times; rinse until the run-off is clear',
+  foam_white_then_clear_and_light:
+    'until the foam stays white, within its times; rinse until the run-off is clear and light comes through',
+  foam_white_then_light: 'until the foam stays white, within its times; rinse until light comes through',
+  foam_white_then_ten_minutes: 'until the foam stays white, within its times; rinse for ten minutes',
+  light: 'rinse until light comes through',
+  light_through: 'until light comes through: stop there',
+  nothing_blows_out: 'until nothing more blows out',
+  nothing_comes_loose: 'until nothing more comes loose',
+  nothing_lifts_then_clear: 'until it lifts no more, within its times; rinse until the run-off is clear',
+  nothing_lifts_then_clear_and_light:
+    'until it lifts no more, within its times; rinse until the run-off is clear and light comes through',
+  nothing_lifts_then_light: 'until it lifts no more, within its times; rinse until light comes through',
+  nothing_lifts_then_ten_minutes: 'until it lifts no more, within its times; rinse for ten minutes',
+  rag_stays_clean: 'until the rag stays clean',
+  runs_off: 'until loose dirt runs off',
+  ten_minutes: 'rinse for ten minutes',
+}
+
 /** What a job is called. */
 export const jobWords: Record<Schemas['JobKind'], string> = {
   deep: 'deep clean',

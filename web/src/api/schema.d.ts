@@ -3382,6 +3382,8 @@ export interface components {
             over_dwell?: string;
             /** @description Pressure and tip of the rinse. */
             tip?: string;
+            /** @description The coil, or the unit with it, was carried out for this pass. */
+            taken_out?: boolean;
         };
         VisitCoil: {
             /** Format: uuid */
@@ -4273,6 +4275,8 @@ export interface components {
             indoors?: boolean;
             near_food?: boolean;
             flammable?: boolean;
+            foams?: boolean;
+            disinfects?: boolean;
             protection?: string;
             caution?: string;
             pack_l?: number;
@@ -4324,6 +4328,10 @@ export interface components {
             kinds?: components["schemas"]["SoilFacts"][];
             prices?: components["schemas"]["AdvicePrices"];
             overrides?: string[];
+            /** @description What the crew carries; absent where it is not known, and then everything is taken to be there. */
+            kit?: string[];
+            /** @description Soil that comes onto the coil, as load a day; with it plans are ranked by what they cost a day. */
+            rate?: number;
         };
         Ban: {
             code: string;
@@ -4336,30 +4344,56 @@ export interface components {
             method_name?: string;
             cleaner?: string;
             cleaner_name?: string;
+            /** @enum {string} */
+            where?: "in_place" | "taken_out";
             ban: components["schemas"]["Ban"];
         };
-        AdviceOption: {
+        WorkPass: {
             method: string;
             method_name: string;
             cleaner?: string;
             cleaner_name?: string;
             /** @enum {string} */
+            where: "in_place" | "taken_out";
+            /** @enum {string} */
             direction: "against_airflow" | "with_airflow" | "along_fins" | "downward_closed";
+            side?: string;
+            tip?: string;
+            water_parts?: number;
+            amount_l?: number;
+            mix_l?: number;
+            cans?: number;
+            rinse_l?: number;
+            dwell_min_s?: number;
+            dwell_max_s?: number;
+            minutes: number;
+            people: number;
+            face_share: number;
+            core_share: number;
+            packing?: number;
+            stop_when: string;
+        };
+        WorkPlan: {
+            passes: components["schemas"]["WorkPass"][];
+            /** @description The place of the pass that mix, dwell and dose are of. */
+            main: number;
             left_share: number;
             left_grade: number;
             enough: boolean;
             minutes: number;
+            people: number;
             cost: number;
-            water_parts?: number;
+            every_days?: number;
+            cost_day?: number;
             mix_l: number;
             cleaner_l: number;
+            cans?: number;
             rinse_l: number;
             waste_l: number;
             buckets?: number;
+            carried?: boolean;
             contain: string;
             dispose: string;
-            dwell_min_s?: number;
-            dwell_max_s?: number;
             protection: string[];
             kit: string[];
             notes: string[];
@@ -4367,11 +4401,13 @@ export interface components {
             reasons: components["schemas"]["CoreReason"][];
         };
         MethodAdvice: {
-            options: components["schemas"]["AdviceOption"][];
+            plans: components["schemas"]["WorkPlan"][];
             ruled_out: components["schemas"]["RuledOut"][];
             leave: boolean;
             aim_share: number;
             assumed: string[];
+            /** @description What to do where the first plan is not enough or there is none. */
+            then: string[];
         };
         PracticeChoice: {
             code: string;

@@ -3,9 +3,9 @@ import { ElOption, ElSelect } from 'element-plus'
 import { reactive, ref } from 'vue'
 
 import type { Schemas } from '../../api/client'
-import AdviceList from '../../parts/AdviceList.vue'
 import FigureField from '../../parts/FigureField.vue'
 import GradePicker from '../../parts/GradePicker.vue'
+import PlanList from '../../parts/PlanList.vue'
 import TapChoice from '../../parts/TapChoice.vue'
 import { constructionWords, kindWords, settingWords } from '../../words'
 import { useCore } from './useCore'
@@ -22,6 +22,7 @@ const form = reactive({
   face_m2: null as number | null,
   capacity_kw: 10 as number | null,
   plug_in: false,
+  movable: true,
   flammable: false,
   setting: 'outdoor' as Schemas['Setting'],
   near_food: false,
@@ -40,7 +41,7 @@ const { result, failed } = useCore<Schemas['MethodAdvice']>('advise', () => ({
     slabs: form.slabs ?? 1,
     plug_in: form.plug_in,
     flammable: form.flammable,
-    movable: form.plug_in,
+    movable: form.movable,
     ...(form.face_m2 ? { face_m2: form.face_m2 } : {}),
     ...(form.capacity_kw ? { capacity_kw: form.capacity_kw } : {}),
   },
@@ -80,6 +81,8 @@ const { result, failed } = useCore<Schemas['MethodAdvice']>('advise', () => ({
           <ElSelect v-model="form.role" aria-label="Coil">
             <ElOption value="condenser" label="condenser" />
             <ElOption value="evaporator" label="evaporator" />
+            <ElOption value="outdoor" label="outdoor coil of a heat pump" />
+            <ElOption value="back" label="back coil of a wall unit" />
           </ElSelect>
         </label>
         <label class="field"
@@ -110,6 +113,7 @@ const { result, failed } = useCore<Schemas['MethodAdvice']>('advise', () => ({
       />
       <div class="flags">
         <TapChoice v-model="form.plug_in" label="Plug-in refrigeration" :options="yes" />
+        <TapChoice v-model="form.movable" label="Can be carried out" :options="yes" />
         <TapChoice v-model="form.flammable" label="Flammable refrigerant" :options="yes" />
         <TapChoice v-model="form.water" label="Running water" :options="yes" />
         <TapChoice v-model="form.near_food" label="Food or glasses near" :options="yes" />
@@ -120,7 +124,7 @@ const { result, failed } = useCore<Schemas['MethodAdvice']>('advise', () => ({
     <div>
       <h2>What to do</h2>
       <p v-if="failed" class="notice danger" role="alert">{{ failed }}</p>
-      <AdviceList v-if="result" :advice="result" :cleaners="pack.cleaners" />
+      <PlanList v-if="result" :advice="result" />
     </div>
   </div>
 </template>

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 
 import type { Schemas } from '../../api/client'
 import { compute } from '../../core'
-import AdviceList from '../../parts/AdviceList.vue'
+import PlanList from '../../parts/PlanList.vue'
 import FigureField from '../../parts/FigureField.vue'
 import TapChoice from '../../parts/TapChoice.vue'
 import { figure } from '../../units'
@@ -97,15 +97,26 @@ const today = computed(() => {
 })
 const cleanerOf = (c: CoilWork) => props.pack.coils[0]?.advice.cleaners?.find((x) => x.code === c.cleaner)
 
-function choose(i: number, o: Schemas['AdviceOption']) {
+const keyOf = (p: Schemas['WorkPlan']) =>
+  p.passes.map((x) => `${x.method} ${x.cleaner ?? ''} ${x.where}`).join(', ')
+function choose(i: number, p: Schemas['WorkPlan']) {
   const c = work.value.coils[i]!
+  const o = p.passes[p.main]!
+  c.plan = keyOf(p)
+  c.passes = p.passes.map((x, k) => ({
+    method: x.method,
+    cleaner: x.cleaner ?? '',
+    direction: x.direction,
+    out: x.where === 'taken_out',
+    main: k === p.main,
+  }))
   c.method = o.method
   c.cleaner = o.cleaner ?? ''
   c.direction = o.direction
   c.water_parts = o.water_parts ?? null
-  c.planned_l = o.cleaner ? round(o.cleaner_l) : null
-  c.mix_l = o.mix_l > 0 ? round(o.mix_l) : null
-  c.rinse_l = o.rinse_l > 0 ? round(o.rinse_l) : null
+  c.planned_l = o.cleaner && o.amount_l ? round(o.amount_l) : null
+  c.mix_l = o.mix_l ? round(o.mix_l) : null
+  c.rinse_l = o.rinse_l ? round(o.rinse_l) : null
   c.setting_id = ''
   c.timer = o.dwell_max_s
     ? {
@@ -165,13 +176,12 @@ const slabs = (i: number) => props.pack.coils[i]!.advice.coil.slabs > 1
           { value: 'light', label: kindWords.light },
         ]"
       />
-      <AdviceList
+      <PlanList
         v-if="advice[i]"
         v-model:aside="work.exceptions"
         :advice="advice[i]!"
-        :cleaners="pack.coils[i]!.advice.cleaners ?? []"
-        :chosen="{ method: c.method, cleaner: c.cleaner }"
-        @choose="(o) => choose(i, o)"
+        :chosen="c.plan ?? ''"
+        @choose="(p) => choose(i, p)"
       />
       <p v-else-if="!failed" class="soft">Calculating …</p>
       <template v-if="c.method && c.cleaner">

@@ -42,8 +42,21 @@ export interface Timer {
   foam: 'brown' | 'white' | ''
 }
 
+/** One pass of the plan that was chosen, as it is recorded. */
+export interface PassWork {
+  method: string
+  cleaner: string
+  direction: Schemas['Direction']
+  out: boolean
+  /** The pass that the mix, the dwell and the dose are of. */
+  main: boolean
+}
+
 export interface CoilWork {
   coil_id: string
+  /** The passes of the plan in their order; what is used and how long it stood is kept beside them, of the main one. */
+  passes?: PassWork[]
+  plan?: string
   on: boolean
   work: Schemas['TaskKind']
   method: string
@@ -375,8 +388,32 @@ export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): 
           soil_ids: s.soils,
         }
       }),
-      treatments: c.method ? [treatment(c)] : [],
+      treatments: c.method ? treatments(c) : [],
     }
+  }
+
+  function treatments(c: CoilWork): Schemas['VisitTreatment'][] {
+    const sides = c.sides.filter((s) => s.reached).map((s) => s.surface_id)
+    return (c.passes?.length ? c.passes : [{ method: c.method, cleaner: c.cleaner, out: false, main: true }]).flatMap(
+      (p): Schemas['VisitTreatment'][] => {
+        if (p.main) return [{ ...treatment(c), ...(p.out ? { taken_out: true } : {}) }]
+        const id = method.get(p.method)
+        const k = p.cleaner ? cleaner.get(p.cleaner) : undefined
+        return id
+          ? [
+              {
+                work: c.work,
+                method_id: id,
+                direction: ('direction' in p && p.direction) || 'along_fins',
+                surface_ids: sides,
+                end_points: [],
+                ...(k ? { cleaner_id: k } : {}),
+                ...(p.out ? { taken_out: true } : {}),
+              },
+            ]
+          : []
+      },
+    )
   }
 
   function treatment(c: CoilWork): Schemas['VisitTreatment'] {
