@@ -69,10 +69,10 @@ build/tools/oapi-codegen: tools/go.mod tools/go.sum
 lint: build/tools/golangci-lint build/npm.stamp
 	@scripts/lint
 
-# docs/plans.md: the first plan for each coil, place and soil, by the rules of the core.
+# docs/plans.md and docs/house-rules.md: the first plan for each coil, place and soil, and what each answer of practice changes.
 .PHONY: tables
 tables:
-	$(GO) test ./internal/wording -run TestTheTableOfPlansIsCurrent -update
+	$(GO) test ./internal/wording -run TestTheTablesOfPlansAndRulesAreCurrent -update
 
 # Lines of code and of tests: non-blank Go, TypeScript, Vue and SQL; generated code and test data left out.
 count:

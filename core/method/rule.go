@@ -189,7 +189,7 @@ var Questions = []Question{
 		{"limit", "The limit; the least cost may only shorten it", "a coil over the limit is a failure, whatever it costs"},
 		{"found", "What was found, step by step", "the coil decides"},
 		{"habit", "Habit by class", "everybody knows when"},
-	}, "cost", "all four are shown side by side; one leads the proposal", true},
+	}, "cost", "all four are shown side by side; one leads the proposal", false},
 }
 
 // Ban is a rule that rules something out.

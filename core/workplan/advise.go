@@ -367,7 +367,8 @@ func (f *facts) surround(p *Plan, d draft) {
 	if gloves == "always" && len(p.Protection) == 0 {
 		p.Protection = append(p.Protection, "gloves, eyes")
 	}
-	if dry && (!outdoors || gloves == "always") {
+	blown := slices.ContainsFunc(d.steps, func(s step) bool { return slotOf(s.code) == airSlot })
+	if dry && (!outdoors || gloves == "always" || (gloves == "by_cleaner" && blown)) {
 		p.Protection = appendOnce(p.Protection, "dust mask")
 	}
 	note(parted, "slab_consent")

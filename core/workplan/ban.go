@@ -150,7 +150,7 @@ func (f *facts) softBans(code string, c *method.Cleaner, where string) (out []st
 	slabs := f.answer["slabs"]
 	add(t.ManySlabs && slabs == "leave", "slabs_left")
 	add(t.ManySlabs && slabs == "by_core" && soil.GradeOf(soil.Share(f.state.Core)) < soil.Coat, "core_clean")
-	add(t.Hose && t.Opened && !t.ManySlabs && slabs == "always" && f.Coil.Slabs > 1 && code != "hose_rinse", "slabs_parted")
+	add(wet && !t.ManySlabs && slabs == "always" && f.Coil.Slabs > 1 && !f.Coil.PlugIn && code != PreRinse && code != Rinse, "slabs_parted")
 	add(where == TakenOut && f.answer["in_place"] == "in_place", "stays_in_place")
 	panels := f.answer["panels"]
 	add(f.Work == LightWork && (t.Opened || where == TakenOut) && panels != "always", "light_closed")

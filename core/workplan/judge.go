@@ -338,6 +338,10 @@ func (f *facts) inOrder(steps []step) bool {
 		}
 	}
 	preFree := free(PreRinse, steps[wet].where) && (f.Place.Outdoors() || steps[wet].where == TakenOut) && f.Cleaners[steps[wet].cleaner].Duty > method.NoDuty
+	outer := f.answer["direction"] == "both" && method.TechniqueOf(steps[wet].code).Direction == soil.Against && free(Rinse, steps[wet].where)
+	if outer && at(Rinse) < 0 {
+		return false
+	}
 	switch rule {
 	case "dry":
 		if dusty && !pick && !contained && !f.loosened(steps) && f.anyDry() {
@@ -392,7 +396,7 @@ func (f *facts) dryInOrder(steps []step) bool {
 		return false
 	}
 	if f.open() {
-		return true
+		return f.Work == LightWork || f.hasWet(steps) || f.loosened(steps)
 	}
 	if brush && !vacuum && !both && (f.canDry("vacuum_narrow") || f.canDry("brush_vacuum")) {
 		return false

@@ -42,27 +42,36 @@ var Constructions = []method.Construction{method.TubeFin, method.Microchannel, m
 // TableGrades are the grades found in the table.
 var TableGrades = []soil.Grade{soil.Coat, soil.Felt, soil.Blanket}
 
-// EachCase works the whole table of places, constructions, soils and grades out, with the standard rules, one case after another.
-func EachCase(do func(Case)) error {
+// eachInput gives every case of the table of places, constructions, soils and grades with what goes into its advice.
+func eachInput(do func(Case, Input) error) error {
 	for _, place := range Places {
 		for _, construction := range Constructions {
 			coil := place.Coil
 			coil.Construction = construction
 			for _, kind := range soil.Kinds {
 				for _, grade := range TableGrades {
-					a, err := Advise(Input{
+					in := Input{
 						Coil: coil, Place: place.Place, Found: method.Found{Kind: kind.Code, Grade: grade, Through: true}, Work: DeepWork,
 						Prices: method.Prices{LabourHour: tableHour},
-					})
-					if err != nil {
+					}
+					if err := do(Case{Place: place, Construction: construction, Soil: kind, Grade: grade}, in); err != nil {
 						return err
 					}
-					do(Case{place, construction, kind, grade, a})
 				}
 			}
 		}
 	}
 	return nil
+}
+
+// EachCase works the whole table out with the standard rules, one case after another.
+func EachCase(do func(Case)) error {
+	return eachInput(func(c Case, in Input) (err error) {
+		if c.Advice, err = Advise(in); err == nil {
+			do(c)
+		}
+		return err
+	})
 }
 
 // tableHour is an hour's money in the table (assumption).

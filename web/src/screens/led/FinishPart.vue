@@ -53,7 +53,7 @@ const sofar = computed(() => Math.max(1, Math.round((now.value - Date.parse(work
     <details class="how">
       <summary>How it was done: free choices, recorded</summary>
       <label
-        v-for="q in pack.questions.filter((x) => x.recorded && x.code !== 'interval')"
+        v-for="q in pack.questions.filter((x) => x.recorded)"
         :key="q.code"
         class="field"
         ><span class="label">{{ q.text }}</span>

@@ -366,6 +366,7 @@ export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): 
     exceptions: Object.entries(w.exceptions)
       .filter(([, reason]) => given(reason))
       .map(([ban, reason]) => ({ ban, reason: reason.trim() })),
+    choices: Object.fromEntries(Object.entries(w.choices).filter(([, x]) => given(x))),
     symptoms: Object.entries(w.symptoms)
       .filter(([, x]) => x !== null)
       .map(([symptom_id, x]) => ({ symptom_id, coil_was_cause: x! })),
@@ -424,7 +425,10 @@ export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): 
       method_id: method.get(c.method) ?? '',
       direction: c.direction || 'along_fins',
       surface_ids: c.sides.filter((s) => s.reached).map((s) => s.surface_id),
-      end_points: c.end_points,
+      end_points:
+        t?.foam === 'white' && !c.end_points.includes('foam_white_still')
+          ? ['foam_white_still', ...c.end_points]
+          : c.end_points,
     }
     const maybe = {
       cleaner_id: c.cleaner ? cleaner.get(c.cleaner) : undefined,

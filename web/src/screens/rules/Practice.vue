@@ -88,7 +88,7 @@ async function save(l: Schemas['PracticeLine'], back?: Schemas['PracticeAnswer']
               <td>
                 <strong v-if="changed(l)">{{ choice(l, house(l).choice)?.text }}</strong>
                 <template v-else>{{ choice(l, house(l).choice)?.text }}</template>
-                <div v-if="l.question.recorded" class="soft">a free choice: recorded, not ruled</div>
+                <div v-if="l.question.recorded" class="soft">a visit may say how it was done here</div>
               </td>
               <td class="soft">{{ house(l).reason }}</td>
               <td>
