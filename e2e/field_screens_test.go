@@ -67,7 +67,7 @@ func TestTheBenchWorksItOut(t *testing.T) {
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "technician")
 	ok(t, p.Go("/bench"))
-	ok(t, p.WaitText("first choice"))
+	ok(t, p.WaitText("First choice"))
 	accessible(t, p, "bench, method")
 	ok(t, p.Choose("Construction", "microchannel", 0))
 	ok(t, p.Eval(`document.querySelector('details.out summary').click()`, nil))

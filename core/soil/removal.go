@@ -40,6 +40,13 @@ func (s State) Clean(r Removal) State {
 	return s
 }
 
+// Then is a removal followed by another, on what the first left:
+//
+//	rF = 1 − (1−rF₁)(1−rF₂);  rC likewise;  q is the larger of both
+func (r Removal) Then(next Removal) Removal {
+	return Removal{Face: 1 - (1-r.Face)*(1-next.Face), Core: 1 - (1-r.Core)*(1-next.Core), Packing: max(r.Packing, next.Packing)}
+}
+
 // Method is a way of cleaning with its removal on dust-like and grease-like soil (assumption: blended with
 // an organisation's own found and left pairs as they come in).
 type Method struct {

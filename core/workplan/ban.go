@@ -61,7 +61,7 @@ func (f *facts) methodBan(code, where string) string {
 		return "unsuited"
 	case f.Coil.PlugIn && wet && !plugInWet(code):
 		return "sealed_plug_in"
-	case (t.OutdoorsOnly && !outdoors && (!out || t.Wet())) || (t.IndoorsOnly && (outdoors || out)):
+	case (t.OutdoorsOnly && !outdoors && !(f.drained() && !t.Engine) && (!out || t.Wet())) || (t.IndoorsOnly && (outdoors || out)):
 		return "wrong_place"
 	case t.ManySlabs && f.Coil.Slabs < 2:
 		return "single_slab"
@@ -82,6 +82,11 @@ func (f *facts) methodBan(code, where string) string {
 		return "kit"
 	}
 	return ""
+}
+
+// drained reports whether it is a plant room where a hose may be used: nobody about, and a drain in the floor.
+func (f *facts) drained() bool {
+	return f.Place.Setting == method.PlantRoom && f.Place.Drain && !f.Place.Occupied
 }
 
 // plugInWet are the wet ways that may be near sealed refrigeration: a rag, and an aerosol on the coil itself.

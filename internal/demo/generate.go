@@ -532,6 +532,7 @@ func (g *generator) live(ctx context.Context, unit contract.Unit) error {
 
 // otherWays are what crews do where the class's habit is not allowed, the likest first.
 var otherWays = []habitOf{
+	{deep: "foam_rinse", cleaner: "mild_detergent", waterParts: 30},
 	{deep: "wall_washer", cleaner: "indoor_neutral"}, {deep: "tank_sprayer", cleaner: "medium_universal", waterParts: 6}, {deep: "tank_sprayer", cleaner: "indoor_neutral"},
 	{deep: "tank_sprayer", cleaner: "mild_detergent", waterParts: 30}, {deep: "out_and_washed", cleaner: "mild_detergent", waterParts: 30, out: true},
 	{deep: "tank_sprayer", cleaner: "mild_detergent", waterParts: 30, out: true}, {deep: "brush_vacuum"},
@@ -550,6 +551,7 @@ func lawful(h habitOf, in workplan.Input) (habitOf, error) {
 			return h, err
 		}
 		if ban == nil || !ban.Hard {
+			h.dried = h.cleaner != "" && way.cleaner == ""
 			h.deep, h.cleaner, h.waterParts, h.out = way.deep, way.cleaner, way.waterParts, way.out
 			return h, nil
 		}
@@ -617,6 +619,9 @@ func (g *generator) visit(unit contract.Unit, c *liveCoil, habit habitOf, kind s
 			pours *= gannetPours
 		}
 		g.dose(&treatment, habit, pours)
+	}
+	if habit.dried && work == contract.TaskKindDeep && !brushedOnly[unit.Tag] {
+		g.random.Float64() // what would have been poured: the rest of the sample stays as it was
 	}
 	if habit.out && work == contract.TaskKindDeep {
 		treatment.TakenOut = new(true)

@@ -141,12 +141,14 @@ var drains = map[[2]string]struct {
 	there contract.YesNo
 	note  string
 }{
-	{"Crew Canteen", "Kitchen"}:            {contract.YesNoNo, "catch all water"},
-	{"Fish Auction Hall", "Sorting floor"}: {contract.YesNoYes, "runs to the sea: catch the rinse"},
+	{"Crew Canteen", "Kitchen"}:                      {contract.YesNoNo, "catch all water"},
+	{"Fish Auction Hall", "Sorting floor"}:           {contract.YesNoYes, "runs to the sea: catch the rinse"},
+	{"Shipyard Plant Rooms", "Compressor house"}:     {contract.YesNoYes, "floor drain to the separator"},
+	{"Shipyard Plant Rooms", "Blasting shed annexe"}: {contract.YesNoYes, "floor drain to the separator"},
 }
 
 // dry are the placements without a tap.
-var dry = map[string]bool{"Pilot tower roof": true, "Terminal roof": true, "Shed roof": true, "Compressor house": true, "Blasting shed annexe": true}
+var dry = map[string]bool{"Pilot tower roof": true, "Terminal roof": true, "Shed roof": true}
 
 // factorAt puts a factor to work at a site or placement.
 type factorAt struct {
@@ -199,22 +201,23 @@ type habitOf struct {
 	deepSeen                  string
 	lightMinutes, deepMinutes int
 	out                       bool // carried out for the deep clean
+	dried                     bool // dry where the class's habit is wet and not allowed
 }
 
 var habits = map[string]habitOf{
-	"ice_machine":         {"brush_vacuum", "aerosol_rinse", "against_airflow", "foaming_aerosol", 0, .4, "salt", "light_through", 14, 35, false},
-	"unit_cooler":         {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 1.2, "biofilm", "light_through", 0, 60, false},
-	"remote_condenser":    {"brush_vacuum", "foam_rinse", "against_airflow", "medium_universal", 6, .8, "salt", "light_through", 20, 65, false},
-	"reach_in":            {"", "long_brush", "along_fins", "", 0, 0, "dust", "face_look", 0, 35, false},
-	"outdoor_condensing":  {"closed_hose_down", "foam_rinse", "against_airflow", "medium_universal", 4, .6, "lint", "light_through", 12, 50, false},
-	"air_handler":         {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 2, "lint", "light_through", 0, 90, false},
-	"packaged_unit":       {"", "foam_rinse", "against_airflow", "medium_universal", 6, .9, "lint", "light_through", 0, 80, false},
-	"wall_unit":           {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, .8, "dust", "light_through", 0, 60, false},
-	"cassette":            {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 1.1, "dust", "light_through", 0, 75, false},
-	"through_wall":        {"", "foam_rinse", "against_airflow", "mild_detergent", 30, .3, "dust", "light_through", 0, 50, false},
-	"undercounter_cooler": {"", "long_brush", "along_fins", "", 0, 0, "dust", "face_look", 0, 25, false},
-	"display_cooler":      {"brush_vacuum", "brush_vacuum", "along_fins", "", 0, 0, "dust", "face_look", 12, 25, false},
-	"ceiling_room_cooler": {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 1, "dust", "light_through", 0, 50, false},
+	"ice_machine":         {"brush_vacuum", "aerosol_rinse", "against_airflow", "foaming_aerosol", 0, .4, "salt", "light_through", 14, 35, false, false},
+	"unit_cooler":         {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 1.2, "biofilm", "light_through", 0, 60, false, false},
+	"remote_condenser":    {"brush_vacuum", "foam_rinse", "against_airflow", "medium_universal", 6, .8, "salt", "light_through", 20, 65, false, false},
+	"reach_in":            {"", "long_brush", "along_fins", "", 0, 0, "dust", "face_look", 0, 35, false, false},
+	"outdoor_condensing":  {"closed_hose_down", "foam_rinse", "against_airflow", "medium_universal", 4, .6, "lint", "light_through", 12, 50, false, false},
+	"air_handler":         {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 2, "lint", "light_through", 0, 90, false, false},
+	"packaged_unit":       {"", "foam_rinse", "against_airflow", "medium_universal", 6, .9, "lint", "light_through", 0, 80, false, false},
+	"wall_unit":           {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, .8, "dust", "light_through", 0, 60, false, false},
+	"cassette":            {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 1.1, "dust", "light_through", 0, 75, false, false},
+	"through_wall":        {"", "foam_rinse", "against_airflow", "mild_detergent", 30, .3, "dust", "light_through", 0, 50, false, false},
+	"undercounter_cooler": {"", "long_brush", "along_fins", "", 0, 0, "dust", "face_look", 0, 25, false, false},
+	"display_cooler":      {"brush_vacuum", "brush_vacuum", "along_fins", "", 0, 0, "dust", "face_look", 12, 25, false, false},
+	"ceiling_room_cooler": {"", "tank_sprayer", "against_airflow", "indoor_neutral", 0, 1, "dust", "light_through", 0, 50, false, false},
 }
 
 // truth is what the generator knows of a unit and nobody else: how much faster or slower it soils than its class

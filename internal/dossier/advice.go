@@ -84,6 +84,24 @@ func (r *Facts) AdviceInput(d Unit, c Coil) workplan.Input {
 	for _, s := range c.Sides {
 		area += optional.Value(s.AreaM2)
 	}
+	in := r.adviceFor(d, c.Coil, area)
+	in.Found = method.Found{Kind: r.coilSoil(c)}
+	return in
+}
+
+// kindOf is a soil that stands for a family.
+func kindOf(f soil.Family) string {
+	switch f {
+	case soil.DustLike:
+		return "dust"
+	case soil.GreaseLike:
+		return "grease"
+	}
+	return "mixed"
+}
+
+// adviceFor is what advice rests on beside what is found.
+func (r *Facts) adviceFor(d Unit, c store.Coil, area float64) workplan.Input {
 	in := workplan.Input{
 		Coil: method.Coil{
 			Construction: method.Construction(c.Construction), Slabs: max(c.Slabs, 1), Role: c.Role, FaceM2: area, CapacityKw: optional.Value(d.Unit.CapacityKw),
@@ -94,7 +112,7 @@ func (r *Facts) AdviceInput(d Unit, c Coil) workplan.Input {
 			Setting: method.Setting(d.Placement.Setting), NearFood: d.Placement.NearFood, Occupied: d.Placement.Occupied, WallBacked: d.Placement.WallBacked,
 			Water: d.Water() == contract.YesNoYes, Drain: d.Placement.Drain == string(contract.YesNoYes),
 		},
-		Found: method.Found{Kind: r.coilSoil(c)}, Work: workplan.DeepWork, Rules: r.Practice(d.Site.ID, d.Unit.ID), LimitShare: r.Limit, Prices: r.Prices(),
+		Work: workplan.DeepWork, Rules: r.Practice(d.Site.ID, d.Unit.ID), LimitShare: r.Limit, Prices: r.Prices(),
 		Cleaners: []method.Cleaner{}, Methods: []soil.Method{}, Kinds: []soil.Kind{},
 	}
 	in.Coil.DoseFactor, _ = r.doseFactor(d.Unit.ID)

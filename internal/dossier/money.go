@@ -4,8 +4,10 @@ import (
 	"github.com/google/uuid"
 
 	"nextround/core/heat"
+	"nextround/core/method"
 	"nextround/core/reason"
 	"nextround/core/soil"
+	"nextround/core/workplan"
 	"nextround/internal/contract"
 	"nextround/internal/optional"
 	"nextround/internal/store"
@@ -78,19 +80,29 @@ func (r *Facts) UsualWork(d Unit, c store.Coil, kind string, family soil.Family)
 	}
 	out.direction = soil.Against
 	used := map[uuid.UUID][]float64{}
+	removal := soil.Removal{}
 	for _, v := range r.Visits[d.Unit.ID] {
+		begun := false
 		for _, t := range r.Treatments[v.ID] {
 			if t.CoilID != c.ID || t.Work != kind {
 				continue
 			}
-			out.Method, out.direction, out.usual, out.material = r.Method[t.MethodID], soil.Direction(t.Direction), true, 0
-			out.Cleaner = nil
+			if !begun { // the passes of this visit take the place of those before it
+				begun, removal, out.material, out.Cleaner, out.Method = true, soil.Removal{}, 0, nil, store.Method{}
+			}
+			direction := soil.Direction(t.Direction)
+			removal = removal.Then(r.Removal[t.MethodID].Removal(family, direction))
+			// A clean is named after what was washed with, else after what was done last.
+			if named := out.Cleaner != nil; t.CleanerID != nil || !named {
+				out.Method, out.direction = r.Method[t.MethodID], direction
+			}
+			out.usual = true
 			if t.AmountL != nil && t.CleanerID != nil {
 				k := r.Cleaner[*t.CleanerID]
 				used[k.ID] = append(used[k.ID], *t.AmountL)
 				out.Cleaner = &k
 				if pack := optional.Value(k.PackL); pack > 0 {
-					out.material = *t.AmountL * optional.Value(k.PackPrice) / pack
+					out.material += *t.AmountL * optional.Value(k.PackPrice) / pack
 				}
 			}
 		}
@@ -109,7 +121,9 @@ func (r *Facts) UsualWork(d Unit, c store.Coil, kind string, family soil.Family)
 			out.Litres += l / float64(len(amounts))
 		}
 	}
-	out.Removal = r.Removal[out.Method.ID].Removal(family, out.direction)
+	if out.Removal = removal; !out.usual {
+		out.Removal = r.Removal[out.Method.ID].Removal(family, out.direction)
+	}
 	out.Cost = out.Minutes/60*r.Price("labour")*float64(r.PeopleFor(d, kind)) + out.material
 	if out.Cost <= 0 {
 		out.Cost = 1 // a clean is never free
@@ -125,17 +139,27 @@ func (r *Facts) Deeper(d Unit, c store.Coil, usual Work, family soil.Family) (Wo
 	if usual.Removal.Core >= reachesCore {
 		return usual, usual.Reasons()
 	}
-	code := assumedMethod(d, c.Role, string(contract.TaskKindDeep))
-	if d.Class.PlugIn {
-		code = "aerosol_rinse"
+	in := r.adviceFor(d, c, 0)
+	in.Found = method.Found{Kind: kindOf(family), Grade: soil.Felt, CoreGrade: new(soil.Felt)}
+	advice, err := workplan.Advise(in)
+	if err != nil || len(advice.Plans) == 0 {
+		return usual, usual.Reasons()
+	}
+	plan := advice.Plans[0]
+	removal := soil.Removal{}
+	for _, x := range plan.Passes {
+		removal = removal.Then(soil.Removal{Face: x.FaceShare, Core: x.CoreShare, Packing: x.Packing})
+	}
+	if removal.Core <= usual.Removal.Core {
+		return usual, usual.Reasons() // nothing that is allowed here reaches further
 	}
 	out := usual
 	for _, m := range r.Methods {
-		if m.Code == code {
-			out.Method, out.direction, out.Removal = m, soil.Against, r.Removal[m.ID].Removal(family, soil.Against)
+		if main := plan.Passes[plan.Main]; m.Code == main.Method {
+			out.Method, out.direction = m, main.Direction
 		}
 	}
-	out.Cost = float64(d.Class.DeepMinutes)/60*r.Price("labour")*float64(r.PeopleFor(d, string(contract.TaskKindDeep))) + out.material
+	out.Removal, out.Minutes, out.Cost = removal, plan.Minutes, max(plan.Cost, 1)
 	return out, []reason.Reason{{
 		Code: reason.DeepChanged, Evidence: reason.Assumption,
 		Numbers: reason.Numbers{"core": usual.Removal.Core, "better": out.Removal.Core, "cost": out.Cost},

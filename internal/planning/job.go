@@ -252,7 +252,12 @@ func (b *jobBook) unit(d dossier.Unit) {
 		j.waiting = lateWeeks(func(w int) float64 { return week * float64(w) })
 		own = append(own, j)
 	}
-	sort.SliceStable(own, func(i, k int) bool { return own[i].on < own[k].on })
+	// By day; but a job never stands before the one it follows, which a round that is out may have put on a later day.
+	day := map[string]calendar.Day{}
+	for _, j := range own {
+		day[j.view.Key] = max(j.on, day[j.after])
+	}
+	sort.SliceStable(own, func(i, k int) bool { return day[own[i].view.Key] < day[own[k].view.Key] })
 	b.jobs = append(b.jobs, own...)
 }
 

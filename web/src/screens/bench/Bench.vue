@@ -17,7 +17,7 @@ const route = useRoute()
 const router = useRouter()
 const { data, problem, loading, reload } = useLoad(() => ask(api.GET('/bench')))
 const tools = {
-  method: 'Method and cleaner',
+  method: 'Work plan',
   mix: 'Mix',
   dwell: 'Dwell of a batch',
   saturation: 'Saturation',

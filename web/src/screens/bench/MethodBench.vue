@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ElOption, ElSelect } from 'element-plus'
-import { reactive, ref } from 'vue'
+import { reactive, ref, watch } from 'vue'
 
 import type { Schemas } from '../../api/client'
 import FigureField from '../../parts/FigureField.vue'
@@ -22,7 +22,7 @@ const form = reactive({
   face_m2: null as number | null,
   capacity_kw: 10 as number | null,
   plug_in: false,
-  movable: true,
+  movable: false,
   flammable: false,
   setting: 'outdoor' as Schemas['Setting'],
   near_food: false,
@@ -33,6 +33,11 @@ const form = reactive({
   kind: 'dust',
   work: 'deep' as Schemas['TaskKind'],
 })
+// A plug-in unit can usually be carried out; others can not.
+watch(
+  () => form.plug_in,
+  (plugIn) => (form.movable = plugIn),
+)
 const grade = ref<number | null>(3)
 const { result, failed } = useCore<Schemas['MethodAdvice']>('advise', () => ({
   coil: {
