@@ -76,7 +76,7 @@ func TestTheScreenTellsWhatStandsOut(t *testing.T) {
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	for tag, words := range map[string][]string{
-		"FA-IM-2": {"Nobody has seen the core. It is probably", "Look through it with a light at the next visit.", "Choose another method.", "alone never keeps it within 30 %"},
+		"FA-IM-2": {"Nobody has seen the core. It is probably", "Look through it with a light at the next visit.", "Choose another method.", "No cycle of these two cleans keeps it within 30 %: choose another method."},
 		"SY-RC-3": {"Its rate has changed: since the finding of", "Look for what changed there."},
 		"NL-CU-2": {"Seaward side is never reached: behind the cable tray. It stays due and counts in no interval."},
 		"HO-CU-1": {"Found bare the last 4 times: the light clean comes too often."},

@@ -266,6 +266,9 @@ func (p *Page) at(kind, name string, nth int) (x, y float64, err error) {
 		if (a.x !== b.x || a.y !== b.y || !b.width) return null;
 		const x = b.x + b.width / 2, y = b.y + b.height / 2, top = document.elementFromPoint(x, y);
 		if (!top || !(e.contains(top) || top.contains(e) || top.closest('label') === e.closest('label') && e.closest('label') || top.closest('.el-select__wrapper')?.contains(e))) return null;
+		window.aimedAt = e;
+		window.landedOn = null;
+		document.addEventListener('click', ev => { window.landedOn = ev.target }, {capture: true, once: true});
 		return [x, y];
 	})()`, finder, kind, name, nth)
 	ctx, cancel := context.WithTimeout(p.ctx, patience)
@@ -289,12 +292,26 @@ func (p *Page) at(kind, name string, nth int) (x, y float64, err error) {
 	}
 }
 
+// missed tells whether a click went beside what it was aimed at: what is loaded meanwhile can move a button away. On a page that the
+// click has left it did not.
+const missed = `window.aimedAt !== undefined && !(window.landedOn && (window.aimedAt.contains(window.landedOn) || window.landedOn.contains(window.aimedAt) ||
+	window.aimedAt.closest('.el-select__wrapper')?.contains(window.landedOn)))`
+
 func (p *Page) click(kind, name string, nth int) error {
-	x, y, err := p.at(kind, name, nth)
-	if err != nil {
-		return err
+	for range 5 {
+		x, y, err := p.at(kind, name, nth)
+		if err != nil {
+			return err
+		}
+		if err := p.run("clicking "+name, chromedp.MouseClickXY(x, y)); err != nil {
+			return err
+		}
+		var beside bool
+		if err := p.Eval(missed, &beside); err != nil || !beside {
+			return nil //nolint:nilerr // the click has led to another page
+		}
 	}
-	return p.run("clicking "+name, chromedp.MouseClickXY(x, y))
+	return fmt.Errorf("%s %q moves away whenever it is clicked", kind, name)
 }
 
 // Click clicks a button or link by its text or label.
