@@ -61,7 +61,7 @@ func (f *facts) methodBan(code, where string) string {
 		return "unsuited"
 	case f.Coil.PlugIn && wet && !plugInWet(code):
 		return "sealed_plug_in"
-	case (t.OutdoorsOnly && !outdoors && !(f.drained() && !t.Engine) && (!out || t.Wet())) || (t.IndoorsOnly && (outdoors || out)):
+	case (t.OutdoorsOnly && !outdoors && (t.Engine || !f.drained()) && (!out || t.Wet())) || (t.IndoorsOnly && (outdoors || out)):
 		return "wrong_place"
 	case t.ManySlabs && f.Coil.Slabs < 2:
 		return "single_slab"

@@ -15,8 +15,6 @@ import (
 	"nextround/core/workplan"
 )
 
-func grade(g soil.Grade) *soil.Grade { return &g }
-
 // prices as the sample has them.
 var prices = method.Prices{LabourHour: 48, WaterM3: 3.5}
 
@@ -36,11 +34,10 @@ func kit(items ...string) func(*workplan.Input) { return func(x *workplan.Input)
 func core(g soil.Grade) func(*workplan.Input) {
 	return func(x *workplan.Input) { x.Found.CoreGrade = &g }
 }
-func rule(q, a string) func(*workplan.Input) { return func(x *workplan.Input) { x.Rules[q] = a } }
-func faceOnly(x *workplan.Input)             { x.Found.Through = false }
-func frost(x *workplan.Input)                { low := 1.0; x.Place.LowC = &low }
-func fixed(x *workplan.Input)                { x.Coil.Movable = false }
-func burns(x *workplan.Input)                { x.Coil.Flammable = true }
+func faceOnly(x *workplan.Input) { x.Found.Through = false }
+func frost(x *workplan.Input)    { low := 1.0; x.Place.LowC = &low }
+func fixed(x *workplan.Input)    { x.Coil.Movable = false }
+func burns(x *workplan.Input)    { x.Coil.Flammable = true }
 
 // words are a plan's passes as one line.
 func words(p workplan.Plan) string {
@@ -89,8 +86,12 @@ type scene struct {
 var dryOnly = []string{" with "}
 
 var scenes = []scene{
-	{"bar cooler, built in, R-600a, thick core, food and glasses near, wall behind, face and core felt",
-		in(plugIn, kitchen, "dust", soil.Felt, core(soil.Felt), burns), []string{"brush", "gentle_air out"}, dryOnly, "", ""},
+	{
+		"bar cooler, built in, R-600a, thick core, food and glasses near, wall behind, face and core felt",
+		in(plugIn, kitchen, "dust", soil.Felt, core(soil.Felt), burns),
+		[]string{"brush", "gentle_air out"},
+		dryOnly, "", "",
+	},
 	{"the same, cannot be moved", in(plugIn, kitchen, "dust", soil.Felt, core(soil.Felt), burns, fixed), []string{"brush"}, []string{" with ", "air", "blower"}, "no", workplan.ThenMove},
 	{"cabinet fridge, coil under the front, lint coat", in(plugIn, room, "lint", soil.Coat), []string{"vacuum"}, dryOnly, "yes", ""},
 	{"rolled coil of three layers, lint blanket, R-134a, no food near", in(rolled, room, "lint", soil.Blanket), []string{"long_brush", "aerosol_rinse with solvent_aerosol"}, []string{"hose", "out"}, "", ""},

@@ -533,9 +533,13 @@ func (g *generator) live(ctx context.Context, unit contract.Unit) error {
 // otherWays are what crews do where the class's habit is not allowed, the likest first.
 var otherWays = []habitOf{
 	{deep: "foam_rinse", cleaner: "mild_detergent", waterParts: 30},
-	{deep: "wall_washer", cleaner: "indoor_neutral"}, {deep: "tank_sprayer", cleaner: "medium_universal", waterParts: 6}, {deep: "tank_sprayer", cleaner: "indoor_neutral"},
-	{deep: "tank_sprayer", cleaner: "mild_detergent", waterParts: 30}, {deep: "out_and_washed", cleaner: "mild_detergent", waterParts: 30, out: true},
-	{deep: "tank_sprayer", cleaner: "mild_detergent", waterParts: 30, out: true}, {deep: "brush_vacuum"},
+	{deep: "wall_washer", cleaner: "indoor_neutral"},
+	{deep: "tank_sprayer", cleaner: "medium_universal", waterParts: 6},
+	{deep: "tank_sprayer", cleaner: "indoor_neutral"},
+	{deep: "tank_sprayer", cleaner: "mild_detergent", waterParts: 30},
+	{deep: "out_and_washed", cleaner: "mild_detergent", waterParts: 30, out: true},
+	{deep: "tank_sprayer", cleaner: "mild_detergent", waterParts: 30, out: true},
+	{deep: "brush_vacuum"},
 }
 
 // lawful is a habit with its deep clean as the rules allow it at a coil.
