@@ -52,10 +52,7 @@ const sofar = computed(() => Math.max(1, Math.round((now.value - Date.parse(work
     </button>
     <details class="how">
       <summary>How it was done: free choices, recorded</summary>
-      <label
-        v-for="q in pack.questions.filter((x) => x.recorded)"
-        :key="q.code"
-        class="field"
+      <label v-for="q in pack.questions.filter((x) => x.recorded)" :key="q.code" class="field"
         ><span class="label">{{ q.text }}</span>
         <select v-model="work.choices[q.code]" class="plain-input">
           <option :value="undefined">not said</option>

@@ -395,26 +395,26 @@ export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): 
 
   function treatments(c: CoilWork): Schemas['VisitTreatment'][] {
     const sides = c.sides.filter((s) => s.reached).map((s) => s.surface_id)
-    return (c.passes?.length ? c.passes : [{ method: c.method, cleaner: c.cleaner, out: false, main: true }]).flatMap(
-      (p): Schemas['VisitTreatment'][] => {
-        if (p.main) return [{ ...treatment(c), ...(p.out ? { taken_out: true } : {}) }]
-        const id = method.get(p.method)
-        const k = p.cleaner ? cleaner.get(p.cleaner) : undefined
-        return id
-          ? [
-              {
-                work: c.work,
-                method_id: id,
-                direction: ('direction' in p && p.direction) || 'along_fins',
-                surface_ids: sides,
-                end_points: [],
-                ...(k ? { cleaner_id: k } : {}),
-                ...(p.out ? { taken_out: true } : {}),
-              },
-            ]
-          : []
-      },
-    )
+    return (
+      c.passes?.length ? c.passes : [{ method: c.method, cleaner: c.cleaner, out: false, main: true }]
+    ).flatMap((p): Schemas['VisitTreatment'][] => {
+      if (p.main) return [{ ...treatment(c), ...(p.out ? { taken_out: true } : {}) }]
+      const id = method.get(p.method)
+      const k = p.cleaner ? cleaner.get(p.cleaner) : undefined
+      return id
+        ? [
+            {
+              work: c.work,
+              method_id: id,
+              direction: ('direction' in p && p.direction) || 'along_fins',
+              surface_ids: sides,
+              end_points: [],
+              ...(k ? { cleaner_id: k } : {}),
+              ...(p.out ? { taken_out: true } : {}),
+            },
+          ]
+        : []
+    })
   }
 
   function treatment(c: CoilWork): Schemas['VisitTreatment'] {
