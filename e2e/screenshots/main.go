@@ -139,7 +139,7 @@ var views = []view{
 	}},
 	{"+work-left-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "count_back", nil) }},
 	{"+work", false, func(p *browser.Page) error { return led(p, "FN-PU-2", 3, "Disconnect", "watch_items", nil) }},
-	{"bench", false, at("/bench", "first choice")},
+	{"bench", false, at("/bench", "First choice")},
 	{"+bench-dwell", false, at("/bench?tool=dwell", "min in all")},
 	{"+bench-mix", false, at("/bench?tool=mix", "fl oz")},
 	{"+bench-grading", false, at("/bench?tool=grading", "Face 1 of 12")},
