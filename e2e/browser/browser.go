@@ -267,8 +267,11 @@ func (p *Page) at(kind, name string, nth int) (x, y float64, err error) {
 		const x = b.x + b.width / 2, y = b.y + b.height / 2, top = document.elementFromPoint(x, y);
 		if (!top || !(e.contains(top) || top.contains(e) || top.closest('label') === e.closest('label') && e.closest('label') || top.closest('.el-select__wrapper')?.contains(e))) return null;
 		window.aimedAt = e;
-		window.landedOn = null;
-		document.addEventListener('click', ev => { window.landedOn = ev.target }, {capture: true, once: true});
+		window.landed = null;
+		document.addEventListener('click', ev => {
+			const t = ev.target;
+			window.landed = e.contains(t) || t.contains(e) || Boolean(e.closest('.el-select__wrapper')?.contains(t));
+		}, {capture: true, once: true});
 		return [x, y];
 	})()`, finder, kind, name, nth)
 	ctx, cancel := context.WithTimeout(p.ctx, patience)
@@ -292,10 +295,12 @@ func (p *Page) at(kind, name string, nth int) (x, y float64, err error) {
 	}
 }
 
-// missed tells whether a click went beside what it was aimed at: what is loaded meanwhile can move a button away. On a page that the
-// click has left it did not.
-const missed = `window.aimedAt !== undefined && !(window.landedOn && (window.aimedAt.contains(window.landedOn) || window.landedOn.contains(window.aimedAt) ||
-	window.aimedAt.closest('.el-select__wrapper')?.contains(window.landedOn)))`
+// missed tells whether a click went beside what it was aimed at: what is loaded meanwhile can move a button away. Where that is gone, or
+// the page is another one, the click has done something.
+const missed = `(async () => {
+	for (let i = 0; i < 20 && window.landed === null; i++) await new Promise(r => setTimeout(r, 25));
+	return window.aimedAt !== undefined && window.landed !== true && document.contains(window.aimedAt);
+})()`
 
 func (p *Page) click(kind, name string, nth int) error {
 	for range 5 {
@@ -307,7 +312,8 @@ func (p *Page) click(kind, name string, nth int) error {
 			return err
 		}
 		var beside bool
-		if err := p.Eval(missed, &beside); err != nil || !beside {
+		err = chromedp.Run(p.ctx, chromedp.Evaluate(missed, &beside, func(e *runtime.EvaluateParams) *runtime.EvaluateParams { return e.WithAwaitPromise(true) }))
+		if err != nil || !beside {
 			return nil //nolint:nilerr // the click has led to another page
 		}
 	}
