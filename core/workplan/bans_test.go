@@ -88,7 +88,7 @@ var rulesMet = []met{
 // Every rule of the list is met in some case, against what it is there for; a rule that never speaks would be dead.
 func TestEveryRuleSpeaks(t *testing.T) {
 	t.Parallel()
-	covered := map[string]bool{"cleaner_form": true, "open_electrics": true} // what a method does not take is left out without a word
+	covered := map[string]bool{"cleaner_form": true} // what a method does not take is left out without a word
 	for _, m := range rulesMet {
 		t.Run(m.ban, func(t *testing.T) {
 			in := outdoorCoil()

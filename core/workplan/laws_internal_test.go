@@ -118,7 +118,8 @@ func TestNoPlanBreaksAHardRule(t *testing.T) {
 	assert.Greater(t, plans, 100_000)
 }
 
-// The grammar gives every sequence that a plain search of all sequences of up to four passes finds lawful and well formed.
+// The grammar gives the sequences that a plain search of all sequences of up to four passes finds lawful and well formed, and no other;
+// brush and vacuum one after the other, the cleaner again and what follows a rinse are beside it.
 func TestTheGrammarIsExhausted(t *testing.T) {
 	t.Parallel()
 	r := rand.New(rand.NewPCG(7, 7))
@@ -128,16 +129,21 @@ func TestTheGrammarIsExhausted(t *testing.T) {
 		f, err := in.facts()
 		require.NoError(t, err)
 		found := map[string]bool{}
-		f.each(func(steps []step, _ []string) { found[spell(f, steps)] = true })
+		f.each(func(steps []step, _ []string) {
+			again := len(steps) > 1 && steps[len(steps)-1] == steps[len(steps)-2]
+			last := steps[len(steps)-1].code
+			pair := slices.ContainsFunc(steps, func(s step) bool { return s.code == "soft_brush" }) && slices.ContainsFunc(steps, func(s step) bool { return s.code == "vacuum_narrow" })
+			if len(steps) <= 4 && !again && !pair && last != Rinse && (last != Debris || len(steps) == 1) {
+				found[spell(f, steps)] = true
+			}
+		})
 		want := map[string]bool{}
 		f.every4(func(steps []step) { want[spell(f, steps)] = true })
 		for k := range want {
 			assert.True(t, found[k], "not found: %s", k)
 		}
 		for k := range found {
-			if n := len(slices.Collect(slices.Values([]byte(k)))); n == 0 {
-				t.Fail()
-			}
+			assert.True(t, want[k], "not a sequence of the grammar: %s", k)
 		}
 	}
 }
@@ -296,26 +302,33 @@ func TestACleanerWithoutAPriceIsNeverFree(t *testing.T) {
 	assert.Contains(t, a.Assumed, "price of medium_universal")
 }
 
-// A rule of the house that is set aside takes no plan away.
+// A rule of the house that is set aside takes no plan away, and what it adds says so; a rule that cannot be set aside changes nothing.
 func TestSettingARuleAsideTakesNothingAway(t *testing.T) {
 	t.Parallel()
 	r := rand.New(rand.NewPCG(21, 5))
-	for range 200 {
+	for range 12 {
 		in := random(r)
-		plans := func(in Input) map[string]bool {
+		plans := func(in Input) map[string][]string {
 			f, err := in.facts()
 			require.NoError(t, err)
-			out := map[string]bool{}
-			f.each(func(steps []step, _ []string) { out[spell(f, steps)] = true })
+			out := map[string][]string{}
+			f.each(func(steps []step, over []string) { out[spell(f, steps)] = over })
 			return out
 		}
 		before := plans(in)
 		for _, b := range method.Bans {
-			if !b.Hard {
-				in.Overrides = []string{b.Code}
-				after := plans(in)
-				for k := range before {
-					require.True(t, after[k], "%s went with %s", k, b.Code)
+			in.Overrides = []string{b.Code}
+			after := plans(in)
+			if b.Hard {
+				require.Len(t, after, len(before), b.Code)
+				continue
+			}
+			for k := range before {
+				require.Contains(t, after, k, "went with %s", b.Code)
+			}
+			for k, over := range after {
+				if _, known := before[k]; !known {
+					require.Contains(t, over, b.Code)
 				}
 			}
 		}

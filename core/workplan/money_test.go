@@ -1,7 +1,9 @@
 package workplan_test
 
 import (
+	"fmt"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -116,4 +118,68 @@ func TestARateRanksByTheDay(t *testing.T) {
 	for _, p := range a.Plans {
 		assert.InDelta(t, p.Cost/p.CostDay, p.EveryDays, 1, "%s", words(p))
 	}
+}
+
+// What cannot be used is named at its field.
+func TestAdviceRefuses(t *testing.T) {
+	t.Parallel()
+	for why, change := range map[string]func(*workplan.Input){
+		"found.kind: \"jam\" is not a kind of soil":        func(x *workplan.Input) { x.Found.Kind = "jam" },
+		"found.grade: must be a grade from 0 to 5":         func(x *workplan.Input) { x.Found.Grade = 6 },
+		"work: must be light or deep":                      func(x *workplan.Input) { x.Work = "" },
+		"place.setting: must be outdoor, roof, plant_room": func(x *workplan.Input) { x.Place.Setting = "cave" },
+		"coil.construction: must be tube_fin":              func(x *workplan.Input) { x.Coil.Construction = "mesh" },
+		"coil.slabs: must be between 1 and 6":              func(x *workplan.Input) { x.Coil.Slabs = 7 },
+		"coil.role: must be condenser":                     func(x *workplan.Input) { x.Coil.Role = "radiator" },
+		"rules.air: \"perhaps\" is not an answer":          func(x *workplan.Input) { x.Rules = method.Rules{"air": "perhaps"} },
+		"rate: must be a load a day between 0 and 1":       func(x *workplan.Input) { x.Rate = -1 },
+	} {
+		x := in(condenser, yard, "dust", soil.Felt)
+		change(&x)
+		_, err := workplan.Advise(x)
+		assert.ErrorContains(t, err, why)
+	}
+}
+
+// A grade seen with light through is of face and core together, so less is left than where it was seen on the face alone.
+func TestLightThroughCountsFaceAndCoreOnce(t *testing.T) {
+	t.Parallel()
+	through, err := workplan.Advise(in(condenser, yard, "grease", soil.Felt))
+	require.NoError(t, err)
+	face, err := workplan.Advise(in(condenser, yard, "grease", soil.Felt, faceOnly))
+	require.NoError(t, err)
+	left := map[string]float64{}
+	for _, p := range face.Plans {
+		left[words(p)] = p.LeftShare
+	}
+	both := 0
+	for _, p := range through.Plans {
+		if l, there := left[words(p)]; there {
+			both++
+			assert.Less(t, p.LeftShare, l, words(p))
+		}
+	}
+	assert.Positive(t, both)
+	assert.NotContains(t, through.Assumed, "core")
+	assert.Contains(t, face.Assumed, "core")
+}
+
+func ExampleAdvise() {
+	out, _ := workplan.Advise(workplan.Input{
+		Coil:  method.Coil{Construction: method.Microchannel, Slabs: 1, Role: "condenser", CapacityKw: 10},
+		Place: method.Place{Setting: method.Outdoor, Water: true}, Found: method.Found{Kind: "dust", Grade: soil.Felt, Through: true}, Work: workplan.DeepWork,
+	})
+	for _, x := range out.Plans[0].Passes {
+		fmt.Println(strings.TrimSpace(x.MethodName + " " + x.CleanerName))
+	}
+	for _, r := range out.RuledOut {
+		if r.Method == "tank_sprayer" && r.Cleaner == "heavy_alkaline" {
+			fmt.Println("not:", r.CleanerName, "-", r.Ban.Text)
+		}
+	}
+	// Output:
+	// Debris out by hand
+	// Soft brush along the fins
+	// Tank sprayer, low pressure Mild detergent
+	// not: Heavy-duty alkaline, outdoor - Strong alkaline eats microchannel coils.
 }
