@@ -10,8 +10,6 @@ type Technique struct {
 	Hose, Head bool
 	// Forms of cleaner it takes; none for dry work.
 	Forms []Form
-	// Minutes on site for a coil, as a share of its deep clean's (assumption).
-	Minutes float64
 	// RinseL is water for rinsing, litres per m² and slab (assumption).
 	RinseL float64
 	// Kit to bring.
@@ -23,8 +21,6 @@ type Technique struct {
 	Roles         []string
 	// ManySlabs needs two slabs or more; Opened needs guards and panels off.
 	ManySlabs, Opened bool
-	// Elsewhere takes the coil outdoors, away from food and people.
-	Elsewhere bool
 	// Extra minutes that the class's own do not hold.
 	ExtraMinutes float64
 	Direction    soil.Direction
@@ -46,26 +42,26 @@ var finned = []Construction{Unstated, TubeFin, Microchannel, Rolled}
 
 // techniques by method code (common practice, no source; figures are assumptions).
 var techniques = map[string]Technique{
-	"debris":           {Minutes: .1, Kit: []string{"bucket"}, Direction: soil.AlongFins},
-	"pre_rinse":        {Hose: true, Forms: []Form{Plain}, Minutes: .1, RinseL: 15, Kit: []string{"hose"}, Direction: soil.Against},
-	"rinse":            {Hose: true, Forms: []Form{Plain}, Minutes: .1, RinseL: 15, Kit: []string{"hose"}, Direction: soil.DownwardClosed},
-	"wet_rag":          {Forms: []Form{Plain, Concentrate}, Minutes: .5, RinseL: 1, Kit: []string{"rags", "bucket"}, Constructions: []Construction{TubeGrid}, Direction: soil.AlongFins},
-	"soft_brush":       {Constructions: []Construction{Unstated, TubeFin, Microchannel, TubeGrid}, Minutes: .4, Kit: []string{"soft brush", "dust mask"}, Direction: soil.AlongFins},
-	"vacuum_narrow":    {Minutes: .4, Kit: []string{"vacuum", "narrow tool", "dust mask"}, Direction: soil.AlongFins},
-	"brush_vacuum":     {Constructions: []Construction{Unstated, TubeFin, Microchannel, TubeGrid}, Minutes: .5, Kit: []string{"soft brush", "vacuum", "dust mask"}, Direction: soil.AlongFins},
-	"long_brush":       {Minutes: .6, Kit: []string{"long bendable brush", "vacuum", "dust mask"}, Constructions: []Construction{Unstated, TubeFin, TubeGrid, Rolled}, Direction: soil.AlongFins},
-	"closed_hose_down": {Roles: []string{"condenser", "outdoor"}, Hose: true, Forms: []Form{Plain}, Minutes: .35, RinseL: 40, Kit: []string{"hose"}, OutdoorsOnly: true, Constructions: finned, Direction: soil.DownwardClosed},
-	"hose_rinse":       {Roles: []string{"condenser", "outdoor"}, Hose: true, Forms: []Form{Plain}, Minutes: .8, RinseL: 60, Kit: []string{"hose", "bucket"}, OutdoorsOnly: true, Constructions: finned, Opened: true, Direction: soil.Against},
-	"gentle_air":       {Air: true, Minutes: .6, Kit: []string{"air line or can", "vacuum at the far side", "eye protection", "dust mask"}, Opened: true, Direction: soil.Against},
-	"leaf_blower":      {Roles: []string{"condenser", "outdoor"}, Air: true, Engine: true, Minutes: .5, Kit: []string{"leaf blower", "eye protection", "dust mask"}, OutdoorsOnly: true, Opened: true, Direction: soil.Against},
-	"aerosol_rinse":    {Roles: []string{"condenser", "outdoor", "evaporator"}, Forms: []Form{Aerosol}, Minutes: .8, RinseL: 8, Kit: []string{"spray bottle of water", "absorbent"}, Constructions: finned, Direction: soil.Against},
-	"tank_sprayer":     {Roles: []string{"condenser", "outdoor", "evaporator"}, Forms: []Form{Plain, ReadyToUse, Concentrate}, Minutes: 1, RinseL: 12, Kit: []string{"low-pressure tank sprayer, 15° nozzle", "wet vacuum"}, Constructions: finned, Opened: true, Direction: soil.Against},
-	"pour_foam":        {Roles: []string{"condenser", "outdoor"}, Forms: []Form{Concentrate}, Minutes: 1, RinseL: 40, Hose: true, Kit: []string{"measuring jug", "hose"}, OutdoorsOnly: true, Constructions: finned, Opened: true, Direction: soil.Against},
-	"foam_rinse":       {Roles: []string{"condenser", "outdoor"}, Hose: true, Head: true, Forms: []Form{Concentrate, ReadyToUse}, Minutes: 1, RinseL: 50, Kit: []string{"foaming sprayer", "hose"}, Constructions: finned, OutdoorsOnly: true, Opened: true, Direction: soil.Against},
-	"split_foam":       {Roles: []string{"condenser", "outdoor"}, Hose: true, Head: true, Forms: []Form{Concentrate, ReadyToUse}, Minutes: 1.6, RinseL: 60, Kit: []string{"foaming sprayer", "hose", "slab spreader"}, Constructions: []Construction{Unstated, TubeFin}, OutdoorsOnly: true, Opened: true, ManySlabs: true, ExtraMinutes: 30, Direction: soil.Against},
-	"bagged_wash":      {Forms: []Form{Plain, ReadyToUse, Concentrate}, Minutes: 1, RinseL: 12, Kit: []string{"draw-string bag and funnel", "bucket", "low-pressure tank sprayer"}, IndoorsOnly: true, Roles: []string{"evaporator"}, Constructions: finned, Direction: soil.Against},
-	"wall_washer":      {Forms: []Form{Plain, ReadyToUse}, Minutes: 1.1, RinseL: 15, Kit: []string{"wall-unit washer", "bag", "bucket"}, IndoorsOnly: true, Roles: []string{"back", "evaporator"}, Constructions: finned, Direction: soil.Against},
-	"out_and_washed":   {Forms: []Form{Plain, ReadyToUse, Concentrate}, Minutes: 2, RinseL: 60, Hose: true, Kit: []string{"two people", "hose", "stand"}, Constructions: []Construction{Unstated, TubeFin, Microchannel, Rolled, TubeGrid}, Elsewhere: true, Opened: true, ExtraMinutes: 30, Direction: soil.Against},
+	"debris":           {Kit: []string{"bucket"}, Direction: soil.AlongFins},
+	"pre_rinse":        {Hose: true, Forms: []Form{Plain}, RinseL: 15, Kit: []string{"hose"}, Direction: soil.Against},
+	"rinse":            {Hose: true, Forms: []Form{Plain}, RinseL: 15, Kit: []string{"hose"}, Direction: soil.DownwardClosed},
+	"wet_rag":          {Forms: []Form{Plain, Concentrate}, RinseL: 1, Kit: []string{"rags", "bucket"}, Constructions: []Construction{TubeGrid}, Direction: soil.AlongFins},
+	"soft_brush":       {Constructions: []Construction{Unstated, TubeFin, Microchannel, TubeGrid}, Kit: []string{"soft brush", "dust mask"}, Direction: soil.AlongFins},
+	"vacuum_narrow":    {Kit: []string{"vacuum", "narrow tool", "dust mask"}, Direction: soil.AlongFins},
+	"brush_vacuum":     {Constructions: []Construction{Unstated, TubeFin, Microchannel, TubeGrid}, Kit: []string{"soft brush", "vacuum", "dust mask"}, Direction: soil.AlongFins},
+	"long_brush":       {Kit: []string{"long bendable brush", "vacuum", "dust mask"}, Constructions: []Construction{Unstated, TubeFin, TubeGrid, Rolled}, Direction: soil.AlongFins},
+	"closed_hose_down": {Roles: []string{"condenser", "outdoor"}, Hose: true, Forms: []Form{Plain}, RinseL: 40, Kit: []string{"hose"}, OutdoorsOnly: true, Constructions: finned, Direction: soil.DownwardClosed},
+	"hose_rinse":       {Roles: []string{"condenser", "outdoor"}, Hose: true, Forms: []Form{Plain}, RinseL: 60, Kit: []string{"hose", "bucket"}, OutdoorsOnly: true, Constructions: finned, Opened: true, Direction: soil.Against},
+	"gentle_air":       {Air: true, Kit: []string{"air line or can", "vacuum at the far side", "eye protection", "dust mask"}, Opened: true, Direction: soil.Against},
+	"leaf_blower":      {Roles: []string{"condenser", "outdoor"}, Air: true, Engine: true, Kit: []string{"leaf blower", "eye protection", "dust mask"}, OutdoorsOnly: true, Opened: true, Direction: soil.Against},
+	"aerosol_rinse":    {Roles: []string{"condenser", "outdoor", "evaporator"}, Forms: []Form{Aerosol}, RinseL: 8, Kit: []string{"spray bottle of water", "absorbent"}, Constructions: finned, Direction: soil.Against},
+	"tank_sprayer":     {Roles: []string{"condenser", "outdoor", "evaporator"}, Forms: []Form{Plain, ReadyToUse, Concentrate}, RinseL: 12, Kit: []string{"low-pressure tank sprayer, 15° nozzle", "wet vacuum"}, Constructions: finned, Opened: true, Direction: soil.Against},
+	"pour_foam":        {Roles: []string{"condenser", "outdoor"}, Forms: []Form{Concentrate}, RinseL: 40, Hose: true, Kit: []string{"measuring jug", "hose"}, OutdoorsOnly: true, Constructions: finned, Opened: true, Direction: soil.Against},
+	"foam_rinse":       {Roles: []string{"condenser", "outdoor"}, Hose: true, Head: true, Forms: []Form{Concentrate, ReadyToUse}, RinseL: 50, Kit: []string{"foaming sprayer", "hose"}, Constructions: finned, OutdoorsOnly: true, Opened: true, Direction: soil.Against},
+	"split_foam":       {Roles: []string{"condenser", "outdoor"}, Hose: true, Head: true, Forms: []Form{Concentrate, ReadyToUse}, RinseL: 60, Kit: []string{"foaming sprayer", "hose", "slab spreader"}, Constructions: []Construction{Unstated, TubeFin}, OutdoorsOnly: true, Opened: true, ManySlabs: true, ExtraMinutes: 30, Direction: soil.Against},
+	"bagged_wash":      {Forms: []Form{Plain, ReadyToUse, Concentrate}, RinseL: 12, Kit: []string{"draw-string bag and funnel", "bucket", "low-pressure tank sprayer"}, IndoorsOnly: true, Roles: []string{"evaporator"}, Constructions: finned, Direction: soil.Against},
+	"wall_washer":      {Forms: []Form{Plain, ReadyToUse}, RinseL: 15, Kit: []string{"wall-unit washer", "bag", "bucket"}, IndoorsOnly: true, Roles: []string{"back", "evaporator"}, Constructions: finned, Direction: soil.Against},
+	"out_and_washed":   {Forms: []Form{Plain, ReadyToUse, Concentrate}, RinseL: 60, Hose: true, Kit: []string{"two people", "hose", "stand"}, Constructions: []Construction{Unstated, TubeFin, Microchannel, Rolled, TubeGrid}, Opened: true, ExtraMinutes: 30, Direction: soil.Against},
 }
 
 // TechniqueOf gives a method's technique; an unknown method is taken as careful dry work.
@@ -73,7 +69,7 @@ func TechniqueOf(code string) Technique {
 	if t, ok := techniques[code]; ok {
 		return t
 	}
-	return Technique{Minutes: 1, Direction: soil.AlongFins}
+	return Technique{Direction: soil.AlongFins}
 }
 
 // Takes reports whether the method works with a form of cleaner.
