@@ -66,13 +66,6 @@ func TestDoseFactorShrinksTowardsOne(t *testing.T) {
 	})
 }
 
-func valueOf(p *float64) float64 {
-	if p == nil {
-		return 0
-	}
-	return *p
-}
-
 // UN GHS 3.2 takes pH 2 and below and 11.5 and above as corrosive (from memory); the bounds themselves belong to it.
 func TestCorrosiveAtItsBounds(t *testing.T) {
 	t.Parallel()
