@@ -85,6 +85,7 @@ const (
 	ThenMove     = "make_movable"  // the core is not reached where it stands
 	ThenAgain    = "again_soon"    // a second clean takes what is left
 	ThenDeep     = "deep_clean"    // a light clean is not enough here
+	ThenWatch    = "watch"         // photograph it, compare at the next visit
 	ThenNoMethod = "no_way_by_law" // hard rules leave nothing
 )
 
@@ -387,13 +388,16 @@ func (f *facts) surround(p *Plan, d draft) {
 // then is what to do where the first plan is not enough, or where there is none.
 func (f *facts) then(a Advice) []string {
 	out := []string{}
-	if a.Leave || len(a.Plans) > 0 && a.Plans[0].Enough {
-		return out
-	}
 	add := func(when bool, code string) {
 		if when {
 			out = appendOnce(out, code)
 		}
+	}
+	unknown := slices.ContainsFunc(f.assumed, func(what string) bool { return what == "construction" || what == "role" || what == "setting" })
+	add(f.unexplained(), ThenWatch)
+	if a.Leave || len(a.Plans) > 0 && a.Plans[0].Enough {
+		add(unknown && !a.Leave, ThenAsk)
+		return out
 	}
 	ruled := map[string]bool{}
 	for _, x := range a.RuledOut {
@@ -406,7 +410,7 @@ func (f *facts) then(a Advice) []string {
 	add(!f.Coil.Movable && f.Coil.PlugIn, ThenMove)
 	add(ruled["no_water"], ThenWater)
 	add(ruled["kit"], ThenKit)
-	add(slices.Contains(f.assumed, "construction") || slices.Contains(f.assumed, "role") || slices.Contains(f.assumed, "setting"), ThenAsk)
+	add(unknown, ThenAsk)
 	add(len(out) == 0 && len(a.Plans) == 0, ThenNoMethod)
 	add(len(out) == 0 && f.Found.CoreGrade == nil && !f.Found.Through, ThenLook)
 	add(len(out) == 0, ThenAgain)

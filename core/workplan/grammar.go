@@ -91,7 +91,7 @@ func (f *facts) wet(front []step, wet []step, allowed func(step) bool, emit func
 			}
 			for _, end := range f.ends(w, allowed) {
 				emit(join(base, end))
-				if f.Cleaners[w.cleaner].Duty > method.NoDuty && f.Found.Grade >= soil.Blanket { // again only on heavy soil
+				if f.Cleaners[w.cleaner].Duty > method.NoDuty && f.worst >= soil.Blanket { // again only on heavy soil
 					emit(join(base, []step{w}, end))
 				}
 			}

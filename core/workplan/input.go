@@ -67,6 +67,10 @@ type facts struct {
 	assumed []string
 	face    float64
 	need    method.Duty
+	// worst of face and core, as far as the core was seen.
+	worst soil.Grade
+	// canPart says that some lawful way parts the slabs.
+	canPart bool
 	tools   map[string]bool // nil where it is not known what is there
 	aside   map[string]bool
 	// strict says that the coil may be of microchannel, for all that is known.
@@ -132,7 +136,21 @@ func (in Input) facts() (*facts, error) {
 		f.tools = toolsIn(f.Kit)
 	}
 	f.setPrices()
+	f.canPart = f.slabsPart()
 	return f, nil
+}
+
+// slabsPart reports whether a lawful pass parts the slabs.
+func (f *facts) slabsPart() bool {
+	for _, m := range f.Methods {
+		t := method.TechniqueOf(m.Code)
+		for i, c := range f.Cleaners {
+			if t.ManySlabs && t.Takes(c.Form) && f.verdict(step{m.Code, i, InPlace}).rule == "" {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 func (f *facts) assume(when bool, what string) {
@@ -215,9 +233,15 @@ func (f *facts) find() {
 		f.state.Core = f.state.Face * pen / (1 - pen)
 		f.assume(true, "core")
 	}
-	f.need = needed(f.kind, f.Found.Grade)
+	f.worst = f.Found.Grade
+	if f.Found.CoreGrade != nil {
+		f.worst = max(f.worst, *f.Found.CoreGrade)
+	}
+	f.need = needed(f.kind, f.worst)
 	switch {
-	case f.open() && f.Found.Grade >= soil.Coat:
+	case f.unexplained():
+		f.need = method.NoDuty
+	case f.open() && f.worst >= soil.Coat:
 		f.need = max(f.need, method.LightDuty)
 	case f.indoorCoil() || f.Coil.PlugIn:
 		f.need = min(f.need, method.LightDuty) // indoor coils: light duty only
@@ -251,6 +275,9 @@ func needed(k soil.Kind, g soil.Grade) method.Duty {
 	return method.HeavyDuty
 }
 
+// unexplained residue is looked at and compared, not treated: nobody knows yet what a cleaner would do to it.
+func (f *facts) unexplained() bool { return f.kind.Code == "residue" }
+
 // layered coils have insides that no brush from the face reaches.
 func (f *facts) layered() bool { return f.Coil.Construction == method.Rolled || f.Coil.Slabs > 1 }
 
@@ -270,6 +297,7 @@ func toolsIn(kit []string) map[string]bool {
 	out := map[string]bool{}
 	for _, item := range kit {
 		k := strings.ReplaceAll(strings.ToLower(item), " ", "_")
+		k = strings.ReplaceAll(k, "foaming_aerosol", "aerosol") // a can that foams is no foamer
 		for word, tools := range map[string][]string{
 			"brush": {"brush"}, "vacuum": {"vacuum"}, "air": {"air"}, "blower": {"blower"}, "hose": {"hose"}, "foam": {"foamer", "jug"}, "jug": {"jug"}, "measuring": {"jug"},
 			"tank": {"tank_sprayer", "jug"}, "pump": {"tank_sprayer", "jug"}, "aerosol": {"aerosol"}, "can": {"aerosol"}, "bag": {"bag"}, "washer": {"washer"},
@@ -280,9 +308,6 @@ func toolsIn(kit []string) map[string]bool {
 					out[t] = true
 				}
 			}
-		}
-		if strings.Contains(k, "foaming_aerosol") {
-			delete(out, "foamer")
 		}
 	}
 	return out

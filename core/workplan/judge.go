@@ -276,11 +276,14 @@ func (f *facts) unasked(d draft) bool {
 // unfit counts how far a pass's cleaner is from what is made for here.
 func (f *facts) unfit(s step) int {
 	if s.cleaner < 0 {
+		if f.Work == LightWork && s.dry() && f.hosedDown() {
+			return 1 // behind its guards a coil is rinsed, not brushed
+		}
 		return 0
 	}
 	c, t := f.Cleaners[s.cleaner], method.TechniqueOf(s.code)
 	n := 0
-	if f.Coil.Construction == method.Microchannel {
+	if f.strict {
 		if t.Hose {
 			n++
 		}
@@ -303,6 +306,9 @@ func (f *facts) unfit(s step) int {
 	if f.indoorCoil() && c.Duty > method.LightDuty {
 		n += 2 // indoor coils are light duty only
 	}
+	if s.code == "tank_sprayer" && s.where == InPlace && f.indoorCoil() && f.Place.Occupied {
+		n++ // over people's heads a bag hangs first
+	}
 	if c.Form == method.Aerosol && !f.Coil.PlugIn {
 		n++ // cans are for what nothing else reaches
 		if !c.Foams {
@@ -310,6 +316,19 @@ func (f *facts) unfit(s step) int {
 		}
 	}
 	return n
+}
+
+// hosedDown reports whether a light clean is the closed hose-down: a coil under the sky with water at hand that nobody opens.
+func (f *facts) hosedDown() bool {
+	if !f.open() || f.answer["panels"] == "always" {
+		return false
+	}
+	for i, c := range f.Cleaners {
+		if c.Form == method.Plain && f.knows("closed_hose_down") && f.verdict(step{"closed_hose_down", i, InPlace}).rule == "" {
+			return true
+		}
+	}
+	return false
 }
 
 // inOrder reports whether a plan's order is the one the rules of the house ask for.
@@ -342,6 +361,9 @@ func (f *facts) inOrder(steps []step) bool {
 	if outer && at(Rinse) < 0 {
 		return false
 	}
+	if f.parted() && !method.TechniqueOf(steps[wet].code).ManySlabs {
+		return false
+	}
 	switch rule {
 	case "dry":
 		if dusty && !pick && !contained && !f.loosened(steps) && f.anyDry() {
@@ -359,6 +381,12 @@ func (f *facts) inOrder(steps []step) bool {
 		return at(PreRinse) < 0 && dry < 0 && air < 0
 	}
 	return dry < 0 || f.dryInOrder(steps)
+}
+
+// parted reports whether slabs are to be parted: the core was seen to be packed, and they can be.
+func (f *facts) parted() bool {
+	seen := f.Found.CoreGrade != nil && *f.Found.CoreGrade >= soil.Blanket
+	return seen && f.Work == DeepWork && f.answer["slabs"] == "by_core" && f.canPart
 }
 
 // loosened reports whether dry soil was loosened before it is wetted: under the sky by a brush, sand by brush and vacuum, under a roof by
@@ -402,7 +430,7 @@ func (f *facts) dryInOrder(steps []step) bool {
 		return false
 	}
 	wet := slices.ContainsFunc(steps, func(s step) bool { return s.cleaner >= 0 })
-	return f.Work == LightWork || wet || brush && vacuum || both || !f.canDry("brush_vacuum") && !f.canDry("long_brush")
+	return f.Work == LightWork && !f.Coil.PlugIn || wet || brush && vacuum || both || !f.canDry("brush_vacuum") && !f.canDry("long_brush")
 }
 
 func (f *facts) canDry(code string) bool {

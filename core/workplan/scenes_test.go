@@ -117,7 +117,7 @@ var scenes = []scene{
 // The scenes of the trade: what a practitioner would do first, and what never (common practice, no source).
 func TestScenesOfTheTrade(t *testing.T) {
 	t.Parallel()
-	for _, s := range scenes {
+	for _, s := range append(slices.Clone(scenes), moreScenes...) {
 		t.Run(s.name, func(t *testing.T) {
 			t.Parallel()
 			a, err := workplan.Advise(s.in)

@@ -34,6 +34,7 @@ var PlanThen = map[string]string{
 	workplan.ThenKit:      "Bring what this crew's kit lacks; see what is ruled out.",
 	workplan.ThenAsk:      "Enter what is not known of the coil and its place: it rules the rest out.",
 	workplan.ThenMove:     "The core is not reached where it stands. Make it movable, or plan its replacement.",
+	workplan.ThenWatch:    "Photograph it, put it on the watch list and compare at the next visit: nobody knows yet what it is.",
 	workplan.ThenAgain:    "A second clean takes what is left: look again soon.",
 	workplan.ThenDeep:     "A light clean is not enough here: plan a deep one.",
 	workplan.ThenNoMethod: "Nothing is allowed here. Ask the maker, or replace the coil.",
