@@ -34,7 +34,7 @@ func TestTheHouseSetsItsPractice(t *testing.T) {
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	ok(t, p.Go("/house-rules/practice"))
-	ok(t, p.WaitText("0 of 27 differ"))
+	ok(t, p.WaitText("0 of 35 differ"))
 	accessible(t, p, "practice")
 	ok(t, p.ClickNth("Change", 8)) // air through a condenser
 	ok(t, p.Check("Never — it drives dirt on to fan and compressor", 0))
@@ -42,7 +42,7 @@ func TestTheHouseSetsItsPractice(t *testing.T) {
 	ok(t, p.WaitText("say why, so that others can follow it later"))
 	ok(t, p.Fill("practice-reason", "fans got dirty", 0))
 	ok(t, p.Click("Save the answer"))
-	ok(t, p.WaitText("1 of 27 differ"))
+	ok(t, p.WaitText("1 of 35 differ"))
 	ok(t, p.WaitText("fans got dirty"))
 
 	ok(t, p.Click("Procedures"))

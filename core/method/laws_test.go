@@ -79,7 +79,7 @@ func TestCorrosiveAtItsBounds(t *testing.T) {
 
 func TestQuestionsHoldTogether(t *testing.T) {
 	t.Parallel()
-	assert.Len(t, method.Questions, 27)
+	assert.Len(t, method.Questions, 35)
 	for _, q := range method.Questions {
 		assert.True(t, q.Has(q.Default), q.Code)
 		assert.NotEmpty(t, q.Why, q.Code)

@@ -16,7 +16,7 @@ type Question struct {
 	Default string   `json:"default"`
 	// Why is the reason of the default.
 	Why string `json:"why"`
-	// Recorded is true where the answer is written down at each visit and rules nothing out.
+	// Recorded is true where a visit may say that it was done another way here.
 	Recorded bool `json:"recorded"`
 }
 
@@ -180,6 +180,39 @@ var Questions = []Question{
 		{"both", "Before and after", "only a pair shows what the clean brought"},
 		{"after", "After only", "quicker"},
 	}, "both", "only a pair shows what the clean brought", false},
+	{"running_look", "Look while it runs", []Choice{
+		{"first", "Look and read while it runs, then isolate", "noise, heat and readings are only there while it runs"},
+		{"isolate_first", "Isolate at once", "nothing turns while people get ready"},
+	}, "first", "only a running unit can be read before the clean", false},
+	{"tipping", "Tipping a fridge", []Choice{
+		{"two", "With two people", "it falls on whoever is alone"},
+		{"strapped", "Alone, strapped, a little way", "there is not always a second person"},
+	}, "two", "tip-over hurts", true},
+	{"fan", "Fan on its top panel", []Choice{
+		{"propped", "Propped beside the cabinet, leads on", "no plug is drawn, nothing is wired back wrong"},
+		{"out", "Unplugged and laid aside", "nothing hangs on a lead"},
+	}, "propped", "the lead is short: it is supported, never hung", true},
+	{"debris", "What comes out of the base", []Choice{
+		{"bagged", "Bagged and taken away", "nothing blows back in"},
+		{"site", "Into the site's own waste, as agreed", "less to carry"},
+	}, "bagged", "nothing blows back in", true},
+	{"stroke", "Stroke of brush and spray", []Choice{
+		{"down", "Downward, along the fins", "dirt falls away from what is done"},
+		{"up", "From the bottom up", "what runs down over dry soil leaves streaks"},
+	}, "down", "along the fins either way", true},
+	{"rinse_water", "Water for rinsing", []Choice{
+		{"cold", "As it comes", "it is there"},
+		{"warm", "Warm where there is any", "grease and foam come off sooner"},
+	}, "cold", "warm helps, nobody waits for it", true},
+	{"leftovers", "Mix that is left over", []Choice{
+		{"next", "Used on the next unit the same day, labelled", "nothing is wasted"},
+		{"data_sheet", "Disposed of as the data sheet says", "what stands loses strength, and nobody knows what is in it"},
+	}, "next", "concentrate goes back into its own container either way; never another cleaner on top", true},
+	{"drain_by", "A drain is cleared with", []Choice{
+		{"water", "Water and a wet vacuum", "what blocked it is caught"},
+		{"air", "Air, gently", "quick"},
+		{"product", "A drain treatment", "slime comes off the wall of the tube"},
+	}, "water", "what blocked it is caught; no mouth on a drain tube", true},
 	{"season", "Season of outdoor deep cleans", []Choice{
 		{"before_load", "In spring, before the load", "clean when it counts"},
 		{"any", "Any time", "crews are evenly busy"},

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nextround/core/method"
 	"nextround/core/procedure"
 )
 
@@ -28,11 +29,11 @@ func codes(steps []procedure.Step) []string {
 	return out
 }
 
-func TestPickFollowsPhasesAndTags(t *testing.T) {
+func TestStepsFollowPhasesAndTags(t *testing.T) {
 	t.Parallel()
-	assert.Equal(t, []string{"tell", "prove", "look"}, codes(procedure.Pick(few(), nil)))
-	assert.Equal(t, []string{"tell", "prove", "look", "rinse"}, codes(procedure.Pick(few(), map[string]bool{"wet": true})))
-	assert.NotContains(t, codes(procedure.Pick(few(), map[string]bool{"wet": true, "indoors": true})), "rinse")
+	assert.Equal(t, []string{"tell", "prove", "look"}, codes(procedure.Compile(few(), procedure.Visit{})))
+	assert.Equal(t, []string{"tell", "prove", "look", "rinse"}, codes(procedure.Compile(few(), procedure.Visit{Tags: map[string]bool{"wet": true}})))
+	assert.NotContains(t, codes(procedure.Compile(few(), procedure.Visit{Tags: map[string]bool{"wet": true, "indoors": true}})), "rinse")
 }
 
 func TestGatesDoNotOpenInSilence(t *testing.T) {
@@ -55,14 +56,72 @@ func TestGatesDoNotOpenInSilence(t *testing.T) {
 
 func TestTemplatesAreChecked(t *testing.T) {
 	t.Parallel()
-	err := procedure.CheckTemplate([]procedure.Step{{Code: "x", Phase: "later", Form: "poem", When: []string{"rain"}}, {Code: "x", Text: "x", Why: "x", Phase: procedure.Look}})
-	for _, why := range []string{"code of its own", "is empty", "has no reason", "not a phase", "not a form", "not a tag", "prove_dead is missing", "wet work, or why not"} {
+	err := procedure.CheckTemplate([]procedure.Step{{Code: "x", Phase: "later", Form: "poem", When: []string{"rain", "pan=gold"}, Jobs: []procedure.Job{"feast"}, Ways: []procedure.Way{{When: []string{"snow"}, Phase: "never"}}}, {Code: "x", Text: "x", Why: "x", Phase: procedure.Look}})
+	for _, why := range []string{"code of its own", "is empty", "has no reason", "not a phase", "not a form", "\"rain\" is not a tag", "\"pan=gold\" is not an answer", "\"feast\" is not a kind of job", "\"snow\" is not a tag", "\"never\" is not a phase", "prove_dead is missing", "wet work, or why not"} {
 		assert.ErrorContains(t, err, why)
 	}
 }
 
-func ExamplePick() {
-	for _, s := range procedure.Pick(few(), map[string]bool{"wet": true}) {
+// A step belongs to the jobs its template names, else to those usual for its code; one of an organisation's own to every clean.
+func TestStepsBelongToJobs(t *testing.T) {
+	t.Parallel()
+	template := append(few(), procedure.Step{Code: "identify", Phase: procedure.Arrive, Text: "x", Why: "x"}, procedure.Step{Code: "sweep", Phase: procedure.Close, Text: "x", Why: "x", Jobs: []procedure.Job{procedure.Companion}})
+	for job, want := range map[procedure.Job][]string{
+		procedure.Companion: {"identify", "sweep"}, procedure.Inspect: {"identify"}, procedure.Light: {"identify", "tell", "prove", "look"},
+	} {
+		assert.Equal(t, want, codes(procedure.Compile(template, procedure.Visit{Jobs: []procedure.Job{job}})), job)
+	}
+	assert.Equal(t, []string{"identify", "tell", "prove", "look", "sweep"}, codes(procedure.Compile(template, procedure.Visit{Jobs: []procedure.Job{procedure.Companion, procedure.Light}})))
+}
+
+// Ways change a step one after the other; cautions add up.
+func TestWays(t *testing.T) {
+	t.Parallel()
+	step := procedure.Step{Code: "x", Phase: procedure.Dry, Text: "a", Why: "a", Cautions: []string{"1"}, Ways: []procedure.Way{
+		{When: []string{"wet"}, Text: "b", Cautions: []string{"2"}}, {When: []string{"pan=both|outdoors"}, Phase: procedure.Check, Cautions: []string{"3"}},
+	}}
+	got := procedure.Compile([]procedure.Step{step}, procedure.Visit{Tags: map[string]bool{"wet": true}, Rules: method.Rules{"pan": "both"}})
+	assert.Equal(t, []procedure.Step{{Code: "x", Phase: procedure.Check, Text: "b", Why: "a", Cautions: []string{"1", "2", "3"}}}, got)
+	assert.Equal(t, "a", procedure.Compile([]procedure.Step{step}, procedure.Visit{})[0].Text)
+}
+
+// The plug proves plug-in units; the meter what is opened; hearing it stop only where the rule says so and nothing electrical is opened.
+func TestProofOf(t *testing.T) {
+	t.Parallel()
+	plug, opens := map[string]bool{"plug_in": true}, map[string]bool{"opens_electrics": true}
+	both := map[string]bool{"plug_in": true, "opens_electrics": true}
+	light, deep := []procedure.Job{procedure.Light}, []procedure.Job{procedure.Deep}
+	for _, x := range []struct {
+		want, rule string
+		jobs       []procedure.Job
+		tags       map[string]bool
+	}{
+		{"plug", "meter", deep, plug},
+		{"meter", "meter", deep, both},
+		{"plug", "unplugged", deep, both},
+		{"meter", "hear", deep, opens},
+		{"heard", "hear", light, opens},
+		{"meter", "meter", light, opens},
+		{"meter", "unplugged", light, opens},
+		{"plug", "hear", light, plug},
+		{"meter", "hear", nil, opens},
+	} {
+		assert.Equal(t, x.want, procedure.ProofOf(x.jobs, x.tags, method.Rules{"proof_of_dead": x.rule}), "%+v", x)
+	}
+}
+
+func TestPlanTags(t *testing.T) {
+	t.Parallel()
+	assert.Empty(t, procedure.PlanTags(nil))
+	alkaline := method.Cleaner{Form: method.Concentrate, PH: 13, Rinse: true}
+	got := procedure.PlanTags([]procedure.Pass{{Method: "debris"}, {Method: "soft_brush"}, {Method: "leaf_blower"}, {Method: "pre_rinse"}, {Method: "foam_rinse", Cleaner: &alkaline}})
+	assert.Equal(t, map[string]bool{"planned": true, "dry": true, "air": true, "pre_rinse": true, "wet": true, "cleaner": true, "corrosive": true}, got)
+	got = procedure.PlanTags([]procedure.Pass{{Method: "hose_rinse", Cleaner: &method.Cleaner{Form: method.Plain}}, {Method: "aerosol_rinse", Where: "taken_out", Cleaner: &method.Cleaner{Form: method.Aerosol, PH: 7}}})
+	assert.Equal(t, map[string]bool{"planned": true, "wet": true, "cleaner": true, "aerosol": true, "no_rinse_cleaner": true, "taken_out": true}, got)
+}
+
+func ExampleCompile() {
+	for _, s := range procedure.Compile(few(), procedure.Visit{Tags: map[string]bool{"wet": true}}) {
 		fmt.Println(s.Text, "-", s.Why)
 	}
 	// Output:

@@ -134,6 +134,6 @@ func TestQuestionsAreWhole(t *testing.T) {
 		}
 		assert.Equal(t, q.Default, method.Rules{}.Answer(q.Code))
 	}
-	assert.Len(t, method.Questions, 27)
+	assert.Len(t, method.Questions, 35)
 	assert.Empty(t, method.Rules{}.Answer("poetry"))
 }

@@ -229,7 +229,7 @@ func (p *Page) Wait(what, script string) error {
 		select {
 		case <-ctx.Done():
 			var shown string
-			_ = chromedp.Run(p.ctx, chromedp.Evaluate(`document.body.innerText.slice(0, 3000)`, &shown))
+			_ = chromedp.Run(p.ctx, chromedp.Evaluate(`document.body.innerText.slice(0, 9000)`, &shown))
 			return fmt.Errorf("waited in vain for %s; the page shows:\n%s", what, shown)
 		case <-tick.C:
 		}
@@ -288,7 +288,7 @@ func (p *Page) at(kind, name string, nth int) (x, y float64, err error) {
 		select {
 		case <-ctx.Done():
 			var shown string
-			_ = chromedp.Run(p.ctx, chromedp.Evaluate(`document.body.innerText.slice(0, 3000)`, &shown))
+			_ = chromedp.Run(p.ctx, chromedp.Evaluate(`document.body.innerText.slice(0, 9000)`, &shown))
 			return 0, 0, fmt.Errorf("no %s %q (number %d) that can be reached; the page shows:\n%s", kind, name, nth, shown)
 		case <-tick.C:
 		}

@@ -75,15 +75,18 @@ func (l Led) Do(code string) error {
 	case "readings_before", "readings_after":
 		return l.readings()
 	case "isolate":
+		if l.Means == "Plug" {
+			return p.Check("Pulled, in my hand or in sight", 0)
+		}
 		return all(func() error { return p.Fill("Which point", "breaker 4", 0) }, func() error { return p.Check(l.Means, 0) })
 	case "lock_tag":
-		if l.Means == "Plug" {
-			return p.Check("Plug in the hand", 0)
-		}
 		return p.Check("Both", 0)
 	case "discharge":
-		return p.Check("Let go", 0)
+		return p.Check("Discharged", 0)
 	case "prove_dead":
+		if l.Means == "Plug" {
+			return nil
+		}
 		return all(func() error { return p.Fill("L1 to L2", "0", 0) }, func() error { return p.Fill("L1 to ground", "0", 0) },
 			func() error { return p.Fill("L2 to ground", "0", 0) }, func() error { return p.Check("Yes, both times", 0) })
 	case "first_look":

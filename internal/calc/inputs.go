@@ -3,6 +3,8 @@ package calc
 import (
 	"errors"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"nextround/core/heat"
@@ -12,6 +14,8 @@ import (
 	"nextround/core/round"
 	"nextround/core/soil"
 	"nextround/core/teach"
+	"nextround/core/workplan"
+	"nextround/internal/defaults"
 	"nextround/internal/wording"
 )
 
@@ -80,10 +84,19 @@ func standOff(in StandOffInput) (method.StandOff, error) {
 	return method.Off(in.GoodsC, in.RoomC, in.Hours), nil
 }
 
-// StepsInput is a template and what the visit is like.
+// StepsInput is what the steps of a visit turn on. The template is a class's usual one, by the class's code, or one that is given.
 type StepsInput struct {
-	Template []procedure.Step `json:"template"`
-	Tags     []string         `json:"tags"`
+	Class    string           `json:"class,omitempty"`
+	Template []procedure.Step `json:"template,omitempty"`
+	// Job is the kind of job; Jobs are several in one visit.
+	Job  procedure.Job   `json:"job,omitempty"`
+	Jobs []procedure.Job `json:"jobs,omitempty"`
+	// Tags of unit, place and what was found; with a class, beside those the class brings.
+	Tags  []string     `json:"tags,omitempty"`
+	Rules method.Rules `json:"rules,omitempty"`
+	// Passes of the plan, as advice gives them; Cleaners they name, where other than the usual.
+	Passes   []workplan.Pass  `json:"passes,omitempty"`
+	Cleaners []method.Cleaner `json:"cleaners,omitempty"`
 }
 
 // Steps are those that apply.
@@ -91,12 +104,62 @@ type Steps struct {
 	Steps []procedure.Step `json:"steps"`
 }
 
-func pickSteps(in StepsInput) (Steps, error) {
-	tags := map[string]bool{}
-	for _, t := range in.Tags {
-		tags[t] = true
+func compileSteps(in StepsInput) (Steps, error) {
+	var bad invalid.Error
+	v := procedure.Visit{Jobs: in.Jobs, Tags: map[string]bool{}, Rules: in.Rules}
+	if in.Job != "" {
+		v.Jobs = append([]procedure.Job{in.Job}, in.Jobs...)
 	}
-	return Steps{procedure.Pick(in.Template, tags)}, nil
+	for i, j := range v.Jobs {
+		if !slices.Contains(procedure.Jobs, j) {
+			at := fmt.Sprintf("jobs[%d]", i)
+			if i == 0 && in.Job != "" {
+				at = "job"
+			}
+			bad.Addf(at, "%q is not a kind of job: companion, look, hose_down, light or deep", j)
+		}
+	}
+	for q, c := range in.Rules {
+		if known, ok := method.QuestionByCode(q); !ok || !known.Has(c) {
+			bad.Addf("rules."+q, "%q is not an answer to it", c)
+		}
+	}
+	template := in.Template
+	if in.Class != "" {
+		if v.Tags = defaults.ClassTags(in.Class); len(v.Tags) == 0 {
+			bad.Addf("class", "%q is not one of the usual classes", in.Class)
+		}
+		if template == nil {
+			template = defaults.Procedure(in.Class)
+		}
+	}
+	if template == nil {
+		bad.Addf("template", "give a class or a template")
+	}
+	for i, t := range in.Tags {
+		if !slices.Contains(procedure.Tags, t) && !slices.Contains(procedure.Jobs, procedure.Job(t)) {
+			bad.Addf(fmt.Sprintf("tags[%d]", i), "%q is not a tag", t)
+		}
+		v.Tags[t] = true
+	}
+	maps.Copy(v.Tags, procedure.PlanTags(planPasses(in)))
+	if err := bad.Err(); err != nil {
+		return Steps{}, err
+	}
+	return Steps{procedure.Compile(template, v)}, nil
+}
+
+func planPasses(in StepsInput) []procedure.Pass {
+	known := append(slices.Clone(in.Cleaners), method.StandardCleaners...)
+	out := make([]procedure.Pass, 0, len(in.Passes))
+	for _, p := range in.Passes {
+		pass := procedure.Pass{Method: p.Method, Where: p.Where}
+		if i := slices.IndexFunc(known, func(c method.Cleaner) bool { return c.Code == p.Cleaner }); i >= 0 {
+			pass.Cleaner = &known[i]
+		}
+		out = append(out, pass)
+	}
+	return out
 }
 
 // HeatInput is a coil's economics and how far it is blocked.

@@ -44,7 +44,7 @@ func Topics() []Topic {
 		{"reading", "a reading held against its limit, with its context", topic(judge)},
 		{"saturation", "the saturation temperature of a pressure", topic(heat.Saturate)},
 		{"standoff", "how long a cooler may stand off", topic(standOff)},
-		{"steps", "the steps of a template that apply to a visit", topic(pickSteps)},
+		{"steps", "the steps of a visit, from the class, the jobs, the plan and the rules of the house", topic(compileSteps)},
 		{"round", "which crew does which jobs on which day, with times, cost, reasons, lower bound and gap", topic(planRounds)},
 		{"move", "what it costs to do a planned job on another day", topic(round.Move)},
 		{"course", "how soil goes on week by week under planned cleans", topic(soil.CourseOf)},

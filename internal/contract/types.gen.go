@@ -1820,6 +1820,39 @@ func (e TriageDecision) Valid() bool {
 	}
 }
 
+// Defines values for UnitPart.
+const (
+	UnitPartBase   UnitPart = "base"
+	UnitPartBlades UnitPart = "blades"
+	UnitPartFilter UnitPart = "filter"
+	UnitPartGrille UnitPart = "grille"
+	UnitPartTray   UnitPart = "tray"
+	UnitPartTrough UnitPart = "trough"
+	UnitPartWheel  UnitPart = "wheel"
+)
+
+// Valid indicates whether the value is a known member of the UnitPart enum.
+func (e UnitPart) Valid() bool {
+	switch e {
+	case UnitPartBase:
+		return true
+	case UnitPartBlades:
+		return true
+	case UnitPartFilter:
+		return true
+	case UnitPartGrille:
+		return true
+	case UnitPartTray:
+		return true
+	case UnitPartTrough:
+		return true
+	case UnitPartWheel:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for UnitStatus.
 const (
 	UnitStatusInService    UnitStatus = "in_service"
@@ -1838,6 +1871,33 @@ func (e UnitStatus) Valid() bool {
 	case UnitStatusPlanned:
 		return true
 	case UnitStatusRetired:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for VisitJob.
+const (
+	VisitJobCompanion VisitJob = "companion"
+	VisitJobDeep      VisitJob = "deep"
+	VisitJobHoseDown  VisitJob = "hose_down"
+	VisitJobLight     VisitJob = "light"
+	VisitJobLook      VisitJob = "look"
+)
+
+// Valid indicates whether the value is a known member of the VisitJob enum.
+func (e VisitJob) Valid() bool {
+	switch e {
+	case VisitJobCompanion:
+		return true
+	case VisitJobDeep:
+		return true
+	case VisitJobHoseDown:
+		return true
+	case VisitJobLight:
+		return true
+	case VisitJobLook:
 		return true
 	default:
 		return false
@@ -3720,7 +3780,7 @@ type NewVisit struct {
 	Advised      *[]AdviceGiven `json:"advised,omitempty"`
 	CautionsRead bool           `json:"cautions_read"`
 
-	// Choices What was freely chosen, by question of practice that is recorded and not ruled.
+	// Choices How it was done where the rule of the organisation leaves it open, by question of practice.
 	Choices    *map[string]string `json:"choices,omitempty"`
 	Coils      []VisitCoil        `json:"coils"`
 	Counts     *[]CountBack       `json:"counts,omitempty"`
@@ -3728,22 +3788,28 @@ type NewVisit struct {
 	Exceptions *[]RuleException   `json:"exceptions,omitempty"`
 	FinishedAt *time.Time         `json:"finished_at,omitempty"`
 	Isolation  *Isolation         `json:"isolation,omitempty"`
-	NewWatch   *[]NewWatchItem    `json:"new_watch,omitempty"`
-	Note       *string            `json:"note,omitempty"`
-	Outcome    Outcome            `json:"outcome"`
-	Parts      *[]PartCard        `json:"parts,omitempty"`
-	People     []VisitPerson      `json:"people"`
+
+	// Jobs What the visit was for; left out, what its treatments say, else a deep clean.
+	Jobs     *[]VisitJob     `json:"jobs,omitempty"`
+	NewWatch *[]NewWatchItem `json:"new_watch,omitempty"`
+	Note     *string         `json:"note,omitempty"`
+	Outcome  Outcome         `json:"outcome"`
+	Parts    *[]PartCard     `json:"parts,omitempty"`
+	People   []VisitPerson   `json:"people"`
 
 	// ProcedureVersion The template the steps are of; left out when recorded without steps.
-	ProcedureVersion *int               `json:"procedure_version,omitempty"`
-	Readings         *[]NewReading      `json:"readings,omitempty"`
-	Source           *NewVisitSource    `json:"source,omitempty"`
-	StartedAt        *time.Time         `json:"started_at,omitempty"`
-	Steps            *[]StepResult      `json:"steps,omitempty"`
-	Symptoms         *[]SymptomAnswer   `json:"symptoms,omitempty"`
-	ToldWhom         *string            `json:"told_whom,omitempty"`
-	UnitID           openapi_types.UUID `json:"unit_id"`
-	Watched          *[]WatchLook       `json:"watched,omitempty"`
+	ProcedureVersion *int            `json:"procedure_version,omitempty"`
+	Readings         *[]NewReading   `json:"readings,omitempty"`
+	Source           *NewVisitSource `json:"source,omitempty"`
+	StartedAt        *time.Time      `json:"started_at,omitempty"`
+	Steps            *[]StepResult   `json:"steps,omitempty"`
+
+	// Surfaces Wheel, blades, tray, base, trough, filter and grille, as found and left.
+	Surfaces *[]PartLook        `json:"surfaces,omitempty"`
+	Symptoms *[]SymptomAnswer   `json:"symptoms,omitempty"`
+	ToldWhom *string            `json:"told_whom,omitempty"`
+	UnitID   openapi_types.UUID `json:"unit_id"`
+	Watched  *[]WatchLook       `json:"watched,omitempty"`
 }
 
 // NewVisitSource defines model for NewVisit.Source.
@@ -3895,6 +3961,16 @@ type PartCard struct {
 	Note          string              `json:"note"`
 	Quantity      int                 `json:"quantity"`
 	Specification string              `json:"specification"`
+}
+
+// PartLook A surface of the unit beside its coils, as it was found and left.
+type PartLook struct {
+	Grade int `json:"grade"`
+
+	// Left The grade it was left with; left out when nothing was done to it.
+	Left *int     `json:"left,omitempty"`
+	Part UnitPart `json:"part"`
+	Seen *Seen    `json:"seen,omitempty"`
 }
 
 // PasswordChange defines model for PasswordChange.
@@ -4768,6 +4844,9 @@ type StepResult struct {
 // StepResultState defines model for StepResult.State.
 type StepResultState string
 
+// StepWay defines model for StepWay.
+type StepWay = procedure.Way
+
 // StockBook defines model for StockBook.
 type StockBook struct {
 	Lines []StockLine `json:"lines"`
@@ -5048,6 +5127,9 @@ type UnitMove struct {
 	PlacementID openapi_types.UUID `json:"placement_id"`
 }
 
+// UnitPart defines model for UnitPart.
+type UnitPart string
+
 // UnitPause defines model for UnitPause.
 type UnitPause struct {
 	Day    calendar.Day `json:"day"`
@@ -5108,6 +5190,9 @@ type VisitCoil struct {
 	Sides      []VisitSide        `json:"sides"`
 	Treatments []VisitTreatment   `json:"treatments"`
 }
+
+// VisitJob defines model for VisitJob.
+type VisitJob string
 
 // VisitOutcome defines model for VisitOutcome.
 type VisitOutcome struct {

@@ -105,7 +105,7 @@ var Classes = []Class{
 	{
 		Code: "packaged_unit", Name: "Packaged unit or heat pump", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 60,
 		ReferenceDays: 365, LightDays: 0, DeepDays: 365, MaxDays: 730, LightMinutes: 20, DeepMinutes: 75, People: 1,
-		Traits:     Traits{BaseTrough: true, OpensElectrics: true},
+		Traits:     Traits{Pan: true, BaseTrough: true, OpensElectrics: true},
 		Usual:      usual,
 		Sides:      []Side{{"condenser", "left bank", .5}, {"condenser", "right bank", .5}, {"evaporator", "air-in side", 1}},
 		Companions: []Companion{{"inspect", technician, 182}, {"filter", technician, 91}},
@@ -121,10 +121,10 @@ var Classes = []Class{
 	{
 		Code: "cassette", Name: "Ceiling cassette", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 14,
 		ReferenceDays: 365, LightDays: 0, DeepDays: 365, MaxDays: 730, LightMinutes: 15, DeepMinutes: 70, People: 1,
-		Traits:     Traits{Pan: true, OpensElectrics: true},
+		Traits:     Traits{Pan: true, Wheel: true, OpensElectrics: true},
 		Usual:      usual,
 		Sides:      one("evaporator", "coil ring"),
-		Companions: []Companion{{"filter", technician, 30}, {"drain", technician, 365}, {"pump", technician, 365}},
+		Companions: []Companion{{"filter", technician, 30}, {"tablet", technician, 91}, {"drain", technician, 365}, {"pump", technician, 365}},
 	},
 	{
 		Code: "ceiling_room_cooler", Name: "Ceiling-mounted room cooler", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 12,
@@ -132,7 +132,7 @@ var Classes = []Class{
 		Traits:     Traits{Pan: true, OpensElectrics: true},
 		Usual:      usual,
 		Sides:      one("evaporator", "air-in side"),
-		Companions: []Companion{{"drain", technician, 182}, {"pump", technician, 182}},
+		Companions: []Companion{{"filter", technician, 30}, {"tablet", technician, 91}, {"drain", technician, 182}, {"pump", technician, 182}},
 	},
 	{
 		Code: "through_wall", Name: "Through-wall terminal unit", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 10,
@@ -148,7 +148,7 @@ var Classes = []Class{
 		Traits:     Traits{Pan: true, Wheel: true, OpensElectrics: true},
 		Usual:      usual,
 		Sides:      one("evaporator", "air-in side"),
-		Companions: []Companion{{"filter", technician, 30}, {"inspect", technician, 182}, {"drain", technician, 365}},
+		Companions: []Companion{{"filter", technician, 30}, {"inspect", technician, 182}, {"tablet", technician, 91}, {"drain", technician, 365}},
 	},
 	{
 		Code: "remote_condenser", Name: "Remote refrigeration condenser", Evidence: reason.Assumption, Soil: "dust", EnergyKwhDay: 90,
@@ -172,3 +172,31 @@ var Classes = []Class{
 		Sides:  one("condenser", "front"),
 	},
 }
+
+// ClassTags are the tags of the steps that a class brings: what it has, and where it usually stands.
+func ClassTags(code string) map[string]bool {
+	out := map[string]bool{}
+	for _, c := range Classes {
+		if c.Code != code {
+			continue
+		}
+		t := c.Traits
+		for tag, on := range map[string]bool{
+			"plug_in": t.PlugIn, "cooled_goods": t.HoldsGoods, "pan": t.Pan, "base_trough": t.BaseTrough, "wheel": t.Wheel, "opens_electrics": t.OpensElectrics,
+			"two_people": c.People > 1, "outdoors": outdoorClasses[code], "indoors": !outdoorClasses[code],
+		} {
+			if on {
+				out[tag] = true
+			}
+		}
+		for _, companion := range c.Companions {
+			if companion.Kind != "inspect" {
+				out[companion.Kind] = true
+			}
+		}
+	}
+	return out
+}
+
+// outdoorClasses usually stand under the sky.
+var outdoorClasses = map[string]bool{"outdoor_condensing": true, "packaged_unit": true, "remote_condenser": true}

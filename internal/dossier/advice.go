@@ -1,6 +1,7 @@
 package dossier
 
 import (
+	"slices"
 	"strings"
 
 	"github.com/google/uuid"
@@ -158,14 +159,23 @@ func (r *Facts) StandingTags(d Unit, watched bool) map[string]bool {
 		slabs = slabs || c.Slabs > 1
 	}
 	outdoors := d.Outdoors()
-	return map[string]bool{
+	tags := map[string]bool{
 		"outdoors": outdoors, "indoors": !outdoors, "roof": d.Placement.Setting == string(method.Roof), "plug_in": d.Class.PlugIn,
 		"slabs": slabs, "flammable": burns(d.Unit), "near_food": d.Placement.NearFood,
 		"occupied": d.Placement.Occupied, "ladder": access.LadderM != nil, "two_people": r.PeopleFor(d, string(contract.TaskKindDeep)) > 1, "watched": watched,
 		"pan": d.Class.Pan, "cooled_goods": d.Class.HoldsGoods, "base_trough": d.Class.BaseTrough, "wheel": d.Class.Wheel,
-		"opens_electrics": d.Class.OpensElectrics,
+		"opens_electrics": d.Class.OpensElectrics, "guards": access.Guards > 0 || access.Panels != "",
 	}
+	for _, task := range r.Companions[d.Unit.ID] {
+		if slices.Contains(companionTags, task.Kind) {
+			tags[task.Kind] = true
+		}
+	}
+	return tags
 }
+
+// companionTags are the companion clocks that bring steps.
+var companionTags = []string{"filter", "grille", "tablet", "drain", "pump"}
 
 // ReadingContext is what is known of a unit that makes its readings judgeable.
 func (r *Facts) ReadingContext(d Unit) heat.Context {

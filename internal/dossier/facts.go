@@ -6,6 +6,7 @@ package dossier
 import (
 	"github.com/google/uuid"
 
+	"nextround/internal/contract"
 	"nextround/internal/optional"
 	"nextround/internal/organisation"
 	"nextround/internal/store"
@@ -40,8 +41,9 @@ type Facts struct {
 	Treatments   map[uuid.UUID][]store.Treatment
 	Treated      map[uuid.UUID]map[uuid.UUID]bool // treatment → surface
 	resets       map[[2]uuid.UUID][]store.TaskReset
-	Caps         map[uuid.UUID][]store.TaskCap // by task
-	pressures    map[uuid.UUID][]store.Reading // by visit
+	Caps         map[uuid.UUID][]store.TaskCap  // by task
+	PartLooks    map[uuid.UUID][]store.PartLook // by visit
+	pressures    map[uuid.UUID][]store.Reading  // by visit
 	Peers        Peers
 	// bulk leaves out what only one unit's screen shows.
 	Bulk bool
@@ -57,8 +59,23 @@ func New(c organisation.Catalogue, f store.Facts, bulk bool) *Facts {
 	r.Placements = store.Index(r.PlacementRows, func(x store.Placement) uuid.UUID { return x.ID })
 	r.placeFactors(f.Factors)
 	r.index()
+	r.assignDoers()
 	r.sumPeers()
 	return r
+}
+
+// assignDoers gives the light tasks of the site's staff to technicians where the rule of the organisation has technicians do all of it.
+func (r *Facts) assignDoers() {
+	for _, u := range r.Rows.Units {
+		if r.Practice(r.Placements[u.PlacementID].SiteID, u.ID)["who"] != "all_technician" {
+			continue
+		}
+		for i, t := range r.Companions[u.ID] {
+			if t.Doer == string(contract.DoerSiteStaff) {
+				r.Companions[u.ID][i].Doer = string(contract.DoerTechnician)
+			}
+		}
+	}
 }
 
 // index sorts the facts by what they belong to.
@@ -81,6 +98,7 @@ func (r *Facts) index() {
 	r.FindingSoils = store.By(f.FindingSoils, func(x store.FindingSoil) uuid.UUID { return x.FindingID })
 	r.Treatments = store.By(f.Treatments, func(x store.Treatment) uuid.UUID { return x.VisitID })
 	r.resets = store.By(f.Resets, func(x store.TaskReset) [2]uuid.UUID { return [2]uuid.UUID{x.TaskID, x.SurfaceID} })
+	r.PartLooks = store.By(f.PartLooks, func(x store.PartLook) uuid.UUID { return x.VisitID })
 	r.Caps = store.By(f.Caps, func(x store.TaskCap) uuid.UUID { return x.TaskID })
 	r.pressures = store.By(f.Pressures, func(x store.Reading) uuid.UUID { return x.VisitID })
 	r.Treated = map[uuid.UUID]map[uuid.UUID]bool{}

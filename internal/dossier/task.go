@@ -71,9 +71,7 @@ func (r *Facts) task(d Unit, coil Coil, t store.Task) (Task, error) {
 	}
 	task.Due = due
 	in.Leads, in.Light, in.CoreSeen, in.Last = r.leads(d), t.Kind == string(contract.TaskKindLight), &seen, task.Last
-	if t.AnchorMonth != nil {
-		in.AnchorMonth = *t.AnchorMonth
-	}
+	in.AnchorMonth = r.anchorMonth(d, coil, t)
 	for _, c := range r.Caps[t.ID] {
 		in.Caps = append(in.Caps, interval.Cap{Kind: interval.CapKind(c.Kind), MostDays: optional.Value(c.MostDays), TimesAYear: optional.Value(c.TimesAYear), Note: c.Note})
 	}
@@ -95,6 +93,24 @@ func (r *Facts) task(d Unit, coil Coil, t store.Task) (Task, error) {
 		task.Open = &p
 	}
 	return task, nil
+}
+
+// The month before the cooling season, north and south of the equator (common practice, no source: spring, before the load).
+const springNorth, springSouth = 4, 10
+
+// anchorMonth is the month a task should fall into: the one set by hand, else spring for the deep clean of a coil under the sky that works
+// with the season, where the rule of the organisation asks for it. 0 is none.
+func (r *Facts) anchorMonth(d Unit, c Coil, t store.Task) int {
+	heat := c.Role == string(contract.CoilRoleCondenser) || c.Role == string(contract.CoilRoleOutdoor)
+	switch {
+	case t.AnchorMonth != nil:
+		return *t.AnchorMonth
+	case t.Kind != string(contract.TaskKindDeep) || !heat || !d.Outdoors() || d.Class.HoldsGoods || r.Practice(d.Site.ID, d.Unit.ID)[organisation.SeasonQuestion] != "before_load":
+		return 0
+	case d.Site.Lat != nil && *d.Site.Lat < 0:
+		return springSouth
+	}
+	return springNorth
 }
 
 // CoreSeenLately reports whether one of the last two opened-up looks told something of the core.

@@ -248,3 +248,40 @@ func TestStockOnHand(t *testing.T) {
 	assert.InDelta(t, 6, line.OnHandL, 1e-9)
 	assert.InDelta(t, 4, line.Drawn90L, 1e-9)
 }
+
+// An outdoor deep clean is drawn into spring where the organisation asks for it; refrigeration, which runs all year, is not.
+func TestTheSeasonOfOutdoorDeepCleans(t *testing.T) {
+	t.Parallel()
+	due := func(class, answer, kind string, lat float64) int {
+		b := newBench(t, class, "condenser")
+		last := store.Date(calendar.MustParse("2025-06-15"))
+		b.rows.Sites[0].Lat = &lat
+		b.rows.Tasks[0].EveryDays, b.rows.Tasks[0].Kind = 365, kind
+		b.rows.TaskSurfaces[0].LastDay, b.rows.Coils[0].StartDay = &last, &last
+		b.cat.Rules = append(b.cat.Rules, store.HouseRule{Question: "season", Choice: store.ToJSON(answer)})
+		_, d := b.unit()
+		return d.Coils[0].Tasks[0].Result.Days
+	}
+	assert.Less(t, due("outdoor_condensing", "before_load", "deep", 58), due("outdoor_condensing", "any", "deep", 58))
+	assert.Equal(t, due("outdoor_condensing", "any", "deep", -30), due("outdoor_condensing", "before_load", "deep", -30), "June is far from October")
+	assert.Equal(t, due("remote_condenser", "any", "deep", 58), due("remote_condenser", "before_load", "deep", 58))
+	assert.Equal(t, due("outdoor_condensing", "any", "light", 58), due("outdoor_condensing", "before_load", "light", 58))
+}
+
+// Where technicians do all of it, what site staff do elsewhere is theirs; nothing else changes hands.
+func TestWhoDoesLightTasks(t *testing.T) {
+	t.Parallel()
+	for answer, want := range map[string]string{"split": "site_staff", "all_technician": "technician"} {
+		b := newBench(t, "display_cooler", "condenser")
+		unit := b.rows.Units[0]
+		b.rows.Companions = []store.Task{
+			{OrganisationID: unit.OrganisationID, ID: uuid.New(), UnitID: unit.ID, Kind: "grille", EveryDays: 30, Doer: "site_staff", LastQuality: "unknown"},
+			{OrganisationID: unit.OrganisationID, ID: uuid.New(), UnitID: unit.ID, Kind: "inspect", EveryDays: 30, Doer: "contractor", LastQuality: "unknown"},
+		}
+		b.cat.Rules = append(b.cat.Rules, store.HouseRule{Question: "who", Choice: store.ToJSON(answer)})
+		r, d := b.unit()
+		assert.Equal(t, want, string(r.Companion(d, r.Companions[unit.ID][0]).Doer))
+		assert.Equal(t, "contractor", r.Companions[unit.ID][1].Doer)
+		assert.True(t, r.StandingTags(d, false)["grille"])
+	}
+}

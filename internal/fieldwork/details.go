@@ -3,7 +3,9 @@ package fieldwork
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -37,6 +39,8 @@ type detailRows struct {
 	counts     []store.CountBack
 	parts      []store.Part
 	moves      []store.StockMove
+	surfaces   []store.PartLook
+	ticks      []store.TaskTick
 }
 
 // store writes the details. Parts, watch items and stock belong to the unit and the organisation; an amended visit takes over
@@ -69,6 +73,12 @@ func (r *detailRows) store(t store.Tenant, first bool) error {
 	if err := store.Insert(t, r.moves...); err != nil {
 		return err
 	}
+	if err := store.Insert(t, r.surfaces...); err != nil {
+		return err
+	}
+	if err := store.Insert(t, r.ticks...); err != nil {
+		return err
+	}
 	if !first {
 		return nil
 	}
@@ -81,6 +91,8 @@ func (r *detailRows) store(t store.Tenant, first bool) error {
 // checkDetails checks everything of a visit beside findings and treatments.
 func (v *visitSheet) checkDetails(visit store.Visit) {
 	v.checkSteps(visit)
+	v.checkSurfaces(visit)
+	v.tickCompanions(visit)
 	v.checkIsolation(visit)
 	v.checkReadings(visit)
 	v.checkWatched(visit)
@@ -131,6 +143,8 @@ func (v *visitSheet) checkCounts(visit store.Visit) {
 // tags are what this visit was like, from the unit and from what was found and done.
 func (v *visitSheet) tags() map[string]bool {
 	tags := v.r.StandingTags(v.d, len(v.watch) > 0)
+	tags["symptom"] = len(v.symptoms) > 0
+	passes := []procedure.Pass{}
 	for _, c := range v.req.Coils {
 		for _, side := range c.Sides {
 			for _, id := range optional.Value(side.SoilIds) {
@@ -138,18 +152,50 @@ func (v *visitSheet) tags() map[string]bool {
 					tags[tag] = true
 				}
 			}
+			if f := side.Found; f != nil {
+				tags["heavy_soil"] = tags["heavy_soil"] || soil.Grade(f.Grade) >= soil.Felt
+				tags["core_packed"] = tags["core_packed"] || (f.Seen != contract.FaceLook && soil.Grade(f.Grade) >= soil.Blanket)
+			}
 		}
 		for _, t := range c.Treatments {
-			tags[string(t.Work)] = true
-			tags["wet"] = tags["wet"] || v.r.Method[t.MethodID].Wet
-			if t.CleanerID != nil {
-				k := dossier.CleanerFacts(v.r.Cleaner[*t.CleanerID])
-				tags["corrosive"] = tags["corrosive"] || k.Corrosive()
-				tags["aerosol"] = tags["aerosol"] || k.Form == method.Aerosol
+			passes = append(passes, v.pass(t))
+		}
+	}
+	maps.Copy(tags, procedure.PlanTags(passes))
+	return tags
+}
+
+func (v *visitSheet) pass(t contract.VisitTreatment) procedure.Pass {
+	out := procedure.Pass{Method: v.r.Method[t.MethodID].Code}
+	if optional.Value(t.TakenOut) {
+		out.Where = workplan.TakenOut
+	}
+	if t.CleanerID != nil {
+		out.Cleaner = new(dossier.CleanerFacts(v.r.Cleaner[*t.CleanerID]))
+	}
+	return out
+}
+
+// jobs are what the visit was for: as it says, else as its treatments say, else a deep clean.
+func (v *visitSheet) jobs() []procedure.Job {
+	out := []procedure.Job{}
+	for _, j := range optional.Value(v.req.Jobs) {
+		out = append(out, procedure.Job(j))
+	}
+	if len(out) > 0 {
+		return out
+	}
+	for _, c := range v.req.Coils {
+		for _, t := range c.Treatments {
+			if j := procedure.Job(t.Work); !slices.Contains(out, j) {
+				out = append(out, j)
 			}
 		}
 	}
-	return tags
+	if len(out) == 0 {
+		out = append(out, procedure.Deep)
+	}
+	return out
 }
 
 // checkSteps holds the steps against the template they were of: gates are not passed in silence.
@@ -158,7 +204,7 @@ func (v *visitSheet) checkSteps(visit store.Visit) {
 		return
 	}
 	template := v.template
-	steps := procedure.Pick(template, v.tags())
+	steps := procedure.Compile(template, procedure.Visit{Jobs: v.jobs(), Tags: v.tags(), Rules: v.rules()})
 	results := []procedure.Result{}
 	for _, r := range *v.req.Steps {
 		results = append(results, procedure.Result{Step: r.Step, State: procedure.State(r.State), Reason: optional.Trim(r.Reason), At: optional.Value(r.At)})
@@ -167,6 +213,7 @@ func (v *visitSheet) checkSteps(visit store.Visit) {
 		v.adopt(organisation.Pointers(procedure.CheckResults(steps, results)))
 	}
 	named := store.Index(template, func(s procedure.Step) string { return s.Code })
+	maps.Copy(named, store.Index(steps, func(s procedure.Step) string { return s.Code })) // in the way it was done here
 	seen := map[string]bool{}
 	for i, r := range results {
 		step, ok := named[r.Step]
@@ -186,6 +233,60 @@ func (v *visitSheet) checkSteps(visit store.Visit) {
 			row.At = new(r.At.UTC())
 		}
 		v.details.steps = append(v.details.steps, row)
+	}
+}
+
+// checkSurfaces checks wheel, blades, tray, base, trough, filter and grille.
+func (v *visitSheet) checkSurfaces(visit store.Visit) {
+	seen := map[contract.UnitPart]bool{}
+	for i, p := range optional.Value(v.req.Surfaces) {
+		at := fmt.Sprintf("/surfaces/%d", i)
+		row := store.PartLook{OrganisationID: visit.OrganisationID, VisitID: visit.ID, Part: string(p.Part), Seen: string(contract.FaceLook), Grade: p.Grade, LeftGrade: p.Left}
+		if p.Seen != nil {
+			row.Seen = string(*p.Seen)
+		}
+		if seen[p.Part] {
+			v.bad.Addf(at+"/part", "is given twice")
+		}
+		seen[p.Part] = true
+		if !soil.Grade(p.Grade).Valid() {
+			v.bad.Addf(at+"/grade", "must be a grade from 0 to 5")
+		}
+		switch {
+		case p.Left == nil:
+		case !soil.Grade(*p.Left).Valid():
+			v.bad.Addf(at+"/left", "must be a grade from 0 to 5")
+		case *p.Left > p.Grade:
+			v.bad.Addf(at+"/left", "is worse than it was found")
+		}
+		v.details.surfaces = append(v.details.surfaces, row)
+	}
+	if len(seen) > 0 && !dossier.Worked(v.req.Outcome) {
+		v.bad.Addf("/surfaces", "must be empty when nothing was done")
+	}
+}
+
+// tickedBy is the companion clock that a step done ticks.
+var tickedBy = map[string]string{
+	"filters": "filter", "filter_in": "filter", "grille_wash": "grille", "tablets": "tablet", "drain_flush": "drain", "drain_pan": "drain", "pump_test": "pump",
+	"foam_pan": "pump", "drain_test": "pump",
+}
+
+// tickCompanions ticks the companion clocks of the steps that were done.
+func (v *visitSheet) tickCompanions(visit store.Visit) {
+	ticked := map[string]bool{}
+	for _, r := range optional.Value(v.req.Steps) {
+		if kind := tickedBy[r.Step]; kind != "" && r.State == contract.StepResultStateDone {
+			ticked[kind] = true
+		}
+	}
+	for _, task := range v.r.Companions[v.d.Unit.ID] {
+		if ticked[task.Kind] {
+			v.details.ticks = append(v.details.ticks, store.TaskTick{
+				OrganisationID: visit.OrganisationID, ID: store.NewID(), TaskID: task.ID, Day: visit.Day, Note: "at a visit", AccountID: visit.AccountID,
+				VisitID: &visit.ID, At: visit.SubmittedAt,
+			})
+		}
 	}
 }
 
@@ -232,8 +333,9 @@ func (v *visitSheet) checkIsolation(visit store.Visit) {
 	if in.At != nil {
 		row.At = new(in.At.UTC())
 	}
-	unplugged := in.Means == contract.IsolationMeansPlug && in.Secured == contract.PlugInHand &&
-		(v.d.Class.PlugIn || v.rules().Answer("proof_of_dead") == "unplugged")
+	proof := procedure.ProofOf(v.jobs(), v.tags(), v.rules())
+	unmetered := proof == "heard" || (in.Means == contract.IsolationMeansPlug && in.Secured == contract.PlugInHand &&
+		(proof == "plug" || v.rules().Answer("proof_of_dead") == "unplugged"))
 	for _, p := range []struct {
 		at, pair string
 		volts    *float64
@@ -241,14 +343,14 @@ func (v *visitSheet) checkIsolation(visit store.Visit) {
 		switch {
 		case p.volts != nil && *p.volts > deadVolts:
 			v.bad.Addf("/isolation/"+p.at, "%s still shows %g V: it is live, and must not be opened", p.pair, *p.volts)
-		case p.volts == nil && v.done("prove_dead") && !unplugged:
+		case p.volts == nil && v.done("prove_dead") && !unmetered:
 			v.bad.Addf("/isolation/"+p.at, "say what the meter showed on %s", p.pair)
 		}
 	}
 	if v.done("discharge") && !in.Discharged {
 		v.bad.Addf("/isolation/discharged", "the step says done; confirm that the capacitors were discharged")
 	}
-	if v.done("prove_dead") && !unplugged && !in.MeterTried {
+	if v.done("prove_dead") && !unmetered && !in.MeterTried {
 		v.bad.Addf("/isolation/meter_tried", "confirm that the meter was tried on a live source before and after")
 	}
 	if v.done("lock_tag") && in.Secured == contract.Not {

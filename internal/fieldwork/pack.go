@@ -62,8 +62,8 @@ func (s *Service) VisitPack(ctx context.Context, a organisation.Actor, id uuid.U
 		}
 	}
 	sort.Strings(out.Tags)
-	tags["deep"] = true
-	out.Steps = procedure.Pick(out.Procedure.Steps, tags)
+	tags["symptom"] = len(out.Symptoms) > 0
+	out.Steps = procedure.Compile(out.Procedure.Steps, procedure.Visit{Jobs: []procedure.Job{procedure.Deep}, Tags: tags, Rules: out.Practice})
 	packCoils(r, d, &out)
 	out.Sprayers = sprayerChoices(r.Catalogue)
 	out.ReadingKinds, out.Context, out.Volts, out.Amps = heat.Kinds, r.ReadingContext(d), d.Unit.Volts, d.Unit.Amps

@@ -127,7 +127,10 @@ func (s *Service) visitRow(t store.Tenant, a organisation.Actor, id uuid.UUID, r
 		Status: "submitted", CautionsRead: req.CautionsRead, Note: strings.TrimSpace(optional.Value(req.Note)),
 		AccountID: &a.AccountID, SubmittedAt: s.Stamp(), Source: "desk", ArrivedAt: new(s.Stamp()), ToldWhom: optional.Trim(req.ToldWhom),
 		ProcedureVersion: req.ProcedureVersion, StartedAt: req.StartedAt, FinishedAt: req.FinishedAt,
-		Choices: store.ToJSON(choices),
+		Choices: store.ToJSON(choices), Jobs: store.Array[string]{},
+	}
+	for _, j := range optional.Value(req.Jobs) {
+		row.Jobs = append(row.Jobs, string(j))
 	}
 	if req.Source != nil {
 		row.Source = string(*req.Source)
@@ -163,7 +166,7 @@ func (v *visitSheet) check(visit store.Visit) error {
 	if !v.req.CautionsRead && !v.past {
 		v.bad.Addf("/cautions_read", "confirm that the cautions were read and followed")
 	}
-	if len(v.req.Coils) == 0 {
+	if len(v.req.Coils) == 0 && !v.companionOnly() {
 		v.bad.Addf("/coils", "at least one coil is needed")
 	}
 	seen := map[uuid.UUID]bool{}
@@ -187,6 +190,12 @@ func (v *visitSheet) check(visit store.Visit) error {
 	}
 	v.checkDetails(visit)
 	return v.bad.Err()
+}
+
+// companionOnly reports whether the visit was for filters, grilles, tablets, drain or pump alone: no coil was touched.
+func (v *visitSheet) companionOnly() bool {
+	jobs := v.jobs()
+	return len(jobs) == 1 && jobs[0] == procedure.Companion && len(optional.Value(v.req.Steps)) > 0
 }
 
 func (v *visitSheet) coil(id uuid.UUID) *dossier.Coil {

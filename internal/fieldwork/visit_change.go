@@ -152,7 +152,7 @@ func (s *Service) AmendVisit(ctx context.Context, a organisation.Actor, key, id 
 		if err := t.SetVisitStatus(id, "amended", why); err != nil {
 			return contract.VisitOutcome{}, err
 		}
-		if err := t.UndoStock(id); err != nil {
+		if err := t.UndoBooks(id); err != nil {
 			return contract.VisitOutcome{}, err
 		}
 		out, err := s.storeVisit(t, a, key, in.Visit, &id)
@@ -192,7 +192,7 @@ func (s *Service) VoidVisit(ctx context.Context, a organisation.Actor, id uuid.U
 		if err := t.SetVisitStatus(id, "voided", why); err != nil {
 			return err
 		}
-		if err := t.UndoStock(id); err != nil {
+		if err := t.UndoBooks(id); err != nil {
 			return err
 		}
 		if err := t.Record(s.Stamp(), a.AccountID, "visit", id, "voided", organisation.AuditDetail{Note: why}); err != nil {

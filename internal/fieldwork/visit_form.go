@@ -58,6 +58,15 @@ func detailForm(r *dossier.Facts, out *contract.NewVisit, v store.Visit) {
 	if v.Choices.Into(&choices) == nil && len(choices) > 0 {
 		out.Choices = &choices
 	}
+	if len(v.Jobs) > 0 {
+		out.Jobs = &[]contract.VisitJob{}
+		for _, j := range v.Jobs {
+			*out.Jobs = append(*out.Jobs, contract.VisitJob(j))
+		}
+	}
+	out.Surfaces = optional.List(r.PartLooks[v.ID], func(x store.PartLook) contract.PartLook {
+		return contract.PartLook{Part: contract.UnitPart(x.Part), Grade: x.Grade, Seen: new(contract.Seen(x.Seen)), Left: x.LeftGrade}
+	})
 	if v.Source == "phone" {
 		out.Source = new(contract.NewVisitSource(v.Source))
 	}

@@ -153,6 +153,9 @@ func (n practiceNames) line(q method.Question) contract.PracticeLine {
 // IntervalQuestion is the question of practice that moves proposals.
 const IntervalQuestion = "interval"
 
+// SeasonQuestion is the question of practice on when outdoor deep cleans fall due.
+const SeasonQuestion = "season"
+
 // SavePractice answers a question for the organisation, a site or a unit, or takes the answer back. The old answer ends, and
 // can still be read.
 func (s *Service) SavePractice(ctx context.Context, a Actor, question string, in contract.PracticeChange) (contract.PracticeLine, error) {
@@ -219,14 +222,14 @@ func (s *Service) SavePractice(ctx context.Context, a Actor, question string, in
 		if in.Choice == nil {
 			note = "back to the answer above it: " + why
 		}
-		if question == IntervalQuestion {
+		if question == IntervalQuestion || question == SeasonQuestion {
 			if err := t.AgeCoilLines(); err != nil {
 				return err
 			}
 		}
 		return t.Record(s.Stamp(), a.AccountID, "rule", target, "practice, "+question, AuditDetail{Note: note, Changes: []contract.AuditChange{change}})
 	})
-	if err == nil && question == IntervalQuestion {
+	if err == nil && (question == IntervalQuestion || question == SeasonQuestion) {
 		s.catcher.CatchUp()
 	}
 	return out, err

@@ -251,7 +251,7 @@ func TestCompanionClocks(t *testing.T) {
 	t.Parallel()
 	h := roomstest.New(t)
 	u := h.Unit("CA-1", "cassette", "2026-01-03")
-	require.Len(t, u.Companions, 3, "the class brings them")
+	require.Len(t, u.Companions, 4, "the class brings them")
 	filter := u.Companions[1]
 	assert.Equal(t, contract.CompanionKindFilter, filter.Kind)
 	assert.True(t, filter.FirstLook, "a coil's clean says nothing of the filter")

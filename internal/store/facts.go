@@ -31,6 +31,7 @@ type Facts struct {
 	Treatments    []Treatment
 	TreatmentSide []TreatmentSurface
 	Resets        []TaskReset
+	PartLooks     []PartLook // at the units' own surfaces
 	Caps          []TaskCap
 	Estimates     []RateEstimate // of the sides, as they were last learned
 	Pressures     []Reading      // of the high side, before the work
@@ -158,6 +159,7 @@ func (t Tenant) LoadFacts(units []uuid.UUID) (Facts, error) {
 	load(r, &f.Treatments, "visit_id", visits, "visit_id, seq")
 	load(r, &f.TreatmentSide, "treatment_id", ids(f.Treatments, func(x Treatment) uuid.UUID { return x.ID }), "treatment_id")
 	load(r, &f.Resets, "visit_id", visits, "visit_id")
+	load(r, &f.PartLooks, "visit_id", visits, "visit_id, part")
 	load(r, &f.Caps, "task_id", tasks, "kind, id")
 	load(r, &f.Estimates, "unit_id", units, "surface_id")
 	load(r, &f.Pressures, "visit_id", visits, "visit_id, id", "phase = 'before' AND kind = 'high_pressure_kpa'")

@@ -245,7 +245,9 @@ type TaskTick struct {
 	Note           string
 	AccountID      *uuid.UUID
 	LinkID         *uuid.UUID
-	At             time.Time
+	// VisitID is the visit whose step ticked it.
+	VisitID *uuid.UUID
+	At      time.Time
 }
 
 // TaskSurface is a side covered by a task, with the last clean known before the first recorded visit.

@@ -29,6 +29,18 @@ type Visit struct {
 	ToldWhom         string
 	// Choices are what was freely chosen, by question of practice.
 	Choices JSON `gorm:"default:'{}'"`
+	// Jobs are the kinds of job the visit was for.
+	Jobs Array[string] `gorm:"default:'{}'"`
+}
+
+// PartLook is a surface of the unit beside its coils as a visit found and left it; LeftGrade is nil where nothing was done to it.
+type PartLook struct {
+	OrganisationID uuid.UUID
+	VisitID        uuid.UUID
+	Part           string
+	Seen           string
+	Grade          int
+	LeftGrade      *int
 }
 
 // VisitPerson is who worked, and how long.
@@ -133,3 +145,6 @@ func (TreatmentSurface) TableName() string { return "treatment_surface" }
 
 // TableName names the table.
 func (TaskReset) TableName() string { return "task_reset" }
+
+// TableName of PartLook.
+func (PartLook) TableName() string { return "part_look" }

@@ -81,9 +81,12 @@ func (t Tenant) LoadVisitDetails(visits []uuid.UUID) (VisitDetails, error) {
 	return d, r.err
 }
 
-// UndoStock takes what a visit drew out of the stock book again.
-func (t Tenant) UndoStock(visit uuid.UUID) error {
-	return t.scoped().Where("visit_id = ?", visit).Delete(&StockMove{}).Error
+// UndoBooks takes what a visit drew out of the stock book again, and the companion clocks its steps ticked.
+func (t Tenant) UndoBooks(visit uuid.UUID) error {
+	if err := t.scoped().Where("visit_id = ?", visit).Delete(&StockMove{}).Error; err != nil {
+		return err
+	}
+	return t.scoped().Where("visit_id = ?", visit).Delete(&TaskTick{}).Error
 }
 
 // MoveOpened gives what a visit opened, watch items and answered symptoms, to the version in its place.

@@ -8,7 +8,6 @@ import (
 	"os"
 	"strings"
 
-	"nextround/core/method"
 	"nextround/core/procedure"
 	"nextround/core/soil"
 	"nextround/internal/wording"
@@ -51,7 +50,6 @@ func file() string {
 	}
 	say("The grades of the soiling scale, from 0.", "gradeNames", "", names)
 	say("The blocked share at which each grade begins; the last entry closes the scale.", "gradeEdges", "", edges)
-	say("A cleaner is taken as corrosive from this pH on, and down from the other.", "corrosive", "", map[string]float64{"from": method.CorrosiveFrom, "to": method.CorrosiveTo})
 	say("The condition of a step that a soil found brings, by the soil's code.", "soilTags", ": Record<string, string>", procedure.SoilTags)
 	say("The parts of a visit's record that a step may carry.", "stepFormCodes", "", procedure.Forms)
 	say("What belongs to a plan beside its passes.", "planNotes", ": Record<string, string>", wording.PlanNotes)
@@ -62,5 +60,7 @@ func file() string {
 	say("The sides a cleaner goes on from.", "passSides", ": Record<string, string>", wording.PassSides)
 	say("When a pass is done.", "passStops", ": Record<string, string>", wording.PassStops)
 	say("What a job is called.", "jobWords", ": Record<Schemas['JobKind'], string>", wording.JobKindWords)
+	say("What a visit is for.", "visitJobWords", ": Record<Schemas['VisitJob'], string>", wording.VisitJobWords)
+	say("Surfaces of a unit beside its coils.", "partWords", ": Record<Schemas['UnitPart'], string>", wording.PartWords)
 	return strings.TrimSuffix(out.String(), "\n")
 }

@@ -7,12 +7,6 @@ export const gradeNames = ['Bare', 'Film', 'Coat', 'Felt', 'Blanket', 'Blocked']
 /** The blocked share at which each grade begins; the last entry closes the scale. */
 export const gradeEdges = [0, 0.05, 0.15, 0.3, 0.5, 0.75, 1] as const
 
-/** A cleaner is taken as corrosive from this pH on, and down from the other. */
-export const corrosive = {
-  from: 11.5,
-  to: 2,
-} as const
-
 /** The condition of a step that a soil found brings, by the soil's code. */
 export const soilTags: Record<string, string> = {
   biofilm: 'biofilm',
@@ -37,6 +31,7 @@ export const stepFormCodes = [
   'watch',
   'parts',
   'told',
+  'surfaces',
 ] as const
 
 /** What belongs to a plan beside its passes. */
@@ -68,6 +63,8 @@ export const planThen: Record<string, string> = {
   make_movable: 'The core is not reached where it stands. Make it movable, or plan its replacement.',
   no_way_by_law: 'Nothing is allowed here. Ask the maker, or replace the coil.',
   take_out: 'Take it out with two people and clean it outdoors, dry.',
+  watch:
+    'Photograph it, put it on the watch list and compare at the next visit: nobody knows yet what it is.',
   when_warmer: 'When it is 4 °C or more: the wet work, as a job of its own.',
 }
 
@@ -145,4 +142,24 @@ export const jobWords: Record<Schemas['JobKind'], string> = {
   recheck: 'look at what is watched',
   symptom: 'look at a symptom',
   tablet: 'pan tablets',
+}
+
+/** What a visit is for. */
+export const visitJobWords: Record<Schemas['VisitJob'], string> = {
+  companion: 'Filters and light tasks',
+  deep: 'Deep clean',
+  hose_down: 'Closed hose-down',
+  light: 'Light clean',
+  look: 'Look with light',
+}
+
+/** Surfaces of a unit beside its coils. */
+export const partWords: Record<Schemas['UnitPart'], string> = {
+  base: 'Base',
+  blades: 'Fan blades',
+  filter: 'Filter',
+  grille: 'Grille',
+  tray: 'Drain pan',
+  trough: 'Bottom trough',
+  wheel: 'Blower wheel',
 }

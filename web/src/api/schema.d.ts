@@ -3425,10 +3425,14 @@ export interface components {
             exceptions?: components["schemas"]["RuleException"][];
             symptoms?: components["schemas"]["SymptomAnswer"][];
             told_whom?: string;
-            /** @description What was freely chosen, by question of practice that is recorded and not ruled. */
+            /** @description How it was done where the rule of the organisation leaves it open, by question of practice. */
             choices?: {
                 [key: string]: string;
             };
+            /** @description What the visit was for; left out, what its treatments say, else a deep clean. */
+            jobs?: components["schemas"]["VisitJob"][];
+            /** @description Wheel, blades, tray, base, trough, filter and grille, as found and left. */
+            surfaces?: components["schemas"]["PartLook"][];
         };
         ClockReset: {
             coil_role: components["schemas"]["CoilRole"];
@@ -4241,7 +4245,36 @@ export interface components {
             photo?: string;
             note?: string;
             form?: string;
+            /** @description Conditions that must all hold: a tag or question=answer, with ! for not and | between alternatives. */
             when?: string[];
+            /** @description Kinds of job the step belongs to; left out, those usual for its code. */
+            jobs?: string[];
+            ways?: components["schemas"]["StepWay"][];
+            /**
+             * @description How the unit is proved dead here; set when steps are compiled.
+             * @enum {string}
+             */
+            proof?: "meter" | "plug" | "heard";
+        };
+        StepWay: {
+            when: string[];
+            text?: string;
+            why?: string;
+            /** @enum {string} */
+            phase?: "arrive" | "safe" | "look" | "dry" | "wet" | "check" | "close" | "tell";
+            cautions?: string[];
+        };
+        /** @enum {string} */
+        VisitJob: "companion" | "look" | "hose_down" | "light" | "deep";
+        /** @enum {string} */
+        UnitPart: "wheel" | "blades" | "tray" | "base" | "trough" | "filter" | "grille";
+        /** @description A surface of the unit beside its coils, as it was found and left. */
+        PartLook: {
+            part: components["schemas"]["UnitPart"];
+            grade: number;
+            seen?: components["schemas"]["Seen"];
+            /** @description The grade it was left with; left out when nothing was done to it. */
+            left?: number;
         };
         SoilFacts: {
             code: string;

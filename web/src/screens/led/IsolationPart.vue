@@ -3,10 +3,10 @@ import { computed } from 'vue'
 
 import FigureField from '../../parts/FigureField.vue'
 import TapChoice from '../../parts/TapChoice.vue'
-import type { Work } from './ledVisit'
+import { jobsOf, type Work } from './ledVisit'
 
 /** The record of how the unit was made dead: each step of it asks for its own part. */
-const props = defineProps<{ step: string; plugIn: boolean }>()
+const props = defineProps<{ step: string; proof: string }>()
 const work = defineModel<Work>({ required: true })
 const volts = computed(() => [
   { key: 'l1_l2_v' as const, pair: 'L1 to L2' },
@@ -14,14 +14,35 @@ const volts = computed(() => [
   { key: 'l2_ground_v' as const, pair: 'L2 to ground' },
 ])
 const live = computed(() => volts.value.some((v) => (work.value.isolation[v.key] ?? 0) > 0.5))
-const unplugged = computed(
-  () =>
-    props.plugIn && work.value.isolation.means === 'plug' && work.value.isolation.secured === 'plug_in_hand',
-)
+/** Where nothing is opened, one step isolates and secures. */
+const secures = computed(() => !jobsOf(work.value).includes('deep'))
+const pulled = computed({
+  get: () => work.value.isolation.means === 'plug' && work.value.isolation.secured === 'plug_in_hand',
+  set: (yes) => {
+    Object.assign(
+      work.value.isolation,
+      yes ? { means: 'plug', secured: 'plug_in_hand', point: 'its plug' } : { means: '', secured: '' },
+    )
+  },
+})
+const secured = [
+  { value: 'locked' as const, label: 'Locked' },
+  { value: 'tagged' as const, label: 'Tagged' },
+  { value: 'locked_and_tagged' as const, label: 'Both' },
+]
 </script>
 
 <template>
-  <template v-if="step === 'isolate'">
+  <TapChoice
+    v-if="step === 'isolate' && proof === 'plug'"
+    v-model="pulled"
+    label="The plug"
+    :options="[
+      { value: true, label: 'Pulled, in my hand or in sight' },
+      { value: false, label: 'Not pulled' },
+    ]"
+  />
+  <template v-else-if="step === 'isolate'">
     <label class="field"
       ><span class="label">Which point</span
       ><input
@@ -40,31 +61,34 @@ const unplugged = computed(
         { value: 'plug', label: 'Plug' },
       ]"
     />
+    <TapChoice v-if="secures" v-model="work.isolation.secured" label="Secured" :options="secured" />
   </template>
   <TapChoice
     v-else-if="step === 'lock_tag'"
     v-model="work.isolation.secured"
     label="Secured"
-    :options="[
-      { value: 'locked', label: 'Locked' },
-      { value: 'tagged', label: 'Tagged' },
-      { value: 'locked_and_tagged', label: 'Both' },
-      { value: 'plug_in_hand', label: 'Plug in the hand' },
-    ]"
+    :options="[...secured, { value: 'plug_in_hand' as const, label: 'Plug in the hand' }]"
   />
   <TapChoice
     v-else-if="step === 'discharge'"
     v-model="work.isolation.discharged"
     label="Stored charge"
     :options="[
-      { value: true, label: 'Let go' },
-      { value: false, label: 'Not yet' },
+      { value: true, label: 'Discharged' },
+      { value: false, label: 'Not discharged' },
     ]"
   />
+  <p v-else-if="proof === 'plug'" class="soft">
+    {{
+      pulled
+        ? 'The plug is in the hand: that proves it here.'
+        : 'Pull the plug first, in the step before; or skip this step and say why.'
+    }}
+  </p>
+  <p v-else-if="proof === 'heard'" class="soft">
+    Nothing electrical is opened. If anything is, prove it with the meter.
+  </p>
   <template v-else>
-    <p v-if="unplugged" class="soft">
-      The plug is in the hand: that counts here. The meter may still be read.
-    </p>
     <div class="fields">
       <FigureField v-for="v in volts" :key="v.key" v-model="work.isolation[v.key]" :label="v.pair" unit="V" />
     </div>

@@ -1,20 +1,37 @@
 <script setup lang="ts">
 import { computed, watch } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 
+import type { Schemas } from '../../api/client'
 import { waiting } from '../../offline/outbox'
 import LoadState from '../../parts/LoadState.vue'
 import { mayRecord } from '../../session'
+import { visitJobWords } from '../../api/facts.gen'
 import { clockOf, useClock, useTimers } from './clock'
 import FinishPart from './FinishPart.vue'
 import GoodsClock from './GoodsClock.vue'
-import { phaseWords } from './ledVisit'
+import { jobKinds, phaseWords } from './ledVisit'
 import StepBody from './StepBody.vue'
 import { useLedVisit } from './useLedVisit'
 
 /** The visit, led step by step in the order of the work. It runs and is kept without network. */
 const props = defineProps<{ id: string; token?: string }>()
 const router = useRouter()
+const route = useRoute()
+/** The kinds of job the address names: what the visit is for. */
+const asked = String(route.query['job'] ?? '')
+  .split(',')
+  .filter((j): j is Schemas['VisitJob'] => j in visitJobWords)
+/** What the visit is for; at least one. */
+function toggle(job: Schemas['VisitJob']) {
+  const w = work.value
+  if (!w) return
+  const on = w.jobs.includes(job)
+  if (on && w.jobs.length === 1) return
+  w.jobs = on ? w.jobs.filter((j) => j !== job) : [...w.jobs, job]
+  if (job === 'deep' || job === 'light')
+    for (const c of w.coils) c.work = w.jobs.includes('deep') ? 'deep' : 'light'
+}
 const {
   data,
   problem,
@@ -38,7 +55,7 @@ const {
   undo,
   startAgain,
   send,
-} = useLedVisit(props.id, props.token ?? '')
+} = useLedVisit(props.id, props.token ?? '', asked)
 const { away, rung, lookUp } = useTimers(() => work.value, nameOf)
 const { now } = useClock()
 // On coming back to a visit whose clocks ran on, what has truly passed shows first.
@@ -121,6 +138,17 @@ async function finish() {
         </p>
       </details>
 
+      <fieldset class="for">
+        <legend class="label">What this visit is for</legend>
+        <label v-for="job in jobKinds" :key="job" :class="{ on: work.jobs.includes(job) }">
+          <input
+            type="checkbox"
+            class="visually-hidden"
+            :checked="work.jobs.includes(job)"
+            @change="toggle(job)"
+          />{{ visitJobWords[job] }}
+        </label>
+      </fieldset>
       <p class="soft count">{{ doneCount }} of {{ steps.length }} steps</p>
       <section v-for="g in groups" :key="g.phase" class="phase" :aria-label="phaseWords[g.phase]">
         <h2>{{ phaseWords[g.phase] }}</h2>
@@ -196,6 +224,33 @@ async function finish() {
   align-items: center;
   cursor: pointer;
   font-weight: 600;
+}
+.for {
+  border: 0;
+  padding: 0;
+  margin: 6px 0;
+  min-width: 0;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+}
+.for label {
+  position: relative;
+  min-height: 44px;
+  padding: 0 12px;
+  display: flex;
+  align-items: center;
+  border: 1px solid var(--edge);
+  cursor: pointer;
+}
+.for label.on {
+  background: var(--petrol);
+  border-color: var(--petrol);
+  color: var(--paper);
+}
+.for label:focus-within {
+  outline: 2px solid var(--petrol);
+  outline-offset: 2px;
 }
 .count {
   margin: 2px 0 0;

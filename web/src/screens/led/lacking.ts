@@ -1,6 +1,6 @@
 import type { Schemas } from '../../api/client'
 import { roleWords, upperFirst } from '../../words'
-import { outcomeOf, type Step, type Work } from './ledVisit'
+import { jobsOf, outcomeOf, type Step, type Work } from './ledVisit'
 
 /** A side of a coil as the screen calls it. */
 export const sideNames = (pack: Schemas['VisitPack']) =>
@@ -22,6 +22,7 @@ export function lackingOf(w: Work, pack: Schemas['VisitPack'], openGates: Step[]
     return out
   }
   for (const g of openGates) out.push(`${g.text}: done, or why it was skipped.`)
+  if (jobsOf(w).every((j) => j === 'companion')) return out
   if (!w.coils.some((c) => c.on && c.sides.some((s) => s.reached)))
     out.push('At least one side that was reached.')
   const names = sideNames(pack)

@@ -12,8 +12,9 @@ import {
   mapShare,
   missedCells,
   outcomeOf,
+  jobsOf,
+  stepsInput,
   type Step,
-  tagsOf,
   toVisit,
   type Work,
 } from './ledVisit'
@@ -109,16 +110,34 @@ describe('grades', () => {
 describe('conditions of steps', () => {
   it('follow what is used and found', () => {
     const c = work.coils[0]!
-    expect(tagsOf(pack, work)).toEqual(['outdoors', 'deep'])
+    expect(stepsInput(pack, work)).toMatchObject({ jobs: ['deep'], tags: ['outdoors'], passes: [] })
     c.method = 'foam_rinse'
     c.cleaner = 'heavy_alkaline'
     c.sides[0]!.reached = true
     c.sides[0]!.soils = ['soil-fluff']
     c.sides[1]!.soils = ['soil-grease'] // not reached: nothing was found there
-    expect(new Set(tagsOf(pack, work))).toEqual(new Set(['outdoors', 'deep', 'wet', 'corrosive', 'leaf']))
-    c.cleaner = 'foaming_aerosol'
-    expect(tagsOf(pack, work)).toContain('aerosol')
-    expect(tagsOf(pack, work)).not.toContain('corrosive')
+    expect(stepsInput(pack, work)).toMatchObject({
+      tags: ['leaf', 'outdoors'],
+      passes: [{ method: 'foam_rinse', where: 'in_place', cleaner: 'heavy_alkaline' }],
+    })
+    c.sides[0]!.found = [{ row: 0, column: 0, grade: 4 }]
+    expect(stepsInput(pack, work).tags).toEqual(['core_packed', 'heavy_soil', 'leaf', 'outdoors'])
+    c.sides[0]!.seen = 'face_look'
+    expect(stepsInput(pack, work).tags).toEqual(['heavy_soil', 'leaf', 'outdoors'])
+  })
+  it('follow what the visit is for', () => {
+    work.jobs = ['companion', 'deep']
+    expect(jobsOf(work)).toEqual(['deep', 'companion'])
+    work.coils[0]!.work = 'light'
+    expect(jobsOf(work)).toEqual(['light', 'companion'])
+    work.jobs = ['companion']
+    expect(jobsOf(work)).toEqual(['companion'])
+    expect(lackingOf({ ...work, people: [{ person_id: 'p1', minutes: 5 }] }, pack, [])).toEqual([])
+    work.surfaces = { wheel: { grade: 3, left: 1 }, filter: { grade: null, left: null } }
+    expect(toVisit(pack, work, work.started_at)).toMatchObject({
+      jobs: ['companion'],
+      surfaces: [{ part: 'wheel', grade: 3, left: 1 }],
+    })
   })
 })
 
@@ -229,13 +248,13 @@ describe('forms of steps', () => {
   it('have a part of the screen each, given what it needs', () => {
     expect(
       formOf({ ...gate('isolate'), form: 'isolation' })?.props({
-        step: gate('lock_tag'),
+        step: { ...gate('lock_tag'), proof: 'plug' },
         pack,
         guest: false,
       }),
     ).toEqual({
       step: 'lock_tag',
-      plugIn: false,
+      proof: 'plug',
     })
     expect(stepForms.readings_after.props({ step: gate('x'), pack, guest: true })).toMatchObject({
       phase: 'after',

@@ -1,5 +1,5 @@
 import type { Schemas } from '../../api/client'
-import { corrosive, soilTags } from '../../api/facts.gen'
+import { soilTags } from '../../api/facts.gen'
 import { putDown } from '../../offline/device'
 import { ownKey } from '../../offline/owner'
 import { gradeEdges, gradeOf } from '../../words'
@@ -106,6 +106,10 @@ export interface Work {
   /** Water is null where nobody has said whether there is any. */
   place: { water: boolean | null; low_c: number | null }
   coils: CoilWork[]
+  /** What the visit is for. */
+  jobs: Schemas['VisitJob'][]
+  /** Wheel, blades, tray, base, trough, filter and grille: the grade found and left. */
+  surfaces: Partial<Record<Schemas['UnitPart'], { grade: number | null; left: number | null }>>
   readings: Schemas['NewReading'][]
   watched: Record<string, { state: 'same' | 'worse' | 'better' | 'gone' | ''; note: string }>
   new_watch: { what: string; surface_id: string }[]
@@ -158,7 +162,12 @@ export function kept(unit: string): Work | null {
   }
 }
 
-export function begin(pack: Schemas['VisitPack'], day: string, me: string): Work {
+export function begin(
+  pack: Schemas['VisitPack'],
+  day: string,
+  me: string,
+  jobs: Schemas['VisitJob'][] = ['deep'],
+): Work {
   const means = pack.place.isolation_kind
   return {
     key: crypto.randomUUID(),
@@ -187,7 +196,7 @@ export function begin(pack: Schemas['VisitPack'], day: string, me: string): Work
     coils: pack.coils.map((c) => ({
       coil_id: c.coil_id,
       on: true,
-      work: 'deep',
+      work: jobs.includes('deep') ? 'deep' : 'light',
       method: '',
       cleaner: '',
       direction: '',
@@ -215,6 +224,8 @@ export function begin(pack: Schemas['VisitPack'], day: string, me: string): Work
         soils: [],
       })),
     })),
+    jobs,
+    surfaces: {},
     readings: [],
     watched: Object.fromEntries(pack.watch.map((w) => [w.id, { state: '' as const, note: '' }])),
     new_watch: [],
@@ -235,28 +246,51 @@ export function begin(pack: Schemas['VisitPack'], day: string, me: string): Work
   }
 }
 
-/** What a visit is like so far: the steps follow from it. */
-export function tagsOf(pack: Schemas['VisitPack'], w: Work): string[] {
+/** The kinds of job the visit comes to: what it is for, with a clean as deep or light as it is on each coil. */
+export function jobsOf(w: Work): Schemas['VisitJob'][] {
+  const jobs = new Set(w.jobs)
+  if (jobs.has('deep') || jobs.has('light')) {
+    jobs.delete('deep')
+    jobs.delete('light')
+    for (const c of w.coils.filter((x) => x.on)) jobs.add(c.work)
+  }
+  return jobKinds.filter((j) => jobs.has(j))
+}
+/** The kinds of job, the most work first. */
+export const jobKinds: Schemas['VisitJob'][] = ['deep', 'light', 'hose_down', 'look', 'companion']
+
+/** What the steps of the visit follow from, as the core asks for it. */
+export function stepsInput(pack: Schemas['VisitPack'], w: Work) {
   const tags = new Set(pack.tags)
+  if (pack.symptoms.length) tags.add('symptom')
   const soil = new Map(pack.catalogue.soils.map((s) => [s.id, s.code]))
-  const methods = new Map(pack.catalogue.methods.map((m) => [m.code, m]))
+  const passes: { method: string; where: string; cleaner?: string }[] = []
   for (const c of w.coils.filter((x) => x.on)) {
-    tags.add(c.work)
-    if (c.method && methods.get(c.method)?.wet) tags.add('wet')
-    const k = pack.coils[0]?.advice.cleaners?.find((x) => x.code === c.cleaner)
-    if (k) {
-      const ph = k.ph ?? 0
-      if (ph >= corrosive.from || (ph > 0 && ph <= corrosive.to)) tags.add('corrosive')
-      if (k.form === 'aerosol') tags.add('aerosol')
-    }
+    for (const p of c.passes?.length ? c.passes : [{ method: c.method, cleaner: c.cleaner, out: false }])
+      if (p.method)
+        passes.push({
+          method: p.method,
+          where: p.out ? 'taken_out' : 'in_place',
+          ...(p.cleaner ? { cleaner: p.cleaner } : {}),
+        })
     for (const s of c.sides.filter((x) => x.reached)) {
       for (const id of s.soils) {
         const tag = soilTags[soil.get(id) ?? '']
         if (tag) tags.add(tag)
       }
+      const share = mapShare(s.found)
+      if (share !== null && gradeOf(share) >= 3) tags.add('heavy_soil')
+      if (share !== null && gradeOf(share) >= 4 && s.seen !== 'face_look') tags.add('core_packed')
     }
   }
-  return [...tags]
+  return {
+    template: pack.procedure.steps,
+    jobs: jobsOf(w),
+    tags: [...tags].sort(),
+    rules: pack.practice,
+    passes,
+    cleaners: pack.coils[0]?.advice.cleaners ?? [],
+  }
 }
 
 /** Whether a map has a cell that was not reached. */
@@ -366,6 +400,16 @@ export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): 
     exceptions: Object.entries(w.exceptions)
       .filter(([, reason]) => given(reason))
       .map(([ban, reason]) => ({ ban, reason: reason.trim() })),
+    jobs: jobsOf(w),
+    surfaces: atWork
+      ? Object.entries(w.surfaces)
+          .filter(([, x]) => x.grade !== null)
+          .map(([part, x]) => ({
+            part: part as Schemas['UnitPart'],
+            grade: x.grade!,
+            ...(x.left !== null ? { left: x.left } : {}),
+          }))
+      : [],
     choices: Object.fromEntries(Object.entries(w.choices).filter(([, x]) => given(x))),
     symptoms: Object.entries(w.symptoms)
       .filter(([, x]) => x !== null)

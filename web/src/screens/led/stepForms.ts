@@ -11,6 +11,7 @@ import ListParts from './ListParts.vue'
 import LooksPart from './LooksPart.vue'
 import ReadingsPart from './ReadingsPart.vue'
 import RinsePart from './RinsePart.vue'
+import SurfacesPart from './SurfacesPart.vue'
 import WatchPart from './WatchPart.vue'
 
 /** What a form of a step is given, beside the visit's work as its model. */
@@ -46,7 +47,7 @@ export const stepForms: Record<(typeof stepFormCodes)[number], StepForm> = {
   readings_after: readings('after'),
   isolation: {
     part: IsolationPart,
-    props: (g) => ({ step: g.step.code, plugIn: g.pack.tags.includes('plug_in') }),
+    props: (g) => ({ step: g.step.code, proof: g.step.proof ?? 'meter' }),
   },
   first_look: withPack(LooksPart, { phase: 'first' }),
   opened_up: withPack(LooksPart, { phase: 'found' }),
@@ -57,6 +58,7 @@ export const stepForms: Record<(typeof stepFormCodes)[number], StepForm> = {
   parts: list('parts'),
   count: list('count'),
   told: list('told'),
+  surfaces: { part: SurfacesPart, props: (g) => ({ step: g.step.code }) },
 }
 
 /** The form of a step, if it carries one. */

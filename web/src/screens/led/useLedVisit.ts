@@ -1,5 +1,6 @@
 import { computed, nextTick, ref, watch } from 'vue'
 
+import type { Schemas } from '../../api/client'
 import { compute } from '../../core'
 import { refusal } from '../../offline/device'
 import { flush, putInOutbox, readOutbox } from '../../offline/outbox'
@@ -8,14 +9,14 @@ import { useLoad } from '../../parts/useLoad'
 import { session } from '../../session'
 import { runs } from './clock'
 import { coilName, lackingOf, sideNames } from './lacking'
-import { begin, drop, keep, kept, phases, type Step, tagsOf, toVisit, type Work } from './ledVisit'
+import { begin, drop, keep, kept, phases, type Step, stepsInput, toVisit, type Work } from './ledVisit'
 
 /** The day at the site; without network the phone's own, unless the clock stands still as in a demonstration. */
 const dayOf = (got: Pack) =>
   got.fresh || session.value?.clock_pinned ? got.pack.today : new Date().toLocaleDateString('sv-SE')
 
 /** A visit led step by step: its draft, kept at every change, the steps that apply, and sending it. */
-export function useLedVisit(unit: string, token: string) {
+export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob'][] = []) {
   const work = ref<Work | null>(null)
   const resumed = ref(false)
   const steps = ref<Step[]>([])
@@ -28,7 +29,7 @@ export function useLedVisit(unit: string, token: string) {
     const before = kept(got.pack.unit.id)
     resumed.value = before !== null
     const me = token ? (got.pack.catalogue.people[0]?.id ?? '') : (session.value?.person_id ?? '')
-    const fresh = begin(got.pack, dayOf(got), me)
+    const fresh = begin(got.pack, dayOf(got), me, jobs.length ? jobs : ['deep'])
     // A draft of an older version of the program lacks what came since.
     work.value = before ? { ...fresh, ...before } : fresh
     // The steps known beforehand show at once; the core puts in what was found since.
@@ -48,14 +49,11 @@ export function useLedVisit(unit: string, token: string) {
     { deep: true },
   )
   watch(
-    () => (pack.value && work.value ? JSON.stringify(tagsOf(pack.value, work.value)) : ''),
+    () => (pack.value && work.value ? JSON.stringify(stepsInput(pack.value, work.value)) : ''),
     async (text) => {
       if (!text || !pack.value) return
       try {
-        const out = await compute<{ steps: Step[] }>('steps', {
-          template: pack.value.procedure.steps,
-          tags: JSON.parse(text) as string[],
-        })
+        const out = await compute<{ steps: Step[] }>('steps', JSON.parse(text) as object)
         const atNext = open.value === (next.value?.code ?? '')
         steps.value = out.steps
         if (atNext) open.value = next.value?.code ?? ''
@@ -109,7 +107,7 @@ export function useLedVisit(unit: string, token: string) {
     if (!pack.value) return
     drop(pack.value.unit.id)
     const me = session.value?.person_id ?? work.value?.people[0]?.person_id ?? ''
-    work.value = begin(pack.value, work.value?.day ?? pack.value.today, me)
+    work.value = begin(pack.value, work.value?.day ?? pack.value.today, me, work.value?.jobs)
     resumed.value = false
     open.value = steps.value[0]?.code ?? ''
   }

@@ -58,8 +58,13 @@ const any = computed(
     <fieldset v-if="v.isolation" class="part">
       <legend>Isolation</legend>
       <p>
-        {{ v.isolation.point }}, {{ v.isolation.means }}, {{ v.isolation.secured.replaceAll('_', ' ') }};
-        {{ v.isolation.discharged ? 'discharged' : 'not discharged' }}; {{ volts || 'no voltage read'
+        <template v-if="v.isolation.means === 'plug' && v.isolation.secured === 'plug_in_hand'"
+          >Unplugged, the plug in the hand or in sight</template
+        ><template v-else
+          >{{ v.isolation.point }}, {{ v.isolation.means }},
+          {{ v.isolation.secured === 'not' ? 'not secured' : v.isolation.secured.replaceAll('_', ' ') }};
+          {{ volts || 'no voltage read' }}</template
+        >{{ v.isolation.discharged ? '; discharged' : ''
         }}{{ v.isolation.meter_tried ? ', meter tried on a live source before and after' : ''
         }}<template v-if="v.isolation.at">; {{ moment(v.isolation.at) }}</template
         >.

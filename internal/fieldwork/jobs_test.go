@@ -1,0 +1,112 @@
+package fieldwork_test
+
+import (
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nextround/core/procedure"
+	"nextround/internal/contract"
+	"nextround/internal/rooms/roomstest"
+)
+
+// ticked are the steps of a visit to a unit, all done, but for those left out.
+func ticked(t *testing.T, h *roomstest.House, unit uuid.UUID, job procedure.Job, without ...string) *[]contract.StepResult {
+	t.Helper()
+	pack, err := h.Rooms.Fieldwork.VisitPack(h.Ctx, h.Technician, unit)
+	require.NoError(t, err)
+	tags := map[string]bool{}
+	for _, tag := range pack.Tags {
+		tags[tag] = true
+	}
+	out := []contract.StepResult{}
+	for _, s := range procedure.Compile(pack.Procedure.Steps, procedure.Visit{Jobs: []procedure.Job{job}, Tags: tags, Rules: pack.Practice}) {
+		left := false
+		for _, w := range without {
+			left = left || w == s.Code
+		}
+		if !left {
+			out = append(out, contract.StepResult{Step: s.Code, State: contract.StepResultStateDone})
+		}
+	}
+	return &out
+}
+
+func companion(t *testing.T, u contract.Unit, kind contract.CompanionKind) contract.Companion {
+	t.Helper()
+	for _, c := range u.Companions {
+		if c.Kind == kind {
+			return c
+		}
+	}
+	t.Fatalf("no %s", kind)
+	return contract.Companion{}
+}
+
+// A visit for filters and the like touches no coil, ticks the clocks of the steps done, and takes the ticks back when it is voided.
+func TestAVisitForLightTasks(t *testing.T) {
+	t.Parallel()
+	h := roomstest.New(t)
+	u := h.Unit("CA-1", "cassette", "2026-01-03")
+	v := h.Visit(u, "2026-03-01", contract.TaskKindDeep, 1, 0, contract.FaceLook)
+	v.Coils, v.Jobs, v.Steps = []contract.VisitCoil{}, &[]contract.VisitJob{contract.VisitJobCompanion}, ticked(t, h, u.ID, procedure.Companion, "pump_test")
+	v.Surfaces = &[]contract.PartLook{{Part: contract.UnitPartFilter, Grade: 3, Left: new(0)}}
+	out := h.Submit(v)
+	after := h.Look(u.ID)
+	assert.Equal(t, "2026-03-31", companion(t, after, contract.CompanionKindFilter).Due.String())
+	assert.True(t, companion(t, after, contract.CompanionKindPump).FirstLook, "its step was not done")
+	assert.Equal(t, u.Coils[0].Tasks[0].Due, after.Coils[0].Tasks[0].Due, "no coil was cleaned")
+
+	record, err := h.Rooms.Fieldwork.VisitRecord(h.Ctx, h.Viewer, out.ID)
+	require.NoError(t, err)
+	assert.Equal(t, *v.Jobs, *record.Visit.Jobs)
+	assert.Equal(t, 3, (*record.Visit.Surfaces)[0].Grade)
+	assert.Equal(t, 0, *(*record.Visit.Surfaces)[0].Left)
+
+	_, err = h.Rooms.Fieldwork.VoidVisit(h.Ctx, h.Manager, out.ID, "the wrong unit")
+	require.NoError(t, err)
+	assert.True(t, companion(t, h.Look(u.ID), contract.CompanionKindFilter).FirstLook)
+}
+
+// A visit for a clean cannot go without a coil; surfaces are graded once, and never left worse.
+func TestJobsAndSurfacesAreChecked(t *testing.T) {
+	t.Parallel()
+	h := roomstest.New(t)
+	u := h.Unit("CA-1", "cassette", "2026-01-03")
+	for path, change := range map[string]func(*contract.NewVisit){
+		"/coils": func(v *contract.NewVisit) { v.Coils, v.Jobs = nil, &[]contract.VisitJob{contract.VisitJobLight} },
+		"/surfaces/1/part": func(v *contract.NewVisit) {
+			v.Surfaces = &[]contract.PartLook{{Part: "wheel", Grade: 1}, {Part: "wheel", Grade: 1}}
+		},
+		"/surfaces/0/left":  func(v *contract.NewVisit) { v.Surfaces = &[]contract.PartLook{{Part: "wheel", Grade: 1, Left: new(2)}} },
+		"/surfaces/0/grade": func(v *contract.NewVisit) { v.Surfaces = &[]contract.PartLook{{Part: "wheel", Grade: 6}} },
+	} {
+		v := h.Visit(u, "2026-03-01", contract.TaskKindDeep, 2, 0, contract.LightThrough)
+		change(&v)
+		_, err := h.Rooms.Fieldwork.SubmitVisit(h.Ctx, h.Technician, uuid.New(), v)
+		assert.Contains(t, roomstest.Fields(t, err), path)
+	}
+}
+
+// A light clean opens nothing electrical: its gates are fewer, and hearing it stop will do where the rule says so.
+func TestALightVisitHasItsOwnGates(t *testing.T) {
+	t.Parallel()
+	h := roomstest.New(t)
+	u := h.Unit("OC-1", "outdoor_condensing", "2026-01-03")
+	v := h.Visit(u, "2026-03-01", contract.TaskKindLight, 2, 1, contract.FaceLook)
+	v.Steps = ticked(t, h, u.ID, procedure.Light)
+	v.Isolation = &contract.Isolation{Point: "disconnect", Means: contract.IsolationMeansDisconnect, Secured: contract.Locked, Discharged: false}
+	_, err := h.Rooms.Fieldwork.SubmitVisit(h.Ctx, h.Technician, uuid.New(), v)
+	assert.Contains(t, roomstest.Fields(t, err), "/isolation/l1_l2_v", "the meter, by the usual rule")
+	_, err = h.Rooms.Organisation.SavePractice(h.Ctx, h.Manager, "proof_of_dead", contract.PracticeChange{Choice: new("hear"), Reason: "nothing is opened for a light clean"})
+	require.NoError(t, err)
+	h.Submit(v)
+
+	deep := h.Visit(u, "2026-03-02", contract.TaskKindDeep, 2, 1, contract.LightThrough)
+	deep.Steps, deep.Isolation = ticked(t, h, u.ID, procedure.Deep), v.Isolation
+	_, err = h.Rooms.Fieldwork.SubmitVisit(h.Ctx, h.Technician, uuid.New(), deep)
+	assert.Contains(t, roomstest.Fields(t, err), "/isolation/l1_l2_v")
+	assert.Contains(t, roomstest.Fields(t, err), "/isolation/discharged")
+}
