@@ -41,7 +41,7 @@ build/web.stamp: build/npm.stamp build/core.stamp $(WEB_SOURCES)
 	cd web && npm run --silent build -- --logLevel warn
 	@mkdir -p build && touch $@
 # The core for the browser: what a visit works out without network.
-CORE_SOURCES := $(shell find core cmd/corewasm internal/calc internal/wording -name '*.go' -not -name '*_test.go') $(wildcard internal/calc/schemas/*.json)
+CORE_SOURCES := $(shell find core cmd/corewasm internal/calc internal/defaults internal/wording -name '*.go' -not -name '*_test.go') $(wildcard internal/calc/schemas/*.json)
 build/core.stamp: $(CORE_SOURCES) go.mod
 	@mkdir -p build web/public
 	GOOS=js GOARCH=wasm $(GO) build -trimpath -ldflags "-s -w" -o build/core.wasm ./cmd/corewasm
@@ -72,7 +72,7 @@ lint: build/tools/golangci-lint build/npm.stamp
 # docs/plans.md and docs/house-rules.md: the first plan for each coil, place and soil, and what each answer of practice changes.
 .PHONY: tables
 tables:
-	$(GO) test ./internal/wording -run TestTheTablesOfPlansAndRulesAreCurrent -update
+	$(GO) test ./internal/proof/tables -run TestTheTablesOfPlansAndRulesAreCurrent -update
 
 # Lines of code and of tests: non-blank Go, TypeScript, Vue and SQL; generated code and test data left out.
 count:

@@ -53,6 +53,25 @@ type Economics struct {
 	// CallsYear h₀ and CallsSlope k; 0 means StartCallsYear and StartCallsSlope.
 	CallsYear  float64 `json:"calls_year,omitempty"`
 	CallsSlope float64 `json:"calls_slope,omitempty"`
+	// OtherShare is the share of the same airflow that wheel and filter take, in [0, 1): see OtherShare. 0 leaves them out.
+	OtherShare float64 `json:"other_share,omitempty"`
+}
+
+const (
+	// A wheel or a filter that is blocked to a share takes this much of it from the airflow (assumption: a wheel's blades carry less
+	// the more they are filled; a filter has more area than it needs).
+	wheelWeight  = .8
+	filterWeight = .5
+)
+
+// OtherShare is what wheel and filter, blocked to a share in [0, 1], take together from the airflow of an air coil:
+//
+//	1 − (1 − 0.8 wheel)(1 − 0.5 filter)
+//
+// (assumption for the weights). Shares outside [0, 1] are cut to it.
+func OtherShare(wheel, filter float64) float64 {
+	cut := func(x float64) float64 { return math.Max(0, math.Min(1, x)) }
+	return 1 - (1-wheelWeight*cut(wheel))*(1-filterWeight*cut(filter))
 }
 
 // Check lists every field that cannot be used.
@@ -69,6 +88,9 @@ func (e Economics) Check() error {
 	}
 	if !(e.CleanK > 0 && e.CleanK <= mostTemperatureK) {
 		bad.Addf("clean_k", "must be above 0 and at most 60 K")
+	}
+	if !(e.OtherShare >= 0 && e.OtherShare < 1) {
+		bad.Addf("other_share", "must be at least 0 and below 1")
 	}
 	for name, v := range map[string]float64{"hours_share": e.HoursShare, "running_share": e.RunningShare} {
 		if !(v >= 0 && v <= 1) {
@@ -125,10 +147,13 @@ func (c RunningCost) Day() float64 { return c.EnergyDay + c.CallsDay }
 //	energy a day more = clean energy × share of hours × (factor − 1)
 //	call-outs a year more = h₀ (e^(k ΔT) − 1), ΔT to 40 K, at most 12
 //
+// What wheel and filter take of the airflow comes on top: blocked = 1 − (1 − coil)(1 − other). It is held against the clean unit.
+//
 // (assumption for h₀ and k; refitted from an organisation's own call-outs, FitCallOuts). The load is cut to [0, 3].
 func (e Economics) At(load float64) RunningCost {
 	e = e.withDefaults()
 	blocked := soil.Share(math.Max(0, math.Min(mostLoad, load)))
+	blocked = 1 - (1-blocked)*(1-e.OtherShare)
 	out := RunningCost{Airflow: e.Fan.Airflow(blocked)}
 	out.RiseK = rise(e.CleanK, out.Airflow)
 	if e.Side == Evaporator {

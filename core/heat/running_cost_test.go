@@ -143,3 +143,20 @@ func ExampleEconomics_At() {
 	fmt.Printf("%.1f K more, %.2f a day in energy, %.2f in call-outs\n", c.RiseK, c.EnergyDay, c.CallsDay)
 	// Output: 3.6 K more, 0.95 a day in energy, 0.12 in call-outs
 }
+
+// Wheel and filter cost airflow beside the coil: nothing while they are clean, more with each, and never all of it.
+func TestWheelAndFilterCostAirflow(t *testing.T) {
+	t.Parallel()
+	assert.Zero(t, heat.OtherShare(0, 0))
+	assert.InDelta(t, .24, heat.OtherShare(.3, 0), 1e-9)
+	assert.InDelta(t, 1-.76*.75, heat.OtherShare(.3, .5), 1e-9)
+	assert.InDelta(t, .9, heat.OtherShare(7, 1), 1e-9)
+	e := heat.Economics{Side: heat.Evaporator, Fan: heat.DuctedFan, CleanK: heat.CleanAirCooler, EnergyDay: 5, CallCost: 300}
+	clean := e.At(.2)
+	e.OtherShare = heat.OtherShare(.3, 0)
+	assert.Less(t, e.At(.2).Airflow, clean.Airflow)
+	assert.Greater(t, e.At(.2).Day(), clean.Day())
+	assert.Greater(t, e.At(0).Day(), 0.0, "a fouled wheel behind a clean coil costs")
+	e.OtherShare = 1
+	assert.ErrorContains(t, e.Check(), "other_share")
+}

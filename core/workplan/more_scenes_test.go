@@ -18,9 +18,11 @@ func noWater(x *workplan.Input) { x.Place.Water = false }
 func slabs(n int) func(*workplan.Input) {
 	return func(x *workplan.Input) { x.Coil.Slabs = n }
 }
+
 func rule(question, answer string) func(*workplan.Input) {
 	return func(x *workplan.Input) { x.Rules = method.Rules{question: answer} }
 }
+
 func rules(r method.Rules) func(*workplan.Input) {
 	return func(x *workplan.Input) { x.Rules = r }
 }

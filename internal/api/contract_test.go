@@ -124,7 +124,7 @@ var bodies = map[string]string{
 var queries = map[string]string{
 	"search": "?q=x", "getAudit": "?entity=unit&entity_id={unit_id}", "listAttachments": "?entity=unit&entity_id={unit_id}",
 	"addAttachment": "?entity=unit&entity_id={unit_id}&kind=photo&name=x", "startImport": "?dry_run=true", "readGauges": "?phase=before",
-	"guestPhoto": "?entity=tick&entity_id={unit_id}", "exportPlan": "?format=csv",
+	"guestPhoto": "?entity=tick&entity_id={unit_id}", "exportPlan": "?format=csv", "practiceEffects": "?unit_id={unit_id}",
 }
 
 // records are ids of the sample: a unit at one site, with what belongs to it.

@@ -42,6 +42,12 @@ func (h handlers) ListProcedures(ctx context.Context, _ gen.ListProceduresReques
 	return gen.ListProcedures200JSONResponse(out), err
 }
 
+// PracticeEffects says what each answer would change for a unit.
+func (h handlers) PracticeEffects(ctx context.Context, r gen.PracticeEffectsRequestObject) (gen.PracticeEffectsResponseObject, error) {
+	out, err := h.service.Fieldwork.PracticeEffects(ctx, actorOf(ctx), r.Question, r.Params.UnitID)
+	return gen.PracticeEffects200JSONResponse(out), err
+}
+
 // GetProcedure lists the versions of a class's template.
 func (h handlers) GetProcedure(ctx context.Context, r gen.GetProcedureRequestObject) (gen.GetProcedureResponseObject, error) {
 	out, err := h.service.Organisation.ProcedureVersions(ctx, actorOf(ctx), r.ClassID)

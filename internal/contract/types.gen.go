@@ -2660,6 +2660,12 @@ type Choice struct {
 	Source   *string            `json:"source,omitempty"`
 }
 
+// ChoiceLine defines model for ChoiceLine.
+type ChoiceLine struct {
+	Answer   string `json:"answer"`
+	Question string `json:"question"`
+}
+
 // ClassChoice defines model for ClassChoice.
 type ClassChoice struct {
 	Code         string             `json:"code"`
@@ -3973,6 +3979,25 @@ type PartLook struct {
 	Seen *Seen    `json:"seen,omitempty"`
 }
 
+// PartState A surface of the unit beside its coils as it is thought to be today.
+type PartState struct {
+	// BlockedShare Expected today.
+	BlockedShare float64 `json:"blocked_share"`
+
+	// Day Of the last look.
+	Day calendar.Day `json:"day"`
+
+	// Due The day it reaches the limit if nothing is done.
+	Due   calendar.Day `json:"due"`
+	Found int          `json:"found"`
+	Grade int          `json:"grade"`
+	Left  *int         `json:"left,omitempty"`
+
+	// Own Whether its rate comes from how it was found.
+	Own  bool     `json:"own"`
+	Part UnitPart `json:"part"`
+}
+
 // PasswordChange defines model for PasswordChange.
 type PasswordChange struct {
 	Current  string `json:"current"`
@@ -4264,6 +4289,22 @@ type PracticeChange struct {
 
 // PracticeChoice defines model for PracticeChoice.
 type PracticeChoice = method.Choice
+
+// PracticeEffect defines model for PracticeEffect.
+type PracticeEffect struct {
+	// Changes In words; empty where nothing would change.
+	Changes []string `json:"changes"`
+	Choice  string   `json:"choice"`
+}
+
+// PracticeEffects defines model for PracticeEffects.
+type PracticeEffects struct {
+	Effects []PracticeEffect `json:"effects"`
+
+	// InForce The answer in force for the unit.
+	InForce string `json:"in_force"`
+	Tag     string `json:"tag"`
+}
 
 // PracticeException defines model for PracticeException.
 type PracticeException struct {
@@ -5042,16 +5083,25 @@ type TaskLine struct {
 // TreatmentLine defines model for TreatmentLine.
 type TreatmentLine struct {
 	// Amount As it was typed.
-	Amount     string     `json:"amount"`
-	AmountL    *float64   `json:"amount_l,omitempty"`
-	Cleaner    string     `json:"cleaner"`
-	CoilRole   CoilRole   `json:"coil_role"`
-	Direction  Direction  `json:"direction"`
-	EndPoints  []EndPoint `json:"end_points"`
-	Method     string     `json:"method"`
-	Sides      []string   `json:"sides"`
-	WaterParts *float64   `json:"water_parts,omitempty"`
-	Work       TaskKind   `json:"work"`
+	Amount    string     `json:"amount"`
+	AmountL   *float64   `json:"amount_l,omitempty"`
+	Cleaner   string     `json:"cleaner"`
+	CoilRole  CoilRole   `json:"coil_role"`
+	Direction Direction  `json:"direction"`
+	DwellS    *int       `json:"dwell_s,omitempty"`
+	EndPoints []EndPoint `json:"end_points"`
+	LoadedL   *float64   `json:"loaded_l,omitempty"`
+	Method    string     `json:"method"`
+	ReturnedL *float64   `json:"returned_l,omitempty"`
+
+	// Setting Sprayer and setting.
+	Setting    *string  `json:"setting,omitempty"`
+	Sides      []string `json:"sides"`
+	TakenOut   *bool    `json:"taken_out,omitempty"`
+	Tip        *string  `json:"tip,omitempty"`
+	ToppedUpL  *float64 `json:"topped_up_l,omitempty"`
+	WaterParts *float64 `json:"water_parts,omitempty"`
+	Work       TaskKind `json:"work"`
 }
 
 // Triage defines model for Triage.
@@ -5085,8 +5135,11 @@ type Unit struct {
 	Site        string             `json:"site"`
 	SiteID      openapi_types.UUID `json:"site_id"`
 	Status      string             `json:"status"`
-	Tag         string             `json:"tag"`
-	Visits      []VisitSummary     `json:"visits"`
+
+	// Surfaces Wheel, blades, tray, base, trough, filter and grille that were ever graded.
+	Surfaces []PartState    `json:"surfaces"`
+	Tag      string         `json:"tag"`
+	Visits   []VisitSummary `json:"visits"`
 }
 
 // UnitCard defines model for UnitCard.
@@ -5239,7 +5292,10 @@ type VisitPerson struct {
 
 // VisitRecord defines model for VisitRecord.
 type VisitRecord struct {
-	By           string              `json:"by"`
+	By string `json:"by"`
+
+	// Choices How it was done, in words.
+	Choices      *[]ChoiceLine       `json:"choices,omitempty"`
 	ID           openapi_types.UUID  `json:"id"`
 	Proof        *ReadingProof       `json:"proof,omitempty"`
 	Readings     []ReadingLine       `json:"readings"`
@@ -5574,6 +5630,11 @@ type GetPortfolioSummaryParams struct {
 
 // GetPortfolioSummaryParamsStatus defines parameters for GetPortfolioSummary.
 type GetPortfolioSummaryParamsStatus string
+
+// PracticeEffectsParams defines parameters for PracticeEffects.
+type PracticeEffectsParams struct {
+	UnitID openapi_types.UUID `form:"unit_id" json:"unit_id"`
+}
 
 // SearchParams defines parameters for Search.
 type SearchParams struct {

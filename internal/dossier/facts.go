@@ -59,20 +59,22 @@ func New(c organisation.Catalogue, f store.Facts, bulk bool) *Facts {
 	r.Placements = store.Index(r.PlacementRows, func(x store.Placement) uuid.UUID { return x.ID })
 	r.placeFactors(f.Factors)
 	r.index()
-	r.assignDoers()
+	r.applyRules()
 	r.sumPeers()
 	return r
 }
 
-// assignDoers gives the light tasks of the site's staff to technicians where the rule of the organisation has technicians do all of it.
-func (r *Facts) assignDoers() {
+// applyRules gives the light tasks of the site's staff to technicians where the rule of the organisation has technicians do all of it, and
+// lets the clock of pan tablets rest where pans are treated another way.
+func (r *Facts) applyRules() {
 	for _, u := range r.Rows.Units {
-		if r.Practice(r.Placements[u.PlacementID].SiteID, u.ID)["who"] != "all_technician" {
-			continue
-		}
+		rules := r.Practice(r.Placements[u.PlacementID].SiteID, u.ID)
 		for i, t := range r.Companions[u.ID] {
-			if t.Doer == string(contract.DoerSiteStaff) {
+			if t.Doer == string(contract.DoerSiteStaff) && rules["who"] == "all_technician" {
 				r.Companions[u.ID][i].Doer = string(contract.DoerTechnician)
+			}
+			if t.Kind == "tablet" && rules["pan"] != "tablets" && rules["pan"] != "both" {
+				r.Companions[u.ID][i].Paused = true
 			}
 		}
 	}

@@ -20,7 +20,7 @@ func (r *Facts) Economics(d Unit, c store.Coil) heat.Economics {
 		e.CleanK = heat.CleanPlugIn
 	}
 	if c.Role == string(heat.Evaporator) {
-		e.Side, e.Fan, e.CleanK = heat.Evaporator, heat.DuctedFan, heat.CleanAirCooler
+		e.Side, e.Fan, e.CleanK, e.OtherShare = heat.Evaporator, heat.DuctedFan, heat.CleanAirCooler, d.otherShare()
 		if d.Class.HoldsGoods {
 			e.CleanK = heat.CleanColdRoom
 		}

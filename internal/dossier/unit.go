@@ -24,6 +24,8 @@ type Unit struct {
 	Pauses    []store.UnitPause
 	Today     calendar.Day
 	Coils     []Coil
+	// Parts are the unit's own surfaces that were ever graded.
+	Parts []Part
 }
 
 // Factor is a factor in force at a unit on some days.
@@ -49,6 +51,10 @@ func (r *Facts) Standing(unit uuid.UUID, today calendar.Day) (store.Site, store.
 // Unit assembles a unit and has the core work on it.
 func (r *Facts) Unit(u store.Unit, now time.Time) (Unit, error) {
 	d := r.Placed(u, now)
+	var err error
+	if d.Parts, err = r.parts(d); err != nil {
+		return d, fmt.Errorf("%s: %w", u.Tag, err)
+	}
 	for _, c := range r.Coils[u.ID] {
 		coil, err := r.coil(d, c)
 		if err != nil {

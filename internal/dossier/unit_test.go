@@ -277,11 +277,14 @@ func TestWhoDoesLightTasks(t *testing.T) {
 		b.rows.Companions = []store.Task{
 			{OrganisationID: unit.OrganisationID, ID: uuid.New(), UnitID: unit.ID, Kind: "grille", EveryDays: 30, Doer: "site_staff", LastQuality: "unknown"},
 			{OrganisationID: unit.OrganisationID, ID: uuid.New(), UnitID: unit.ID, Kind: "inspect", EveryDays: 30, Doer: "contractor", LastQuality: "unknown"},
+			{OrganisationID: unit.OrganisationID, ID: uuid.New(), UnitID: unit.ID, Kind: "tablet", EveryDays: 91, Doer: "technician", LastQuality: "unknown"},
 		}
-		b.cat.Rules = append(b.cat.Rules, store.HouseRule{Question: "who", Choice: store.ToJSON(answer)})
+		pan := map[string]string{"split": "tablets", "all_technician": "cleaner"}[answer]
+		b.cat.Rules = append(b.cat.Rules, store.HouseRule{Question: "who", Choice: store.ToJSON(answer)}, store.HouseRule{Question: "pan", Choice: store.ToJSON(pan)})
 		r, d := b.unit()
 		assert.Equal(t, want, string(r.Companion(d, r.Companions[unit.ID][0]).Doer))
 		assert.Equal(t, "contractor", r.Companions[unit.ID][1].Doer)
+		assert.Equal(t, pan != "tablets", r.Companion(d, r.Companions[unit.ID][2]).Paused, "no tablets, no clock of theirs")
 		assert.True(t, r.StandingTags(d, false)["grille"])
 	}
 }

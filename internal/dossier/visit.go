@@ -7,6 +7,7 @@ import (
 
 	"nextround/core/heat"
 	"nextround/internal/contract"
+	"nextround/internal/optional"
 	"nextround/internal/store"
 )
 
@@ -74,7 +75,15 @@ func (r *Facts) treatmentLine(coil Coil, t store.Treatment) contract.TreatmentLi
 	line := contract.TreatmentLine{
 		CoilRole: contract.CoilRole(coil.Role), Work: contract.TaskKind(t.Work), Method: r.Method[t.MethodID].Name,
 		Direction: contract.Direction(t.Direction), WaterParts: t.WaterParts, Amount: t.AmountTyped, AmountL: t.AmountL,
-		EndPoints: []contract.EndPoint{}, Sides: []string{},
+		EndPoints: []contract.EndPoint{}, Sides: []string{}, DwellS: t.DwellS, Tip: optional.Text(t.Tip), LoadedL: t.LoadedL, ToppedUpL: t.ToppedUpL, ReturnedL: t.ReturnedL,
+	}
+	if t.TakenOut {
+		line.TakenOut = new(true)
+	}
+	for _, s := range r.Sprayers {
+		if t.SettingID != nil && s.ID == *t.SettingID {
+			line.Setting = new(s.Sprayer + ", " + s.Name)
+		}
 	}
 	if t.CleanerID != nil {
 		line.Cleaner = r.Cleaner[*t.CleanerID].Name

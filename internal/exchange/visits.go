@@ -33,6 +33,13 @@ var VisitColumns = []Column{
 	{Name: "amount"},
 	{Name: "amount unit"},
 	{Name: "end points", Longest: 300},
+	{Name: "where", Also: []string{"in place or taken out"}},
+	{Name: "stood min", Also: []string{"dwell", "dwell min"}},
+	{Name: "tip", Longest: 120},
+	{Name: "loaded l"},
+	{Name: "topped up l"},
+	{Name: "returned l"},
+	{Name: "first look"},
 	{Name: "people", Also: []string{"technician", "by"}, Longest: 500},
 	{Name: "note", Also: []string{"notes", "remark"}, Longest: 4000},
 }
@@ -56,6 +63,11 @@ type VisitRow struct {
 	WaterParts, Amount *float64
 	AmountUnit         string
 	EndPoints          []string
+	Where, Tip         string
+	StoodMin, LoadedL  *float64
+	ToppedUpL          *float64
+	ReturnedL          *float64
+	FirstLook          *int
 	People             []PersonMinutes
 	Note               string
 	Bad                bool
@@ -110,6 +122,8 @@ func readVisitRow(c *cells) VisitRow {
 		Method: c.text("method"), Direction: string(choice(c, "direction", directions...)),
 		Cleaner: c.text("cleaner"), WaterParts: c.number("water parts", 0, 1000), Amount: c.number("amount", 0, 10000),
 		AmountUnit: string(choice(c, "amount unit", contract.AmountUnitL, contract.AmountUnitMl, contract.AmountUnitUsFlOz, contract.AmountUnitUsGal)), EndPoints: list(c.text("end points")), Note: c.text("note"),
+		Where: choice(c, "where", "in_place", "taken_out"), StoodMin: c.number("stood min", 0, 1440), Tip: c.text("tip"), LoadedL: c.number("loaded l", 0, 200),
+		ToppedUpL: c.number("topped up l", 0, 200), ReturnedL: c.number("returned l", 0, 200), FirstLook: c.whole("first look", 0, 5),
 	}
 	if r.Method != "" {
 		r.Work = string(choice(c, "work", contract.TaskKindDeep, contract.TaskKindLight))
@@ -154,7 +168,7 @@ func (r VisitRow) Cells() []string {
 	for _, p := range r.People {
 		people = append(people, p.Name+" "+strconv.Itoa(p.Minutes))
 	}
-	reached, foundBy, leftBy, direction, unit := "", "", "", "", ""
+	reached, foundBy, leftBy, direction, unit, where := "", "", "", "", "", ""
 	if r.Side != "" {
 		reached = map[bool]string{true: "yes", false: "no"}[r.Reached]
 	}
@@ -165,7 +179,7 @@ func (r VisitRow) Cells() []string {
 		leftBy = words(r.LeftBy)
 	}
 	if r.Method != "" {
-		direction = words(r.Direction)
+		direction, where = words(r.Direction), words(r.Where)
 	}
 	if r.Amount != nil {
 		unit = words(r.AmountUnit)
@@ -177,6 +191,7 @@ func (r VisitRow) Cells() []string {
 	return []string{
 		r.Tag, r.Day.String(), strconv.Itoa(r.Visit), words(r.Outcome), words(r.CoilRole), r.Side, reached, r.WhyNot, whole(r.Found), foundBy,
 		strings.Join(r.Soils, "; "), whole(r.Left), leftBy, r.Work, r.Method, direction, r.Cleaner, figure(r.WaterParts), figure(r.Amount), unit,
-		strings.Join(ends, "; "), strings.Join(people, "; "), r.Note,
+		strings.Join(ends, "; "), where, figure(r.StoodMin), r.Tip, figure(r.LoadedL), figure(r.ToppedUpL), figure(r.ReturnedL), whole(r.FirstLook),
+		strings.Join(people, "; "), r.Note,
 	}
 }

@@ -24,6 +24,7 @@ func visitRows() *rapid.Generator[exchange.VisitRow] {
 			Visit: rapid.IntRange(1, 1000).Draw(t, "visit"), Outcome: rapid.SampledFrom([]string{"done", "partly", "no_access", "weather"}).Draw(t, "outcome"),
 			CoilRole: "condenser", Side: text.Draw(t, "side"), Reached: rapid.Bool().Draw(t, "reached"), Note: text.Draw(t, "note"),
 			FoundBy: "face_look", LeftBy: "face_look", Direction: "along_fins", AmountUnit: "l",
+			Where: "in_place",
 		}
 		if rapid.Bool().Draw(t, "seen") {
 			r.Found, r.FoundBy = ptr(rapid.IntRange(0, 5).Draw(t, "found")), looks.Draw(t, "found by")
@@ -37,6 +38,9 @@ func visitRows() *rapid.Generator[exchange.VisitRow] {
 			r.WaterParts, r.Amount = ptr(figures.Draw(t, "parts")), ptr(figures.Draw(t, "amount"))
 			r.AmountUnit = rapid.SampledFrom([]string{"l", "ml", "us_fl_oz", "us_gal"}).Draw(t, "unit")
 			r.EndPoints = []string{"clear", "bright"}
+			r.Where, r.Tip = rapid.SampledFrom([]string{"in_place", "taken_out"}).Draw(t, "where"), text.Draw(t, "tip")
+			r.StoodMin, r.LoadedL, r.ToppedUpL = ptr(float64(rapid.IntRange(1, 1440).Draw(t, "stood"))), ptr(float64(rapid.IntRange(1, 100).Draw(t, "loaded"))), ptr(.5)
+			r.ReturnedL, r.FirstLook = ptr(.25), ptr(rapid.IntRange(0, 5).Draw(t, "first look"))
 			r.People = []exchange.PersonMinutes{{Name: text.Draw(t, "person"), Minutes: rapid.IntRange(1, 1440).Draw(t, "minutes")}, {Name: "Technician 2", Minutes: 5}}
 		}
 		return r

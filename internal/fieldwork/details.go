@@ -610,7 +610,19 @@ func (v *visitSheet) checkDose(at string, visit store.Visit, t contract.VisitTre
 	if optional.Value(t.ReturnedL) > loaded {
 		v.bad.Addf(at+"/returned_l", "more came back than was loaded and topped up")
 	}
-	if t.LoadedL == nil || t.CleanerID == nil {
+	if t.CleanerID == nil {
+		return
+	}
+	draw := func(kind string, litres float64) {
+		if litres > 0 {
+			v.details.moves = append(v.details.moves, store.StockMove{
+				OrganisationID: visit.OrganisationID, ID: store.NewID(), CleanerID: *t.CleanerID, Kind: kind, Litres: litres, Day: visit.Day,
+				VisitID: &visit.ID, AccountID: visit.AccountID, At: visit.SubmittedAt,
+			})
+		}
+	}
+	if t.LoadedL == nil { // what was used is all that is known
+		draw("drawn", optional.Value(row.AmountL))
 		return
 	}
 	used := method.Used(optional.Value(t.LoadedL), optional.Value(t.ToppedUpL), optional.Value(t.ReturnedL))
@@ -620,17 +632,8 @@ func (v *visitSheet) checkDose(at string, visit store.Visit, t contract.VisitTre
 	case row.AmountL != nil && math.Abs(*row.AmountL-used) > .02*math.Max(used, .05):
 		v.bad.Addf(at+"/amount/value", "loaded, topped up and returned come to %.3g L used", used)
 	}
-	for _, move := range []struct {
-		kind   string
-		litres float64
-	}{{"drawn", loaded}, {"returned", optional.Value(t.ReturnedL)}} {
-		if move.litres > 0 {
-			v.details.moves = append(v.details.moves, store.StockMove{
-				OrganisationID: visit.OrganisationID, ID: store.NewID(), CleanerID: *t.CleanerID, Kind: move.kind, Litres: move.litres, Day: visit.Day,
-				VisitID: &visit.ID, AccountID: visit.AccountID, At: visit.SubmittedAt,
-			})
-		}
-	}
+	draw("drawn", loaded)
+	draw("returned", optional.Value(t.ReturnedL))
 }
 
 // checkSetting holds a sprayer's setting against the ratio and the cleaner.

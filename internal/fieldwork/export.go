@@ -80,6 +80,9 @@ func visitLines(r *dossier.Facts, u store.Unit, v store.Visit, number int) []exc
 		for _, side := range c.Sides {
 			row := base
 			row.CoilRole, row.Side, row.Reached, row.WhyNot = coils[c.CoilID].Role, name[side.SurfaceID].Name, side.Reached, optional.Value(side.WhyNot)
+			if side.FirstLook != nil {
+				row.FirstLook = &side.FirstLook.Grade
+			}
 			if side.Found != nil {
 				row.Found, row.FoundBy = &side.Found.Grade, string(side.Found.Seen)
 			}
@@ -108,6 +111,13 @@ func treatedLines(r *dossier.Facts, row exchange.VisitRow, c contract.VisitCoil,
 			}
 			line := row
 			line.Work, line.Method, line.Direction, line.WaterParts = string(t.Work), r.Method[t.MethodID].Name, string(t.Direction), t.WaterParts
+			line.Where, line.Tip, line.LoadedL, line.ToppedUpL, line.ReturnedL = "in_place", optional.Value(t.Tip), t.LoadedL, t.ToppedUpL, t.ReturnedL
+			if optional.Value(t.TakenOut) {
+				line.Where = "taken_out"
+			}
+			if t.DwellS != nil {
+				line.StoodMin = new(float64(*t.DwellS) / 60)
+			}
 			if t.CleanerID != nil {
 				line.Cleaner = r.Cleaner[*t.CleanerID].Name
 			}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"math"
 	"strings"
 
 	"github.com/google/uuid"
@@ -347,6 +348,9 @@ func (v visitReader) addSide(form *contract.VisitCoil, row exchange.VisitRow, s 
 		}
 	}
 	side := contract.VisitSide{SurfaceID: s.ID, Reached: row.Reached, WhyNot: optional.Text(row.WhyNot)}
+	if row.FirstLook != nil && row.Reached {
+		side.FirstLook = &contract.Look{Grade: *row.FirstLook, Seen: contract.FaceLook}
+	}
 	if row.Found != nil {
 		side.Found = &contract.Look{Grade: *row.Found, Seen: contract.Seen(row.FoundBy)}
 	}
@@ -371,6 +375,13 @@ func (v visitReader) addTreatment(form *contract.VisitCoil, row exchange.VisitRo
 		return
 	}
 	t.CleanerID = v.named(row, "cleaner", "cleaner", row.Cleaner)
+	t.Tip, t.LoadedL, t.ToppedUpL, t.ReturnedL = optional.Text(row.Tip), row.LoadedL, row.ToppedUpL, row.ReturnedL
+	if row.Where == "taken_out" {
+		t.TakenOut = new(true)
+	}
+	if row.StoodMin != nil {
+		t.DwellS = new(int(math.Round(*row.StoodMin * 60)))
+	}
 	if row.Amount != nil {
 		t.Amount = &contract.Amount{Value: *row.Amount, Unit: contract.AmountUnit(row.AmountUnit)}
 	}

@@ -9,6 +9,7 @@ import (
 
 	"nextround/core/procedure"
 	"nextround/internal/contract"
+	"nextround/internal/organisation"
 	"nextround/internal/rooms/roomstest"
 )
 
@@ -109,4 +110,37 @@ func TestALightVisitHasItsOwnGates(t *testing.T) {
 	_, err = h.Rooms.Fieldwork.SubmitVisit(h.Ctx, h.Technician, uuid.New(), deep)
 	assert.Contains(t, roomstest.Fields(t, err), "/isolation/l1_l2_v")
 	assert.Contains(t, roomstest.Fields(t, err), "/isolation/discharged")
+}
+
+// The practice screen says what an answer would change for a unit: plan, steps, interval and who does what; the answer in force nothing.
+func TestWhatAnAnswerWouldChange(t *testing.T) {
+	t.Parallel()
+	h := roomstest.New(t)
+	cooler, split := h.Unit("DC-1", "display_cooler", "2026-01-03"), h.Unit("OC-1", "outdoor_condensing", "2025-06-15")
+	changes := func(question string, unit uuid.UUID, choice string) []string {
+		out, err := h.Rooms.Fieldwork.PracticeEffects(h.Ctx, h.Manager, question, unit)
+		require.NoError(t, err)
+		for _, e := range out.Effects {
+			if e.Choice == out.InForce {
+				assert.Empty(t, e.Changes, question)
+			}
+			if e.Choice == choice {
+				return e.Changes
+			}
+		}
+		t.Fatalf("no answer %s", choice)
+		return nil
+	}
+	assert.Contains(t, changes("who", cooler.ID, "all_technician"), "grille wipe: technician in place of grille wipe: site staff.")
+	assert.Contains(t, changes("panels", cooler.ID, "always"), "A step more: “Open up: panels, guards, fixings in the order they come off”.")
+	assert.NotEmpty(t, changes("proof_of_dead", split.ID, "hear"))
+	assert.Empty(t, changes("season", split.ID, "any"), "nobody has said where it stands")
+	require.NoError(t, h.Store.DB.Exec("UPDATE placement SET setting = 'outdoor'").Error)
+	assert.Contains(t, changes("season", split.ID, "any")[0], "Interval proposed: ")
+	require.NoError(t, h.Store.DB.Exec("UPDATE placement SET setting = 'indoor', near_food = true, wall_backed = true").Error)
+	plan := changes("in_place", cooler.ID, "in_place")
+	require.NotEmpty(t, plan)
+	assert.Contains(t, plan[0], "Plan: ")
+	_, err := h.Rooms.Fieldwork.PracticeEffects(h.Ctx, h.Manager, "poetry", cooler.ID)
+	require.ErrorIs(t, err, organisation.ErrNotFound)
 }

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"fmt"
+	"math"
 	"strings"
 
 	"github.com/google/uuid"
@@ -19,6 +20,7 @@ import (
 	"nextround/internal/organisation"
 	"nextround/internal/outbox"
 	"nextround/internal/store"
+	"nextround/internal/wording"
 )
 
 // Words of the report, for people who do not clean coils.
@@ -60,6 +62,7 @@ func (s *Service) SiteReport(ctx context.Context, a organisation.Actor, id uuid.
 		Weekly: []string{}, Next: []string{}, Cautions: defaults.ReportDeferral,
 	}
 	reportSides(&out, sum)
+	reportSurfaces(&out, record.Visit)
 	reportReadings(&out, record)
 	if sum.Note != "" && !dossier.Worked(sum.Outcome) {
 		out.Left = append(out.Left, "What stood in the way: "+sum.Note+".")
@@ -110,12 +113,34 @@ func reportSides(out *contract.SiteReport, sum contract.VisitSummary) {
 			}
 		}
 	}
+	passes := []string{}
 	for _, t := range sum.Treatments {
 		line := fmt.Sprintf("%s clean of the %s: %s", capital(string(t.Work)), t.CoilRole, strings.ToLower(t.Method))
 		if t.Cleaner != "" {
 			line += " with " + strings.ToLower(t.Cleaner)
 		}
-		out.Done = append([]string{line + "."}, out.Done...)
+		if optional.Value(t.TakenOut) {
+			line += ", taken out"
+		}
+		if t.DwellS != nil {
+			line += fmt.Sprintf(", left to stand %d min", int(math.Round(float64(*t.DwellS)/60)))
+		}
+		passes = append(passes, line+".")
+	}
+	out.Done = append(passes, out.Done...)
+}
+
+// reportSurfaces tells of wheel, pan, filter and the like.
+func reportSurfaces(out *contract.SiteReport, v contract.NewVisit) {
+	for _, p := range optional.Value(v.Surfaces) {
+		name := wording.PartWords[string(p.Part)]
+		out.Found = append(out.Found, fmt.Sprintf("%s: %s (grade %d of 5).", name, gradeWord(p.Grade), p.Grade))
+		switch {
+		case p.Left == nil && p.Grade >= int(soil.Felt):
+			out.Left = append(out.Left, name+": soiled, and not cleaned this time.")
+		case p.Left != nil:
+			out.Done = append(out.Done, fmt.Sprintf("%s: left %s (grade %d of 5).", name, gradeWord(*p.Left), *p.Left))
+		}
 	}
 }
 

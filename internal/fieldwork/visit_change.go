@@ -8,9 +8,11 @@ import (
 
 	"nextround/core/calendar"
 	"nextround/core/invalid"
+	"nextround/core/method"
 	"nextround/internal/contract"
 	"nextround/internal/dossier"
 	"nextround/internal/dossier/load"
+	"nextround/internal/optional"
 	"nextround/internal/organisation"
 	"nextround/internal/store"
 )
@@ -65,6 +67,15 @@ func (s *Service) visitRecord(t store.Tenant, id uuid.UUID) (contract.VisitRecor
 	for _, x := range details.Steps {
 		out.Steps = append(out.Steps, contract.StepLine{Step: x.Step, Phase: x.Phase, Text: x.Text, Gate: x.Gate, State: x.State, Reason: x.Reason, At: x.At})
 	}
+	for _, q := range method.Questions {
+		if code := optional.Value(out.Visit.Choices)[q.Code]; code != "" {
+			for _, c := range q.Choices {
+				if c.Code == code {
+					out.Choices = new(append(optional.Value(out.Choices), contract.ChoiceLine{Question: q.Text, Answer: c.Text}))
+				}
+			}
+		}
+	}
 	for _, x := range details.Readings {
 		line, err := readingLine(x)
 		if err != nil {
@@ -93,7 +104,7 @@ func addVisit(r *dossier.Facts, t store.Tenant, v store.Visit) error {
 	for _, x := range f.FindingSoils {
 		r.FindingSoils[x.FindingID] = append(r.FindingSoils[x.FindingID], x)
 	}
-	r.Treatments[v.ID] = f.Treatments
+	r.Treatments[v.ID], r.PartLooks[v.ID] = f.Treatments, f.PartLooks
 	for _, x := range f.TreatmentSide {
 		if r.Treated[x.TreatmentID] == nil {
 			r.Treated[x.TreatmentID] = map[uuid.UUID]bool{}

@@ -209,7 +209,7 @@ func sameVisit(v contract.NewVisit) string {
 		for k := range sides {
 			sides[k] = contract.VisitSide{
 				SurfaceID: sides[k].SurfaceID, Reached: sides[k].Reached, WhyNot: sides[k].WhyNot, Found: plainLook(sides[k].Found),
-				Left: plainLook(sides[k].Left), SoilIds: sorted(sides[k].SoilIds, uuid.UUID.String),
+				FirstLook: plainLook(sides[k].FirstLook), Left: plainLook(sides[k].Left), SoilIds: sorted(sides[k].SoilIds, uuid.UUID.String),
 			}
 		}
 		treatments := append([]contract.VisitTreatment{}, coils[i].Treatments...)
@@ -217,7 +217,8 @@ func sameVisit(v contract.NewVisit) string {
 			t := treatments[k]
 			treatments[k] = contract.VisitTreatment{
 				Work: t.Work, MethodID: t.MethodID, Direction: t.Direction, CleanerID: t.CleanerID, WaterParts: t.WaterParts, Amount: t.Amount,
-				SurfaceIds: t.SurfaceIds, EndPoints: t.EndPoints,
+				SurfaceIds: t.SurfaceIds, EndPoints: t.EndPoints, DwellS: t.DwellS, Tip: t.Tip, LoadedL: t.LoadedL, ToppedUpL: t.ToppedUpL, ReturnedL: t.ReturnedL,
+				TakenOut: t.TakenOut,
 			}
 			treatments[k].SurfaceIds = optional.Value(sorted(&treatments[k].SurfaceIds, uuid.UUID.String))
 			treatments[k].EndPoints = sorted(treatments[k].EndPoints, func(e contract.EndPoint) string { return string(e) })

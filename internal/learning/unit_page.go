@@ -68,7 +68,7 @@ func (s *Service) UnitPage(t store.Tenant, r *dossier.Facts, d dossier.Unit) (co
 		ID: d.Unit.ID, Tag: d.Unit.Tag, Class: d.Class.Name, SiteID: d.Site.ID, Site: d.Site.Name,
 		PlacementID: d.Placement.ID, Placement: d.Placement.Name, Status: d.Unit.Status, Make: d.Unit.Make,
 		Model: d.Unit.Model, Note: d.Unit.Note, Commissioned: store.DayOf(d.Unit.Commissioned), LimitShare: r.Limit,
-		Factor: k, Factors: []contract.FactorLine{}, Companions: []contract.Companion{}, Coils: []contract.Coil{}, Visits: []contract.VisitSummary{},
+		Factor: k, Factors: []contract.FactorLine{}, Companions: []contract.Companion{}, Surfaces: d.PartStates(), Coils: []contract.Coil{}, Visits: []contract.VisitSummary{},
 	}
 	for _, f := range d.Factors {
 		u.Factors = append(u.Factors, contract.FactorLine{

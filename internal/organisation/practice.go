@@ -2,6 +2,7 @@ package organisation
 
 import (
 	"context"
+	"slices"
 	"strings"
 
 	"github.com/google/uuid"
@@ -43,6 +44,12 @@ func (c Catalogue) Practice(site, unit uuid.UUID) method.Rules {
 		}
 	}
 	return out
+}
+
+// Answering is the catalogue as it would be with another answer for a unit.
+func (c Catalogue) Answering(question, choice string, unit uuid.UUID) Catalogue {
+	c.answers = append(slices.Clone(c.answers), store.HouseRule{Question: question, Choice: store.ToJSON(choice), UnitID: &unit})
+	return c
 }
 
 // Practice shows every question with the answers in force, and the newest exceptions.

@@ -166,6 +166,7 @@ func (t Tenant) LoadVisit(id uuid.UUID) (Facts, error) {
 	load(r, &f.FindingSoils, "finding_id", ids(f.Findings, func(x Finding) uuid.UUID { return x.ID }), "finding_id, soil_id")
 	load(r, &f.Treatments, "visit_id", one, "visit_id, seq")
 	load(r, &f.TreatmentSide, "treatment_id", ids(f.Treatments, func(x Treatment) uuid.UUID { return x.ID }), "treatment_id")
+	load(r, &f.PartLooks, "visit_id", one, "part")
 	return f, r.err
 }
 

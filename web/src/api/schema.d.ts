@@ -1517,6 +1517,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/practice/{question}/effects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: string;
+            };
+            cookie?: never;
+        };
+        /** @description What each answer to a question would change for a unit, beside the answer in force. */
+        get: operations["practiceEffects"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/procedures": {
         parameters: {
             query?: never;
@@ -2630,10 +2649,16 @@ export interface components {
             steps: components["schemas"]["StepLine"][];
             readings: components["schemas"]["ReadingLine"][];
             proof?: components["schemas"]["ReadingProof"];
+            /** @description How it was done, in words. */
+            choices?: components["schemas"]["ChoiceLine"][];
             /** Format: uuid */
             supersedes?: string;
             /** Format: uuid */
             superseded_by?: string;
+        };
+        ChoiceLine: {
+            question: string;
+            answer: string;
         };
         VisitAmendment: {
             reason: string;
@@ -3286,6 +3311,8 @@ export interface components {
             factor: number;
             factors: components["schemas"]["FactorLine"][];
             companions: components["schemas"]["Companion"][];
+            /** @description Wheel, blades, tray, base, trough, filter and grille that were ever graded. */
+            surfaces: components["schemas"]["PartState"][];
             coils: components["schemas"]["Coil"][];
             visits: components["schemas"]["VisitSummary"][];
         };
@@ -3327,6 +3354,14 @@ export interface components {
             amount_l?: number;
             end_points: components["schemas"]["EndPoint"][];
             sides: string[];
+            taken_out?: boolean;
+            dwell_s?: number;
+            tip?: string;
+            /** @description Sprayer and setting. */
+            setting?: string;
+            loaded_l?: number;
+            topped_up_l?: number;
+            returned_l?: number;
         };
         /** @enum {string} */
         EndPoint: "foam_white_still" | "clear_run_off" | "light_through_all" | "nothing_blows_out" | "drain_runs_on";
@@ -3897,6 +3932,17 @@ export interface components {
             question: components["schemas"]["PracticeQuestion"];
             answers: components["schemas"]["PracticeAnswer"][];
         };
+        PracticeEffects: {
+            tag: string;
+            /** @description The answer in force for the unit. */
+            in_force: string;
+            effects: components["schemas"]["PracticeEffect"][];
+        };
+        PracticeEffect: {
+            choice: string;
+            /** @description In words; empty where nothing would change. */
+            changes: string[];
+        };
         PracticeException: {
             /** Format: uuid */
             visit_id: string;
@@ -4268,6 +4314,27 @@ export interface components {
         VisitJob: "companion" | "look" | "hose_down" | "light" | "deep";
         /** @enum {string} */
         UnitPart: "wheel" | "blades" | "tray" | "base" | "trough" | "filter" | "grille";
+        /** @description A surface of the unit beside its coils as it is thought to be today. */
+        PartState: {
+            part: components["schemas"]["UnitPart"];
+            /**
+             * Format: date
+             * @description Of the last look.
+             */
+            day: string;
+            found: number;
+            left?: number;
+            /** @description Expected today. */
+            blocked_share: number;
+            grade: number;
+            /**
+             * Format: date
+             * @description The day it reaches the limit if nothing is done.
+             */
+            due: string;
+            /** @description Whether its rate comes from how it was found. */
+            own: boolean;
+        };
         /** @description A surface of the unit beside its coils, as it was found and left. */
         PartLook: {
             part: components["schemas"]["UnitPart"];
@@ -7531,6 +7598,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PracticeLine"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    practiceEffects: {
+        parameters: {
+            query: {
+                unit_id: string;
+            };
+            header?: never;
+            path: {
+                question: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answers with their effects. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeEffects"];
                 };
             };
             default: components["responses"]["Problem"];

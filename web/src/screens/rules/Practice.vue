@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
-import { api, ask, type Schemas } from '../../api/client'
+import { api, ask, problemOf, type Schemas } from '../../api/client'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import UnitField from '../../parts/UnitField.vue'
@@ -26,6 +26,24 @@ const away = computed(
   () => data.value?.practice.lines.filter((l) => changed(l) || l.answers.length > 1).length ?? 0,
 )
 
+/** What each answer would change for a unit that one picks, by answer. */
+const trial = ref('')
+const effects = ref<Schemas['PracticeEffects'] | null>(null)
+const untold = ref('')
+watch([trial, open], async ([unit, question]) => {
+  effects.value = null
+  untold.value = ''
+  if (!unit || !question) return
+  try {
+    effects.value = await ask(
+      api.GET('/practice/{question}/effects', { params: { path: { question }, query: { unit_id: unit } } }),
+    )
+  } catch (e) {
+    untold.value = problemOf(e).message
+  }
+})
+const changes = (choice: string) => effects.value?.effects.find((e) => e.choice === choice)?.changes ?? []
+const shown = 4
 function edit(l: Schemas['PracticeLine']) {
   open.value = open.value === l.question.code ? '' : l.question.code
   form.value = { choice: house(l).choice, reason: '', site: '', unit: '' }
@@ -114,15 +132,35 @@ async function save(l: Schemas['PracticeLine'], back?: Schemas['PracticeAnswer']
                 <ProblemNote :problem="refused" />
                 <fieldset class="schools">
                   <legend class="label">{{ l.question.text }}</legend>
-                  <label v-for="c in l.question.choices" :key="c.code">
-                    <input v-model="form.choice" type="radio" :name="l.question.code" :value="c.code" />
-                    <span
-                      ><strong>{{ c.text }}</strong
-                      ><template v-if="c.code === l.question.default"> (standard)</template> —
-                      {{ c.why }}</span
-                    >
-                  </label>
+                  <template v-for="c in l.question.choices" :key="c.code">
+                    <label>
+                      <input v-model="form.choice" type="radio" :name="l.question.code" :value="c.code" />
+                      <span
+                        ><strong>{{ c.text }}</strong
+                        ><template v-if="c.code === l.question.default"> (standard)</template> —
+                        {{ c.why }}</span
+                      >
+                    </label>
+                    <ul v-if="effects" class="effects">
+                      <li v-if="effects.in_force === c.code" class="soft">In force for {{ effects.tag }}.</li>
+                      <li v-else-if="!changes(c.code).length" class="soft">
+                        Changes nothing for {{ effects.tag }}.
+                      </li>
+                      <li v-for="x in changes(c.code).slice(0, shown)" :key="x">{{ x }}</li>
+                      <li v-if="changes(c.code).length > shown" class="soft">
+                        and {{ changes(c.code).length - shown }} more
+                      </li>
+                    </ul>
+                  </template>
                 </fieldset>
+                <div class="fields">
+                  <UnitField
+                    v-model="trial"
+                    label="Show what it would change for a unit (tag)"
+                    name="trial-unit"
+                  />
+                </div>
+                <p v-if="untold" class="notice danger" role="alert">{{ untold }}</p>
                 <div class="fields">
                   <label class="field"
                     ><span class="label">Holds for</span>
@@ -206,6 +244,10 @@ async function save(l: Schemas['PracticeLine'], back?: Schemas['PracticeAnswer']
   min-height: 36px;
   align-items: baseline;
   cursor: pointer;
+}
+.effects {
+  margin: 0 0 8px 28px;
+  padding-left: 14px;
 }
 h2 {
   margin: 24px 0 8px;

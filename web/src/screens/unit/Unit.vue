@@ -27,6 +27,7 @@ import {
 import VisitTable from '../visit/VisitTable.vue'
 import WatchList from './WatchList.vue'
 import CompanionList from './CompanionList.vue'
+import PartStates from './PartStates.vue'
 import IntervalCard from './IntervalCard.vue'
 import CauseList from './CauseList.vue'
 import IntervalDrag, { type Preview } from './IntervalDrag.vue'
@@ -262,6 +263,7 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
               @changed="reload"
             />
           </template>
+          <PartStates v-if="data.surfaces.length" :parts="data.surfaces" :today="session?.today ?? ''" />
           <CompanionList v-if="data.companions.length" :companions="data.companions" @changed="reload" />
           <template v-if="at">
             <h2>Why this rate</h2>

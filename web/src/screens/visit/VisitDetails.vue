@@ -2,6 +2,8 @@
 import { computed } from 'vue'
 
 import type { Schemas } from '../../api/client'
+import { partWords, visitJobWords } from '../../api/facts.gen'
+import SiltGrade from '../../parts/SiltGrade.vue'
 import { readingFigure } from '../../units'
 import { answerWords, moment, verdictWords, watchWords } from '../../words'
 import { phaseWords } from '../led/ledVisit'
@@ -26,12 +28,32 @@ const volts = computed(() => {
     : ''
 })
 const any = computed(
-  () => props.record.steps.length + props.record.readings.length + (v.value.advised?.length ?? 0) > 0,
+  () =>
+    props.record.steps.length +
+      props.record.readings.length +
+      (v.value.advised?.length ?? 0) +
+      (v.value.surfaces?.length ?? 0) +
+      Object.keys(v.value.choices ?? {}).length >
+    0,
 )
 </script>
 
 <template>
   <template v-if="any">
+    <p v-if="v.jobs?.length" class="soft">For: {{ v.jobs.map((j) => visitJobWords[j]).join(', ') }}.</p>
+    <fieldset v-if="v.surfaces?.length" class="part">
+      <legend>Wheel, pan and filter</legend>
+      <p v-for="p in v.surfaces" :key="p.part">
+        {{ partWords[p.part] }}: found <SiltGrade :grade="p.grade" name /><template
+          v-if="p.left !== undefined"
+          >, left <SiltGrade :grade="p.left" name /></template
+        ><template v-else>, not cleaned</template>
+      </p>
+    </fieldset>
+    <fieldset v-if="Object.keys(v.choices ?? {}).length" class="part">
+      <legend>How it was done</legend>
+      <p v-for="c in record.choices ?? []" :key="c.question">{{ c.question }}: {{ c.answer }}</p>
+    </fieldset>
     <fieldset v-if="record.readings.length" class="part">
       <legend>Readings</legend>
       <p v-if="record.proof">

@@ -7,6 +7,15 @@ import { directionWords, outcomeWords, roleWords, seenWords, shortDay } from '..
 /** What visits found, did and left; one line a side. */
 withDefaults(defineProps<{ visits: Schemas['VisitSummary'][]; units?: boolean }>(), { units: false })
 
+const how = (t: Schemas['TreatmentLine']) =>
+  [
+    t.dwell_s !== undefined && `stood ${Math.round(t.dwell_s / 60)} min`,
+    t.tip,
+    t.setting,
+    t.end_points.includes('foam_white_still') && 'foam white and still',
+  ]
+    .filter(Boolean)
+    .join(', ')
 const mix = (t: Schemas['TreatmentLine']) =>
   [
     t.cleaner && `${t.cleaner.toLowerCase()}${t.water_parts !== undefined ? ` ${t.water_parts}:1` : ''}`,
@@ -61,8 +70,9 @@ const mix = (t: Schemas['TreatmentLine']) =>
           <td>
             <template v-if="i === 0">
               <div v-for="(t, k) in v.treatments" :key="k">
-                {{ t.work }}: {{ t.method.toLowerCase() }}, {{ directionWords[t.direction]
-                }}<span v-if="mix(t)" class="soft">; {{ mix(t) }}</span>
+                {{ k + 1 }} {{ t.taken_out ? 'taken out: ' : '' }}{{ t.method.toLowerCase() }} ({{ t.work }}),
+                {{ directionWords[t.direction] }}<span v-if="mix(t)" class="soft">; {{ mix(t) }}</span
+                ><span v-if="how(t)" class="soft">; {{ how(t) }}</span>
               </div>
               <div v-if="!v.treatments.length" class="soft">inspection only</div>
               <div v-if="v.note" class="soft">{{ v.note }}</div>

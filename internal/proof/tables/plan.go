@@ -1,4 +1,5 @@
-package wording
+// Package tables writes the tables in the docs from the rules themselves.
+package tables
 
 import (
 	"fmt"
@@ -6,6 +7,7 @@ import (
 
 	"nextround/core/method"
 	"nextround/core/workplan"
+	"nextround/internal/wording"
 )
 
 // PlanTable writes the whole table of places, constructions, soils and grades as Markdown: the first plan of each, with what it leaves.
@@ -16,7 +18,7 @@ func PlanTable() (string, error) {
 		"The rules are common\npractice, no source, but for the pH bounds (UN GHS 3.2, from memory). Local codes, the maker's manual and the data sheet come first.\n")
 	last := ""
 	err := workplan.EachCase(func(c workplan.Case) {
-		head := fmt.Sprintf("%s; %s", capital(c.Place.Name), strings.ReplaceAll(string(c.Construction), "_", " "))
+		head := fmt.Sprintf("%s; %s", wording.UpperFirst(c.Place.Name), strings.ReplaceAll(string(c.Construction), "_", " "))
 		if head != last {
 			last = head
 			b.WriteString("\n## " + head + "\n\n| soil |")
@@ -28,7 +30,7 @@ func PlanTable() (string, error) {
 		if c.Grade == workplan.TableGrades[0] {
 			b.WriteString("\n| " + c.Soil.Name + " |")
 		}
-		b.WriteString(" " + planCell(c.Advice) + " |")
+		b.WriteString(" " + wording.PlanCell(c.Advice) + " |")
 		if c.Grade == workplan.TableGrades[len(workplan.TableGrades)-1] && c.Soil.Code == "mixed" {
 			b.WriteString("\n")
 		}
@@ -43,23 +45,3 @@ func PlanTable() (string, error) {
 	}
 	return b.String(), err
 }
-
-func planCell(a workplan.Advice) string {
-	if a.Leave {
-		return "left; look again"
-	}
-	var then []string
-	for _, t := range a.Then {
-		then = append(then, PlanThen[t])
-	}
-	if len(a.Plans) == 0 {
-		return "none. " + strings.Join(then, " ")
-	}
-	text := fmt.Sprintf("%s: leaves %s", PlanLine(a.Plans[0]), strings.ToLower(a.Plans[0].LeftGrade.String()))
-	if !a.Plans[0].Enough {
-		text += ", not enough. " + strings.Join(then, " ")
-	}
-	return text
-}
-
-func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
