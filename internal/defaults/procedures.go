@@ -55,7 +55,7 @@ var common = []procedure.Step{
 		{When: []string{"hose_down", "!light", "!deep"}, Text: "Grade each side from outside"},
 	}},
 	{Code: "parts", Phase: procedure.Look, Text: "Note parts and wear: filter size, capacitor, contactor, motor, chafing tubes", Why: "the next visit brings the right part", Form: "parts", Note: "sizes and ratings"},
-	{Code: "advice", Phase: procedure.Look, Text: "Choose the work plan: its passes in order", Why: "what is ruled out says by which rule", Form: "advice", Ways: []procedure.Way{
+	{Code: "advice", Phase: procedure.Look, Text: "Choose the work plan: its passes in order", Why: "the best comes first; what is ruled out says by which rule", Form: "advice", Ways: []procedure.Way{
 		{When: []string{"hose_down", "!light", "!deep"}, Text: "Confirm the plan: closed hose-down, from outside, downward"},
 		{When: []string{"plug_in", "plug_in_chemistry=never"}, Cautions: []string{"House rule: no cleaner and no water on plug-in refrigeration."}},
 		{When: []string{"plug_in", "plug_in_chemistry=allowed"}, Cautions: []string{"House rule: a cleaner where its data sheet allows it."}},

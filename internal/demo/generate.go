@@ -130,6 +130,7 @@ type generator struct {
 	visits []contract.NewVisit
 	// hidden is the share that a unit's worst coil truly is blocked at the clock.
 	hidden map[string]float64
+	wheel  int // grade of the fouling wheel
 }
 
 func (g *generator) run(ctx context.Context) (err error) {
@@ -659,6 +660,10 @@ func (g *generator) visit(unit contract.Unit, c *liveCoil, habit habitOf, kind s
 	}
 	if missed {
 		v.Outcome = contract.OutcomePartly
+	}
+	if unit.Tag == foulingWheel && work == contract.TaskKindDeep {
+		g.wheel = min(g.wheel+1, int(soil.Felt)) // looked at each time, and never washed
+		v.Surfaces = &[]contract.PartLook{{Part: contract.UnitPartWheel, Grade: g.wheel}}
 	}
 	g.visits = append(g.visits, v)
 	c.day = day

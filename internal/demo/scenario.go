@@ -265,6 +265,9 @@ var unreached = map[string]map[string]string{
 // renamed are sides that have a name of their own here.
 var renamed = map[string]map[string]string{"NL-CU-2": {"wall side": "seaward side"}}
 
+// foulingWheel is a cassette whose coil is cleaned every year and whose wheel nobody washes.
+const foulingWheel = "FN-CA-2"
+
 // untouched are units without any recorded visit.
 var untouched = map[string]bool{"NL-CU-3": true, "CC-RC-1": true, "HO-CU-2": true}
 

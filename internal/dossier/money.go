@@ -1,6 +1,8 @@
 package dossier
 
 import (
+	"slices"
+
 	"github.com/google/uuid"
 
 	"nextround/core/heat"
@@ -57,6 +59,13 @@ type Work struct {
 	// cleaner that was used last, and the litres it took on average; nil where it is dry or was never done.
 	Cleaner *store.Cleaner
 	Litres  float64
+	// Passes are the methods of its passes in their order, by code.
+	Passes []string
+}
+
+// Wet reports whether a pass of it brings water.
+func (w Work) Wet() bool {
+	return w.Method.Wet || slices.ContainsFunc(w.Passes, func(code string) bool { return method.TechniqueOf(code).Wet() })
 }
 
 // assumedMethod is how a clean is taken to be done where it never was: as the class says.
@@ -88,8 +97,9 @@ func (r *Facts) UsualWork(d Unit, c store.Coil, kind string, family soil.Family)
 				continue
 			}
 			if !begun { // the passes of this visit take the place of those before it
-				begun, removal, out.material, out.Cleaner, out.Method = true, soil.Removal{}, 0, nil, store.Method{}
+				begun, removal, out.material, out.Cleaner, out.Method, out.Passes = true, soil.Removal{}, 0, nil, store.Method{}, nil
 			}
+			out.Passes = append(out.Passes, r.Method[t.MethodID].Code)
 			direction := soil.Direction(t.Direction)
 			removal = removal.Then(r.Removal[t.MethodID].Removal(family, direction))
 			// A clean is named after what was washed with, else after what was done last.
@@ -109,6 +119,7 @@ func (r *Facts) UsualWork(d Unit, c store.Coil, kind string, family soil.Family)
 	}
 	if !out.usual {
 		code := assumedMethod(d, c.Role, kind)
+		out.Passes = []string{code}
 		for _, m := range r.Methods {
 			if m.Code == code {
 				out.Method = m
@@ -159,7 +170,10 @@ func (r *Facts) Deeper(d Unit, c store.Coil, usual Work, family soil.Family) (Wo
 			out.Method, out.direction = m, main.Direction
 		}
 	}
-	out.Removal, out.Minutes, out.Cost = removal, plan.Minutes, max(plan.Cost, 1)
+	out.Removal, out.Minutes, out.Cost, out.Passes = removal, plan.Minutes, max(plan.Cost, 1), nil
+	for _, x := range plan.Passes {
+		out.Passes = append(out.Passes, x.Method)
+	}
 	return out, []reason.Reason{{
 		Code: reason.DeepChanged, Evidence: reason.Assumption,
 		Numbers: reason.Numbers{"core": usual.Removal.Core, "better": out.Removal.Core, "cost": out.Cost},

@@ -105,15 +105,23 @@ func unitsNamed(t store.Tenant, rows []exchange.VisitRow) (*dossier.Facts, error
 
 // history is visits of the past on their way in.
 type history struct {
-	visits []store.Visit
-	rows   visitRows
+	surfaces []store.PartLook
+	moves    []store.StockMove
+	visits   []store.Visit
+	rows     visitRows
 }
 
 func (h history) store(t store.Tenant) error {
 	if err := store.Insert(t, h.visits...); err != nil {
 		return err
 	}
-	return h.rows.store(t)
+	if err := h.rows.store(t); err != nil {
+		return err
+	}
+	if err := store.Insert(t, h.surfaces...); err != nil {
+		return err
+	}
+	return store.Insert(t, h.moves...)
 }
 
 // checkHistory checks visits as if each were submitted today.
@@ -148,6 +156,8 @@ func (s *Service) checkHistory(t store.Tenant, a organisation.Actor, r *dossier.
 		}
 		out.visits = append(out.visits, visit)
 		out.rows.append(sheet.rows)
+		// What was used is drawn from stock whenever it was written down.
+		out.surfaces, out.moves = append(out.surfaces, sheet.details.surfaces...), append(out.moves, sheet.details.moves...)
 	}
 	return out, nil
 }

@@ -1,6 +1,7 @@
 package fieldwork_test
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/google/uuid"
@@ -140,7 +141,7 @@ func TestWhatAnAnswerWouldChange(t *testing.T) {
 	require.NoError(t, h.Store.DB.Exec("UPDATE placement SET setting = 'indoor', near_food = true, wall_backed = true").Error)
 	plan := changes("in_place", cooler.ID, "in_place")
 	require.NotEmpty(t, plan)
-	assert.Contains(t, plan[0], "Plan: ")
+	assert.Contains(t, strings.ToLower(plan[0]), "plan")
 	_, err := h.Rooms.Fieldwork.PracticeEffects(h.Ctx, h.Manager, "poetry", cooler.ID)
 	require.ErrorIs(t, err, organisation.ErrNotFound)
 }

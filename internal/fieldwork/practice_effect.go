@@ -60,7 +60,7 @@ func (s *Service) PracticeEffects(ctx context.Context, a organisation.Actor, que
 // outcomeOf is what an answer comes to.
 func (s *Service) outcomeOf(r *dossier.Facts, question, answer string, unit uuid.UUID) (outcome, error) {
 	out := outcome{steps: map[procedure.Job][]procedure.Step{}}
-	with := dossier.New(r.Catalogue.Answering(question, answer, unit), r.Rows, false)
+	with := dossier.New(r.Answering(question, answer, unit), r.Rows, false)
 	d, err := with.Unit(with.Rows.Units[0], s.Now())
 	if err != nil {
 		return out, err

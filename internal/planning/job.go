@@ -353,7 +353,7 @@ func (b *jobBook) clean(d dossier.Unit, coil *dossier.Coil, t *dossier.Task, n i
 	j := b.other(d, contract.JobKind(t.Kind), taskKey(t.ID, n), due)
 	minutes, took := b.duration(d, *coil, t.Kind)
 	j.coil, j.work, j.every, j.on, j.noisy = coil, coil.Work(t.Kind), t.EveryDays, on, true
-	j.wet, j.contracted = j.work.Method.Wet, t.Doer == string(contract.DoerContractor)
+	j.wet, j.contracted = j.work.Wet(), t.Doer == string(contract.DoerContractor)
 	j.tasks = []uuid.UUID{t.ID}
 	v := &j.view
 	v.TaskID, v.CoilID, v.CoilRole, v.Minutes, v.State = &t.ID, &coil.ID, new(contract.CoilRole(coil.Role)), minutes, coil.State()

@@ -287,6 +287,15 @@ func TestLoadsAndPurchasesFollowTheDosesLearned(t *testing.T) {
 		}
 	}
 	require.NotNil(t, cleaner, "%+v", n.Load)
+	carried := map[string]float64{}
+	for _, l := range n.Load {
+		carried[l.What] = l.Amount
+	}
+	for _, what := range []string{"foaming sprayer", "hose", "fin comb", "cable ties"} {
+		assert.InDelta(t, 1, carried[what], 1e-9, "%s is what its passes are done with: %v", what, carried)
+	}
+	assert.NotContains(t, carried, "dust mask", "nothing is brushed")
+	assert.NotContains(t, carried, "long bendable brush")
 	assert.Equal(t, "Medium universal", cleaner.What)
 	assert.InDelta(t, 1.2, cleaner.Amount, 1e-9, "what it took last time")
 	buys, err := h.Rooms.Planning.Purchases(h.Ctx, h.Viewer)

@@ -11,6 +11,7 @@ import (
 	"github.com/google/uuid"
 
 	"nextround/core/calendar"
+	"nextround/core/method"
 	"nextround/core/round"
 	"nextround/internal/contract"
 	"nextround/internal/dossier"
@@ -32,7 +33,7 @@ const (
 type loadBook struct {
 	r     *dossier.Facts
 	works map[uuid.UUID]coilWorks
-	class map[uuid.UUID]string
+	units map[uuid.UUID]dossier.Unit
 }
 
 // coilWorks are a coil's two cleans as they are usually done.
@@ -44,10 +45,10 @@ func (s *Service) newLoadBook(t store.Tenant, units []uuid.UUID) (*loadBook, err
 	if err != nil {
 		return nil, err
 	}
-	b := &loadBook{r: r, works: map[uuid.UUID]coilWorks{}, class: map[uuid.UUID]string{}}
+	b := &loadBook{r: r, works: map[uuid.UUID]coilWorks{}, units: map[uuid.UUID]dossier.Unit{}}
 	for _, u := range r.Rows.Units {
 		d := r.Placed(u, s.Now())
-		b.class[u.ID] = d.Class.Code
+		b.units[u.ID] = d
 		for _, c := range r.Coils[u.ID] {
 			b.works[c.ID] = coilWorks{r.UsualWork(d, c, lightClean, "mixed"), r.UsualWork(d, c, deepClean, "mixed")}
 		}
@@ -78,13 +79,11 @@ func (b *loadBook) uses(j contract.Job) (out []use) {
 			if k == contract.JobKindLight {
 				w = b.works[*j.CoilID].light
 			}
-			if w.Cleaner != nil && w.Litres > 0 {
-				out = append(out, use{"cleaner", w.Cleaner.Name, "l", &w.Cleaner.ID, w.Litres})
-				out = append(out, use{"protection", "pair of gloves", "pieces", nil, 1})
-			} else {
-				out = append(out, use{"protection", "dust mask", "pieces", nil, 1})
+			out = append(out, b.worn(j, w)...)
+			for _, what := range b.kit(j, w) {
+				out = append(out, use{"kit", what, "pieces", nil, 1})
 			}
-			if b.class[j.UnitID] == "cassette" {
+			if b.units[j.UnitID].Class.Code == "cassette" {
 				out = append(out, use{"bag", "wash bag", "pieces", nil, 1 / washesPerBag})
 			}
 		case contract.JobKindFilter:
@@ -98,6 +97,50 @@ func (b *loadBook) uses(j contract.Job) (out []use) {
 		}
 	}
 	return append(out, use{"battery", "set of batteries", "pieces", nil, 1 / jobsPerBatterySet})
+}
+
+// worn is what a clean uses up: its cleaner, gloves and goggles by the cleaner's data, a mask where dust is raised under a roof.
+func (b *loadBook) worn(j contract.Job, w dossier.Work) (out []use) {
+	always := b.r.Practice(b.units[j.UnitID].Site.ID, j.UnitID)["gloves"] == "always"
+	wet := w.Cleaner != nil && w.Litres > 0
+	if wet {
+		out = append(out, use{"cleaner", w.Cleaner.Name, "l", &w.Cleaner.ID, w.Litres})
+		if k := dossier.CleanerFacts(*w.Cleaner); k.Corrosive() || k.Form == method.Aerosol {
+			out = append(out, use{"kit", "goggles", "pieces", nil, 1})
+		}
+	}
+	if wet || always {
+		out = append(out, use{"protection", "pair of gloves", "pieces", nil, 1})
+	}
+	dust := slices.ContainsFunc(w.Passes, func(code string) bool { return !method.TechniqueOf(code).Wet() })
+	if dust && (always || !b.units[j.UnitID].Outdoors()) {
+		out = append(out, use{"protection", "dust mask", "pieces", nil, 1})
+	}
+	return out
+}
+
+// kit is what the passes of a clean are done with; a deep clean brings fin comb and cable ties, and outdoors a spray against nests.
+func (b *loadBook) kit(j contract.Job, w dossier.Work) (out []string) {
+	add := func(what string) {
+		if !slices.Contains(out, what) {
+			out = append(out, what)
+		}
+	}
+	for _, code := range w.Passes {
+		for _, what := range method.TechniqueOf(code).Kit {
+			if what != "dust mask" && what != "two people" {
+				add(what)
+			}
+		}
+	}
+	if j.Kind == contract.JobKindDeep {
+		add("fin comb")
+		add("cable ties")
+		if b.units[j.UnitID].Outdoors() {
+			add("spray against nests")
+		}
+	}
+	return out
 }
 
 // loadOrder is the order of a load list.
@@ -150,8 +193,8 @@ func (b *loadBook) list(stops []contract.Stop) []contract.LoadLine {
 		switch {
 		case u.unit == "l":
 			line.Text = fmt.Sprintf("%s %.1f L", u.what, amount)
-		case u.kind == "kit":
-			line.Text = u.what
+		case u.kind == "kit": // one of each serves the whole round
+			line.Amount, line.Text = 1, u.what
 		default:
 			line.Text = fmt.Sprintf("%.0f × %s", amount, u.what)
 		}
@@ -293,5 +336,5 @@ func (p *readPlan) usesOf(b *loadBook, r round.Round) (out []use) {
 			out = append(out, b.uses(p.job[t.Job])...)
 		}
 	}
-	return out
+	return slices.DeleteFunc(out, func(u use) bool { return u.kind == "kit" })
 }

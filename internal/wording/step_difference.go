@@ -63,7 +63,7 @@ func PlanDifference(a, b workplan.Advice) string {
 		if more == "" {
 			return ""
 		}
-		return "Plan: the same passes; " + strings.TrimSuffix(more, ": ") + "."
+		return "The first plan stays; " + strings.TrimSuffix(more, ": ") + "."
 	}
 	return "Plan: " + right
 }
@@ -107,6 +107,10 @@ func Difference(a, b workplan.Advice) string {
 		say(x.Passes[i].RinseL != y.Passes[i].RinseL, fmt.Sprintf("%.0f L to rinse", y.Passes[i].RinseL))
 	}
 	say(a.AimShare != b.AimShare, fmt.Sprintf("clean enough at %.0f %%", 100*b.AimShare))
-	say(len(a.RuledOut) != len(b.RuledOut), "more or less is ruled out")
+	if more := len(b.RuledOut) - len(a.RuledOut); more > 0 {
+		say(true, fmt.Sprintf("%d more ways are ruled out", more))
+	} else {
+		say(more < 0, fmt.Sprintf("%d ways that were ruled out may be used", -more))
+	}
 	return strings.Join(out, "; ")
 }

@@ -84,6 +84,9 @@ watch(
   { immediate: true },
 )
 
+/** Sealed refrigeration is never hosed, and frost is for work under the sky: nothing is asked that decides nothing. */
+const asksWater = computed(() => !props.pack.tags.includes('plug_in'))
+const outdoors = computed(() => props.pack.tags.includes('outdoors'))
 /** What the forecast says of today. */
 const today = computed(() => {
   const f = props.pack.forecast
@@ -143,11 +146,12 @@ const slabs = (i: number) => props.pack.coils[i]!.advice.coil.slabs > 1
 
 <template>
   <p v-if="failed" class="notice danger" role="alert">{{ failed }}</p>
-  <p v-if="work.place.water === null" class="notice">
+  <p v-if="asksWater && work.place.water === null" class="notice">
     Nobody has said whether there is running water here. Until you do, the advice goes without it.
   </p>
-  <div class="fields">
+  <div v-if="asksWater || outdoors" class="fields">
     <TapChoice
+      v-if="asksWater"
       v-model="work.place.water"
       label="Running water here"
       :options="[
@@ -156,6 +160,7 @@ const slabs = (i: number) => props.pack.coils[i]!.advice.coil.slabs > 1
       ]"
     />
     <FigureField
+      v-if="outdoors"
       v-model="work.place.low_c"
       label="Coldest during the work"
       quantity="degC"

@@ -51,7 +51,7 @@ const sofar = computed(() => Math.max(1, Math.round((now.value - Date.parse(work
       Another person
     </button>
     <details class="how">
-      <summary>How it was done: free choices, recorded</summary>
+      <summary>How it was done here, where it was another way</summary>
       <label v-for="q in pack.questions.filter((x) => x.recorded)" :key="q.code" class="field"
         ><span class="label">{{ q.text }}</span>
         <select v-model="work.choices[q.code]" class="plain-input">

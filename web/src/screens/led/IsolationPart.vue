@@ -6,7 +6,7 @@ import TapChoice from '../../parts/TapChoice.vue'
 import { jobsOf, type Work } from './ledVisit'
 
 /** The record of how the unit was made dead: each step of it asks for its own part. */
-const props = defineProps<{ step: string; proof: string }>()
+defineProps<{ step: string; proof: string }>()
 const work = defineModel<Work>({ required: true })
 const volts = computed(() => [
   { key: 'l1_l2_v' as const, pair: 'L1 to L2' },

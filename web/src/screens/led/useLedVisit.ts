@@ -9,7 +9,7 @@ import { useLoad } from '../../parts/useLoad'
 import { session } from '../../session'
 import { runs } from './clock'
 import { coilName, lackingOf, sideNames } from './lacking'
-import { begin, drop, keep, kept, phases, type Step, stepsInput, toVisit, type Work } from './ledVisit'
+import { begin, drop, jobsOf, keep, kept, phases, type Step, stepsInput, toVisit, type Work } from './ledVisit'
 
 /** The day at the site; without network the phone's own, unless the clock stands still as in a demonstration. */
 const dayOf = (got: Pack) =>
@@ -33,7 +33,7 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
     // A draft of an older version of the program lacks what came since.
     work.value = before ? { ...fresh, ...before } : fresh
     // The steps known beforehand show at once; the core puts in what was found since.
-    steps.value = got.pack.steps
+    steps.value = jobsOf(work.value).includes('deep') ? got.pack.steps : []
     open.value = steps.value.find((x) => !work.value?.steps[x.code])?.code ?? ''
     broken.value = got.unkept
     void readOutbox()

@@ -246,8 +246,9 @@ async function save(l: Schemas['PracticeLine'], back?: Schemas['PracticeAnswer']
   cursor: pointer;
 }
 .effects {
-  margin: 0 0 8px 28px;
-  padding-left: 14px;
+  margin: -4px 0 8px 30px;
+  padding: 0;
+  list-style: none;
 }
 h2 {
   margin: 24px 0 8px;

@@ -13,7 +13,7 @@ defineProps<{ parts: Schemas['PartState'][]; today: string }>()
   <ul class="plain">
     <li v-for="p in parts" :key="p.part">
       <div>
-        <strong>{{ partWords[p.part] }}</strong>
+        <strong>{{ partWords[p.part] }}</strong>{{ ' ' }}
         <SiltGrade :grade="p.grade" /> probably {{ percent(p.blocked_share) }} soiled today,
         {{ p.due <= today ? 'over the limit' : `at the limit about ${shortDay(p.due)}` }}
         <div class="soft">
@@ -30,5 +30,10 @@ defineProps<{ parts: Schemas['PartState'][]; today: string }>()
 <style scoped>
 h2 {
   margin-bottom: 4px;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
 }
 </style>
