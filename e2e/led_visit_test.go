@@ -133,6 +133,7 @@ func (j journeyOf) walk(t *testing.T) {
 		ok(t, p.WaitText("Evaporator has been dwelling for 0:"))
 		ok(t, p.Click("Show its step"))
 		ok(t, p.Click("Rinsing begins"))
+		ok(t, p.Fill("It stood less than its minimum: why", "rain set in", 0))
 		ok(t, p.Click("Done"))
 	}
 	rest := l

@@ -82,6 +82,22 @@ func ProofOf(jobs []Job, tags map[string]bool, rules method.Rules) string {
 	return "meter"
 }
 
+// RinseTicks are the end-points that a rinse has to reach by the rule of the organisation: clear run-off, light through all that was
+// reached, both, or none where it is the minutes that count. Closed work from outside cannot show light; plug-in units are wiped, not rinsed.
+func RinseTicks(jobs []Job, tags map[string]bool, rules method.Rules) []string {
+	closed := slices.Contains(jobs, HoseDown) && !slices.Contains(jobs, Deep)
+	rule := rules.Answer("rinse_end")
+	switch {
+	case tags["plug_in"] || rule == "ten_minutes":
+		return nil
+	case closed || rule == "clear":
+		return []string{"clear_run_off"}
+	case rule == "light":
+		return []string{"light_through_all"}
+	}
+	return []string{"clear_run_off", "light_through_all"}
+}
+
 // Compile gives the steps of a template that apply to a visit, each in the way it is done there, in the order of the phases and, within
 // them, of the template.
 func Compile(template []Step, v Visit) []Step {
@@ -97,6 +113,9 @@ func Compile(template []Step, v Visit) []Step {
 			s = s.done(tags)
 			if s.Form == "isolation" {
 				s.Proof = ProofOf(v.Jobs, v.Tags, v.Rules)
+			}
+			if s.Form == "rinse" {
+				s.Ticks = RinseTicks(v.Jobs, v.Tags, v.Rules)
 			}
 			steps = append(steps, s)
 		}

@@ -130,3 +130,16 @@ func ExampleCompile() {
 	// Look - to know
 	// Rinse - soap corrodes
 }
+
+// A rinse ends by the rule; closed work cannot show light, and what is wiped has no run-off.
+func TestRinseTicks(t *testing.T) {
+	t.Parallel()
+	deep := []procedure.Job{procedure.Deep}
+	rule := func(answer string) method.Rules { return method.Rules{"rinse_end": answer} }
+	assert.Equal(t, []string{"clear_run_off", "light_through_all"}, procedure.RinseTicks(deep, nil, nil))
+	assert.Equal(t, []string{"clear_run_off"}, procedure.RinseTicks(deep, nil, rule("clear")))
+	assert.Equal(t, []string{"light_through_all"}, procedure.RinseTicks(deep, nil, rule("light")))
+	assert.Empty(t, procedure.RinseTicks(deep, nil, rule("ten_minutes")))
+	assert.Equal(t, []string{"clear_run_off"}, procedure.RinseTicks([]procedure.Job{procedure.HoseDown}, nil, nil))
+	assert.Empty(t, procedure.RinseTicks(deep, map[string]bool{"plug_in": true}, nil))
+}

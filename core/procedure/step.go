@@ -22,6 +22,8 @@ type Step struct {
 	Ways []Way `json:"ways,omitempty"`
 	// Proof is how the unit is proved dead here: see ProofOf. Compile sets it on the steps of the isolation form.
 	Proof string `json:"proof,omitempty"`
+	// Ticks are the end-points without which a rinse is not ended: see RinseTicks. Compile sets them on the step of the rinse.
+	Ticks []string `json:"ticks,omitempty"`
 }
 
 // Way is how a step is done where its conditions hold. What is left out stays as it was; cautions are added.

@@ -185,7 +185,8 @@ func (l Led) dwell() error {
 		return err
 	}
 	for range n {
-		if err := all(func() error { return l.Page.Click("Sprayed: start the clock") }, func() error { return l.Page.Click("Rinsing begins") }); err != nil {
+		if err := all(func() error { return l.Page.Click("Sprayed: start the clock") }, func() error { return l.Page.Click("Rinsing begins") },
+			func() error { return l.Page.Fill("It stood less than its minimum: why", "rain set in", 0) }); err != nil {
 			return err
 		}
 	}

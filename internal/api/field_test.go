@@ -115,6 +115,7 @@ func ledCoil(t testing.TB, p contract.VisitPack, c contract.PackCoil, tags map[s
 		}
 		out.Sides = append(out.Sides, side)
 	}
+	passes[len(passes)-1].EndPoints = &[]contract.EndPoint{contract.ClearRunOff, contract.LightThroughAll}
 	out.Treatments = passes
 	return out
 }

@@ -212,6 +212,11 @@ func (v *visitSheet) checkSteps(visit store.Visit) {
 	if dossier.Worked(v.req.Outcome) && !v.past { // gates are held against the visit when it first comes in
 		v.adopt(organisation.Pointers(procedure.CheckResults(steps, results)))
 	}
+	for _, s := range steps {
+		if s.Form == "rinse" && v.done(s.Code) && !v.past {
+			v.checkRinse(s.Ticks)
+		}
+	}
 	named := store.Index(template, func(s procedure.Step) string { return s.Code })
 	maps.Copy(named, store.Index(steps, func(s procedure.Step) string { return s.Code })) // in the way it was done here
 	seen := map[string]bool{}
@@ -235,6 +240,29 @@ func (v *visitSheet) checkSteps(visit store.Visit) {
 		v.details.steps = append(v.details.steps, row)
 	}
 }
+
+// checkRinse holds the end-points of what was washed against those a rinse has to reach.
+func (v *visitSheet) checkRinse(ticks []string) {
+	for i, c := range v.req.Coils {
+		reached, last := map[string]bool{}, -1
+		for k, t := range c.Treatments {
+			for _, e := range optional.Value(t.EndPoints) {
+				reached[string(e)] = true
+			}
+			if v.r.Method[t.MethodID].Wet {
+				last = k
+			}
+		}
+		for _, tick := range ticks {
+			if last >= 0 && !reached[tick] {
+				v.bad.Addf(fmt.Sprintf("/coils/%d/treatments/%d/end_points", i, last), "the rinse is done, by the rule of the organisation, when: %s", endPointWords[tick])
+			}
+		}
+	}
+}
+
+// endPointWords name where a rinse ends.
+var endPointWords = map[string]string{"clear_run_off": "the run-off is clear", "light_through_all": "light comes through all that was reached"}
 
 // checkSurfaces checks wheel, blades, tray, base, trough, filter and grille.
 func (v *visitSheet) checkSurfaces(visit store.Visit) {
@@ -601,6 +629,9 @@ func (v *visitSheet) checkDose(at string, visit store.Visit, t contract.VisitTre
 	}
 	if t.SettingID != nil {
 		v.checkSetting(at, t, cleaner, row)
+	}
+	if t.DwellS != nil && !v.past && cleaner.DwellMinS != nil && *t.DwellS < *cleaner.DwellMinS && row.OverDwell == "" {
+		v.bad.Addf(at+"/over_dwell", "it stood %s, less than its minimum of %d min: say why", time.Duration(*t.DwellS)*time.Second, *cleaner.DwellMinS/60)
 	}
 	if t.DwellS != nil && cleaner.DwellMaxS != nil && *t.DwellS > *cleaner.DwellMaxS && row.OverDwell == "" {
 		over := time.Duration(*t.DwellS-*cleaner.DwellMaxS) * time.Second

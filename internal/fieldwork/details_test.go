@@ -27,6 +27,7 @@ func TestDoseAndDwellAreChecked(t *testing.T) {
 	}{
 		{at + "/returned_l", "more came back than was loaded", func(x *contract.VisitTreatment) { x.ReturnedL = new(3.0) }},
 		{at + "/amount/value", "come to 1.2 L used", func(x *contract.VisitTreatment) { x.Amount = &contract.Amount{Value: 4, Unit: "l"} }},
+		{at + "/over_dwell", "it stood 0s, less than its minimum of 5 min", func(x *contract.VisitTreatment) { x.DwellS = new(0) }},
 		{at + "/over_dwell", "10m0s past its maximum of 10 min", func(x *contract.VisitTreatment) { x.DwellS = new(1200) }},
 		{at + "/setting_id", "is not one of your sprayers' settings", func(x *contract.VisitTreatment) { x.SettingID = new(uuid.New()) }},
 		{at + "/water_parts", "it cannot make 77 to 1", func(x *contract.VisitTreatment) { x.SettingID, x.WaterParts = &setting.ID, new(77.0) }},
@@ -50,6 +51,33 @@ func TestDoseAndDwellAreChecked(t *testing.T) {
 	got := record.Visit.Coils[0].Treatments[0]
 	assert.InDelta(t, setting.WaterParts, *got.WaterParts, 1e-9, "the setting's ratio")
 	assert.InDelta(t, 1.2, *record.Summary.Treatments[0].AmountL, 1e-9, "loaded + topped up − returned")
+}
+
+// A visit led step by step is held to what the label allows, and to the end-points that the rule ends a rinse with.
+func TestALedVisitIsHeldToLabelAndEndPoint(t *testing.T) {
+	t.Parallel()
+	h := roomstest.New(t)
+	u := h.Unit("A-1", "outdoor_condensing", "2026-01-01")
+	led := func(change func(*contract.VisitTreatment)) map[string]string {
+		v := h.Wet(u, "2026-02-02", "medium_universal")
+		v.Steps = &[]contract.StepResult{{Step: "rinse_end", State: contract.StepResultStateDone}}
+		change(&v.Coils[0].Treatments[0])
+		_, err := h.Rooms.Fieldwork.SubmitVisit(h.Ctx, h.Technician, store.NewID(), v)
+		return roomstest.Fields(t, err)
+	}
+	at := "/coils/0/treatments/0"
+	assert.Contains(t, led(func(x *contract.VisitTreatment) { x.WaterParts = nil })[at+"/water_parts"], "has to be diluted")
+	assert.Contains(t, led(func(x *contract.VisitTreatment) { x.WaterParts = new(500.0) })[at+"/water_parts"], "500:1 is outside of that")
+	bare := led(func(x *contract.VisitTreatment) { x.EndPoints = nil })
+	assert.Contains(t, bare, at+"/end_points")
+	both := led(func(x *contract.VisitTreatment) {
+		x.EndPoints = &[]contract.EndPoint{contract.ClearRunOff, contract.LightThroughAll}
+	})
+	assert.NotContains(t, both, at+"/end_points")
+	assert.NotContains(t, both, at+"/water_parts")
+	_, err := h.Rooms.Organisation.SavePractice(h.Ctx, h.Manager, "rinse_end", contract.PracticeChange{Choice: new("ten_minutes"), Reason: "nobody stops early"})
+	require.NoError(t, err)
+	assert.NotContains(t, led(func(x *contract.VisitTreatment) { x.EndPoints = nil }), at+"/end_points")
 }
 
 // A unit that always takes twice what is planned is planned for more: its own factor, shrunk towards 1.

@@ -376,6 +376,15 @@ func (v *visitSheet) checkCleaner(at string, method store.Method, t contract.Vis
 			v.bad.Addf(at+"/cleaner_id", "%s is dry work and takes no cleaner", strings.ToLower(method.Name))
 		}
 	}
+	if v.req.Steps != nil && !v.past && t.CleanerID != nil && form == "concentrate" {
+		k := dossier.CleanerFacts(v.r.Cleaner[*t.CleanerID])
+		switch {
+		case t.WaterParts == nil && t.SettingID == nil && k.PartsFrom > 0:
+			v.bad.Addf(at+"/water_parts", "%s has to be diluted: %g:1 to %g:1", k.Name, k.PartsFrom, k.PartsTo)
+		case t.WaterParts != nil && k.PartsTo > 0 && (*t.WaterParts < k.PartsFrom || *t.WaterParts > k.PartsTo):
+			v.bad.Addf(at+"/water_parts", "%s is used at %g:1 to %g:1; %g:1 is outside of that", k.Name, k.PartsFrom, k.PartsTo, *t.WaterParts)
+		}
+	}
 	if t.WaterParts != nil {
 		switch {
 		case t.CleanerID == nil:

@@ -6,6 +6,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nextround/core/procedure"
 	"nextround/core/workplan"
 	"nextround/internal/wording"
 )
@@ -31,4 +32,18 @@ func TestEveryCodeOfAPlanHasWords(t *testing.T) {
 		}
 	})
 	require.NoError(t, err)
+}
+
+// Whatever a step turns on, there are words for it.
+func TestEveryConditionHasWords(t *testing.T) {
+	t.Parallel()
+	for _, tag := range procedure.Tags {
+		assert.NotEmpty(t, wording.TagWords[tag], tag)
+	}
+	for _, j := range procedure.Jobs {
+		assert.NotEmpty(t, wording.TagWords[string(j)], j)
+		assert.NotEmpty(t, wording.VisitJobWords[j], j)
+	}
+	rules := wording.RuleWords()
+	assert.Equal(t, "house rule “Pan treatment: Both”", rules["pan=both"])
 }

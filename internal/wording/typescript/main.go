@@ -62,5 +62,7 @@ func file() string {
 	say("What a job is called.", "jobWords", ": Record<Schemas['JobKind'], string>", wording.JobKindWords)
 	say("What a visit is for.", "visitJobWords", ": Record<Schemas['VisitJob'], string>", wording.VisitJobWords)
 	say("Surfaces of a unit beside its coils.", "partWords", ": Record<Schemas['UnitPart'], string>", wording.PartWords)
+	say("What conditions of steps are called, by tag.", "tagWords", ": Record<string, string>", wording.TagWords)
+	say("Answers to questions of practice as conditions of steps say them.", "ruleWords", ": Record<string, string>", wording.RuleWords())
 	return strings.TrimSuffix(out.String(), "\n")
 }

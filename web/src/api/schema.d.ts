@@ -4296,6 +4296,8 @@ export interface components {
             /** @description Kinds of job the step belongs to; left out, those usual for its code. */
             jobs?: string[];
             ways?: components["schemas"]["StepWay"][];
+            /** @description End-points without which a rinse is not ended; set when steps are compiled. */
+            ticks?: components["schemas"]["EndPoint"][];
             /**
              * @description How the unit is proved dead here; set when steps are compiled.
              * @enum {string}

@@ -20,6 +20,8 @@ import SiltGrade from './SiltGrade.vue'
 const props = defineProps<{
   advice: Schemas['MethodAdvice']
   chosen?: string
+  sprayers?: Schemas['SprayerChoice'][]
+  cleaners?: Schemas['CleanerFacts'][]
 }>()
 const aside = defineModel<Record<string, string>>('aside', { default: () => ({}) })
 const emit = defineEmits<{ choose: [Schemas['WorkPlan']] }>()
@@ -41,9 +43,29 @@ function amount(x: Pass): string {
     return `${ratio(x.water_parts)} water to cleaner: ${figure('L', x.amount_l)} in ${figure('L', x.mix_l)} of mix`
   return `${figure('L', x.amount_l)} undiluted`
 }
+/** The settings of the sprayers at hand that come nearest to a strength, never outside what the label allows, and the fills of a tank. */
+function dial(x: Pass): string {
+  if (x.water_parts === undefined || !x.mix_l) return ''
+  const k = props.cleaners?.find((c) => c.code === x.cleaner)
+  const by = new Map<string, Schemas['SprayerChoice']>()
+  for (const s of props.sprayers ?? []) {
+    if (k && (s.water_parts < (k.parts_from ?? 0) || s.water_parts > (k.parts_to ?? Infinity))) continue
+    const off = (c: Schemas['SprayerChoice']) =>
+      Math.abs(Math.log((c.water_parts + 1) / (x.water_parts! + 1)))
+    const was = by.get(s.sprayer)
+    if (!was || off(s) < off(was)) by.set(s.sprayer, s)
+  }
+  return [...by.values()]
+    .map(
+      (s) =>
+        `${s.sprayer} at ${s.name} (${ratio(s.water_parts)}${s.tank_l ? `, ${count(Math.ceil(x.mix_l! / s.tank_l), 'fill')}` : ''})`,
+    )
+    .join(' or ')
+}
 function details(x: Pass): string {
   return [
     amount(x),
+    dial(x),
     x.dwell_max_s ? `stands ${minutes(x.dwell_min_s ?? 0)} to ${minutes(x.dwell_max_s)} min` : '',
     x.cleaner && x.side ? (passSides[x.side] ?? '') : '',
     x.rinse_l ? `about ${figure('L', x.rinse_l, 2)} of water` : '',

@@ -129,7 +129,7 @@ const { result, failed } = useCore<Schemas['MethodAdvice']>('advise', () => ({
     <div>
       <h2>What to do</h2>
       <p v-if="failed" class="notice danger" role="alert">{{ failed }}</p>
-      <PlanList v-if="result" :advice="result" />
+      <PlanList v-if="result" :advice="result" :sprayers="pack.sprayers" :cleaners="pack.cleaners" />
     </div>
   </div>
 </template>

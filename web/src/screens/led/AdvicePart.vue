@@ -9,6 +9,7 @@ import FigureField from '../../parts/FigureField.vue'
 import TapChoice from '../../parts/TapChoice.vue'
 import { figure } from '../../units'
 import { gradeOf, kindWords, roleWords, upperFirst } from '../../words'
+import { strengthProblem } from './lacking'
 import { type CoilWork, mapShare, type Work } from './ledVisit'
 
 /** Advice for each coil from what was found on it, worked out by the core on the phone; the choice, its mix and dose. */
@@ -112,6 +113,10 @@ function choose(i: number, p: Schemas['WorkPlan']) {
     direction: x.direction,
     out: x.where === 'taken_out',
     main: k === p.main,
+    ...(x.dwell_max_s ? { min_s: x.dwell_min_s ?? 0, max_s: x.dwell_max_s } : {}),
+    ...(k !== p.main && x.water_parts !== undefined ? { water_parts: x.water_parts } : {}),
+    ...(k !== p.main && x.cleaner && x.amount_l ? { planned_l: round(x.amount_l) } : {}),
+    ...(k !== p.main && x.rinse_l ? { rinse_l: round(x.rinse_l) } : {}),
   }))
   c.method = o.method
   c.cleaner = o.cleaner ?? ''
@@ -185,6 +190,8 @@ const slabs = (i: number) => props.pack.coils[i]!.advice.coil.slabs > 1
         v-if="advice[i]"
         v-model:aside="work.exceptions"
         :advice="advice[i]!"
+        :sprayers="pack.sprayers"
+        :cleaners="pack.coils[i]!.advice.cleaners ?? []"
         :chosen="c.plan ?? ''"
         @choose="(p) => choose(i, p)"
       />
@@ -209,6 +216,9 @@ const slabs = (i: number) => props.pack.coils[i]!.advice.coil.slabs > 1
             />
           </ElSelect>
         </label>
+        <p v-if="strengthProblem(c, cleanerOf(c))" class="notice danger" role="alert">
+          {{ strengthProblem(c, cleanerOf(c)) }}
+        </p>
         <p v-if="mixes[i]" class="mix">
           <strong
             >{{ figure('L', mixes[i]!.cleaner_l) }} cleaner,

@@ -7,7 +7,7 @@ import FigureField from '../../parts/FigureField.vue'
 import TapChoice from '../../parts/TapChoice.vue'
 import { roleWords, upperFirst } from '../../words'
 import { clockOf, useClock } from './clock'
-import type { Work } from './ledVisit'
+import { nextDwell, toNextDwell, type Work } from './ledVisit'
 
 /** Spray, stand, rinse: the shortest order that keeps every dwell in its window, and the clocks that follow it. */
 const props = defineProps<{ pack: Schemas['VisitPack'] }>()
@@ -110,8 +110,12 @@ const doing: Record<string, string> = { spray: 'spray', rinse: 'rinse', wait: 'w
         </button>
       </template>
       <template v-else>
-        <label v-if="over(c.timer!)" class="field"
-          ><span class="label">It stood past its maximum: what was done about it</span
+        <label v-if="over(c.timer!) || stood(c.timer!) < c.timer!.min_s" class="field"
+          ><span class="label">{{
+            over(c.timer!)
+              ? 'It stood past its maximum: what was done about it'
+              : 'It stood less than its minimum: why'
+          }}</span
           ><input
             v-model="work.coils[i]!.timer!.over"
             class="plain-input"
@@ -120,6 +124,9 @@ const doing: Record<string, string> = { spray: 'spray', rinse: 'rinse', wait: 'w
         /></label>
         <button type="button" class="link" @click="work.coils[i]!.timer!.rinsed = null">
           Not rinsing yet: take back
+        </button>
+        <button v-if="nextDwell(c)" type="button" class="big" @click="toNextDwell(work.coils[i]!)">
+          Rinsed: cleaner once more
         </button>
       </template>
     </section>

@@ -5,9 +5,12 @@ import { endPointWords, roleWords, upperFirst } from '../../words'
 import type { Work } from './ledVisit'
 
 /** Rinsing to an end-point. */
-const props = defineProps<{ pack: Schemas['VisitPack'] }>()
+const props = defineProps<{ pack: Schemas['VisitPack']; ticks: Schemas['EndPoint'][] }>()
 const work = defineModel<Work>({ required: true })
 const name = (coil: string) => upperFirst(roleWords[props.pack.unit.coils.find((u) => u.id === coil)!.role])
+/** The end-points that the rules ask for and nobody has ticked yet. */
+const missing = (have: Schemas['EndPoint'][]) =>
+  props.ticks.filter((t) => !have.includes(t)).map((t) => endPointWords[t].toLowerCase())
 function tick(i: number, e: Schemas['EndPoint']) {
   const c = work.value.coils[i]!
   c.end_points = c.end_points.includes(e) ? c.end_points.filter((x) => x !== e) : [...c.end_points, e]
@@ -29,8 +32,8 @@ function tick(i: number, e: Schemas['EndPoint']) {
           <span aria-hidden="true">{{ c.end_points.includes(e) ? '✓' : '' }}</span>{{ word }}
         </label>
       </div>
-      <p v-if="c.cleaner && !c.end_points.includes('clear_run_off')" class="soft">
-        Go on until the run-off is clear; your house rules also ask for light through.
+      <p v-if="missing(c.end_points).length" class="soft">
+        By your house rules the rinse is done when these are ticked: {{ missing(c.end_points).join(', ') }}.
       </p>
       <div class="fields">
         <FigureField v-model="work.coils[i]!.rinse_l" label="Rinse water" quantity="L" />

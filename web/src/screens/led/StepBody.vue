@@ -75,7 +75,8 @@ const timeOf = (at: string) => new Date(at).toLocaleTimeString([], { hour: '2-di
         <button type="button" class="quiet" @click="skipping = false">Back</button>
       </div>
     </div>
-    <div v-else class="row">
+    <p v-if="waits && !ended" class="soft">{{ waits }}</p>
+    <div v-if="!ended && !skipping" class="row">
       <button type="button" class="big" :disabled="!!shut || !!waits" @click="emit('mark', 'done', '')">
         Done
       </button>

@@ -12,6 +12,19 @@ export function coilName(pack: Schemas['VisitPack'] | null, coil: string): strin
   return role ? upperFirst(roleWords[role]) : ''
 }
 
+/** What is wrong with a mix, in the reader's words; nothing where it is one that the label allows. */
+export function strengthProblem(
+  c: { cleaner: string; water_parts: number | null },
+  k: Schemas['CleanerFacts'] | undefined,
+): string {
+  if (!c.cleaner || k?.form !== 'concentrate') return ''
+  const [from, to] = [k.parts_from ?? 0, k.parts_to ?? 1000]
+  if (c.water_parts === null) return from > 0 ? `${k.name} has to be diluted: ${from}:1 to ${to}:1.` : ''
+  if (c.water_parts < from || c.water_parts > to)
+    return `${k.name} is used at ${from}:1 to ${to}:1; ${c.water_parts}:1 is outside of that.`
+  return ''
+}
+
 /** What stands in the way of sending a visit, in the reader's words. */
 export function lackingOf(w: Work, pack: Schemas['VisitPack'], openGates: Step[]): string[] {
   const out: string[] = []
@@ -34,7 +47,14 @@ export function lackingOf(w: Work, pack: Schemas['VisitPack'], openGates: Step[]
       else if (s.reached && !s.found.length) out.push(`${side}: found, opened up.`)
       else if (s.reached && c.method && !s.left.length) out.push(`${side}: as left.`)
     }
+    const strength = strengthProblem(
+      c,
+      pack.coils[0]?.advice.cleaners?.find((k) => k.code === c.cleaner),
+    )
+    if (strength) out.push(strength)
     const t = c.timer
+    if (t?.sprayed && t.rinsed && (t.rinsed - t.sprayed) / 1000 < t.min_s && !t.over.trim())
+      out.push(`${coilName(pack, c.coil_id)}: it stood less than its minimum; why.`)
     if (t?.sprayed && t.rinsed && (t.rinsed - t.sprayed) / 1000 > t.max_s && !t.over.trim())
       out.push(`${coilName(pack, c.coil_id)}: it stood past its maximum; what was done about it.`)
   }

@@ -3,7 +3,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { samplePack } from '../../test/sample'
 import { gradeOf } from '../../words'
 import { ringsAt, runs } from './clock'
-import { lackingOf } from './lacking'
+import { lackingOf, strengthProblem } from './lacking'
 import {
   begin,
   drop,
@@ -11,10 +11,12 @@ import {
   kept,
   mapShare,
   missedCells,
+  nextDwell,
   outcomeOf,
   jobsOf,
   stepsInput,
   type Step,
+  toNextDwell,
   toVisit,
   type Work,
 } from './ledVisit'
@@ -138,6 +140,58 @@ describe('conditions of steps', () => {
       jobs: ['companion'],
       surfaces: [{ part: 'wheel', grade: 3, left: 1 }],
     })
+  })
+})
+
+describe('a cleaner put on twice', () => {
+  it('keeps the dwell of each pass', () => {
+    const c = brushed(work).coils[0]!
+    const foam = {
+      method: 'foam_rinse',
+      cleaner: 'heavy_alkaline',
+      direction: 'against_airflow' as const,
+      out: false,
+    }
+    c.method = 'foam_rinse'
+    c.cleaner = 'heavy_alkaline'
+    c.passes = [
+      { ...foam, main: true, min_s: 300, max_s: 600 },
+      { ...foam, main: false, min_s: 300, max_s: 600, planned_l: 0.4 },
+    ]
+    c.timer = { min_s: 300, max_s: 600, sprayed: 1000, rinsed: 361_000, done: null, over: '', foam: 'brown' }
+    expect(nextDwell(c)).toBe(c.passes[1])
+    toNextDwell(c)
+    expect(c.timer).toMatchObject({ sprayed: null, max_s: 600 })
+    expect(nextDwell(c)).toBeUndefined()
+    Object.assign(c.timer, { sprayed: 1_000_000, rinsed: 1_420_000, foam: 'white' })
+    const sent = toVisit(pack, work, work.started_at).coils[0]!.treatments
+    expect(sent.map((t) => t.dwell_s)).toEqual([360, 420])
+    expect(sent.map((t) => t.planned_l)).toEqual([undefined, 0.4])
+    expect(sent[1]!.end_points).toEqual(['foam_white_still'])
+  })
+})
+
+describe('a mix', () => {
+  it('is held to the label', () => {
+    const k = {
+      code: 'x',
+      name: 'Strong',
+      form: 'concentrate' as const,
+      duty: 3,
+      parts_from: 4,
+      parts_to: 10,
+    }
+    expect(strengthProblem({ cleaner: 'x', water_parts: 6 }, k)).toBe('')
+    expect(strengthProblem({ cleaner: 'x', water_parts: 3 }, k)).toContain('3:1 is outside')
+    expect(strengthProblem({ cleaner: 'x', water_parts: null }, k)).toContain('has to be diluted')
+    expect(strengthProblem({ cleaner: '', water_parts: null }, k)).toBe('')
+  })
+  it('that stood too short asks why', () => {
+    const c = brushed(work).coils[0]!
+    c.timer = { min_s: 300, max_s: 600, sprayed: 1000, rinsed: 2000, done: null, over: '', foam: '' }
+    expect(lackingOf(work, pack, []).join()).toContain('less than its minimum')
+    c.timer.over = 'rain'
+    expect(lackingOf(work, pack, [])).toEqual([])
   })
 })
 

@@ -48,8 +48,17 @@ export interface PassWork {
   cleaner: string
   direction: Schemas['Direction']
   out: boolean
-  /** The pass that the mix, the dwell and the dose are of. */
+  /** The pass that the mix and the dose are of. */
   main: boolean
+  /** How long it stands, where it does; how long it stood, and its foam, once it is rinsed. */
+  min_s?: number
+  max_s?: number
+  dwell_s?: number
+  over?: string
+  foam?: string
+  water_parts?: number
+  planned_l?: number
+  rinse_l?: number
 }
 
 export interface CoilWork {
@@ -293,6 +302,31 @@ export function stepsInput(pack: Schemas['VisitPack'], w: Work) {
   }
 }
 
+/** The pass whose dwell is not over yet, after the one whose clock has stopped; none where that was the last. */
+export function nextDwell(c: CoilWork): PassWork | undefined {
+  const dwelling = (c.passes ?? []).filter((p) => p.max_s)
+  const at = dwelling.findIndex((p) => p.dwell_s === undefined)
+  return at < 0 ? undefined : dwelling[at + 1]
+}
+
+/** Writes the dwell that has ended down beside its pass, and makes a clock for the next pass. */
+export function toNextDwell(c: CoilWork): void {
+  const next = nextDwell(c)
+  const done = (c.passes ?? []).find((p) => p.max_s && p.dwell_s === undefined)
+  const t = c.timer
+  if (!next || !done || !t?.sprayed || !t.rinsed) return
+  Object.assign(done, { dwell_s: Math.round((t.rinsed - t.sprayed) / 1000), over: t.over, foam: t.foam })
+  c.timer = {
+    min_s: next.min_s ?? 0,
+    max_s: next.max_s!,
+    sprayed: null,
+    rinsed: null,
+    done: null,
+    over: '',
+    foam: '',
+  }
+}
+
 /** Whether a map has a cell that was not reached. */
 export const missedCells = (cells: Cell[]): boolean => cells.some((c) => c.grade === undefined && !!c.why_not)
 
@@ -438,6 +472,14 @@ export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): 
   }
 
   function treatments(c: CoilWork): Schemas['VisitTreatment'][] {
+    const dwelling = (c.passes ?? []).filter((p) => p.max_s)
+    const last = dwelling.find((p) => p.dwell_s === undefined)
+    if (dwelling.length > 1 && last && c.timer?.sprayed && c.timer.rinsed)
+      Object.assign(last, {
+        dwell_s: Math.round((c.timer.rinsed - c.timer.sprayed) / 1000),
+        over: c.timer.over,
+        foam: c.timer.foam,
+      })
     const sides = c.sides.filter((s) => s.reached).map((s) => s.surface_id)
     return (
       c.passes?.length ? c.passes : [{ method: c.method, cleaner: c.cleaner, out: false, main: true }]
@@ -452,8 +494,14 @@ export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): 
               method_id: id,
               direction: ('direction' in p && p.direction) || 'along_fins',
               surface_ids: sides,
-              end_points: [],
+              end_points: 'foam' in p && p.foam === 'white' ? ['foam_white_still' as const] : [],
               ...(k ? { cleaner_id: k } : {}),
+              ...('dwell_s' in p && p.dwell_s !== undefined ? { dwell_s: p.dwell_s } : {}),
+              ...('over' in p && p.over ? { over_dwell: p.over } : {}),
+              ...('water_parts' in p && p.water_parts !== undefined ? { water_parts: p.water_parts } : {}),
+              ...('planned_l' in p && p.planned_l !== undefined ? { planned_l: p.planned_l } : {}),
+              ...('rinse_l' in p && p.rinse_l !== undefined ? { rinse_l: p.rinse_l } : {}),
+              ...(c.tip.trim() && p.cleaner ? { tip: c.tip.trim() } : {}),
               ...(p.out ? { taken_out: true } : {}),
             },
           ]
@@ -462,8 +510,12 @@ export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): 
   }
 
   function treatment(c: CoilWork): Schemas['VisitTreatment'] {
-    const t = c.timer
-    const dwell = t?.sprayed && t.rinsed ? Math.round((t.rinsed - t.sprayed) / 1000) : undefined
+    // Of a cleaner that was put on twice the first dwell is kept beside its pass.
+    const first = c.passes?.find((p) => p.main && p.dwell_s !== undefined)
+    const t = first ? { foam: first.foam, over: first.over ?? '' } : c.timer
+    const dwell =
+      first?.dwell_s ??
+      (c.timer?.sprayed && c.timer.rinsed ? Math.round((c.timer.rinsed - c.timer.sprayed) / 1000) : undefined)
     const out: Schemas['VisitTreatment'] = {
       work: c.work,
       method_id: method.get(c.method) ?? '',

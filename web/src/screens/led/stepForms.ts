@@ -54,7 +54,7 @@ export const stepForms: Record<(typeof stepFormCodes)[number], StepForm> = {
   as_left: withPack(LooksPart, { phase: 'left' }),
   advice: withPack(AdvicePart),
   dwell: withPack(DwellPart),
-  rinse: withPack(RinsePart),
+  rinse: { part: RinsePart, props: (g) => ({ pack: g.pack, ticks: g.step.ticks ?? [] }) },
   parts: list('parts'),
   count: list('count'),
   told: list('told'),

@@ -9,7 +9,18 @@ import { useLoad } from '../../parts/useLoad'
 import { session } from '../../session'
 import { runs } from './clock'
 import { coilName, lackingOf, sideNames } from './lacking'
-import { begin, drop, jobsOf, keep, kept, phases, type Step, stepsInput, toVisit, type Work } from './ledVisit'
+import {
+  begin,
+  drop,
+  jobsOf,
+  keep,
+  kept,
+  phases,
+  type Step,
+  stepsInput,
+  toVisit,
+  type Work,
+} from './ledVisit'
 
 /** The day at the site; without network the phone's own, unless the clock stands still as in a demonstration. */
 const dayOf = (got: Pack) =>
@@ -84,9 +95,17 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
     steps.value
       .slice(0, steps.value.indexOf(s))
       .find((x) => x.gate && x.phase === 'safe' && !work.value?.steps[x.code]) ?? null
+  const unrinsed = (s: Step) =>
+    work.value?.coils.some(
+      (c) => c.on && c.method && (s.ticks ?? []).some((t) => !c.end_points.includes(t as 'clear_run_off')),
+    )
   /** What a step waits for before it can be ticked. */
   const waits = (s: Step) =>
-    s.form === 'dwell' && running.value.length ? 'A clock is running: rinsing has to begin first.' : ''
+    s.form === 'dwell' && running.value.length
+      ? 'A clock is running: rinsing has to begin first.'
+      : s.form === 'rinse' && unrinsed(s)
+        ? 'Tick first what your house rules end a rinse with.'
+        : ''
 
   function mark(s: Step, state: 'done' | 'skipped', reason = '') {
     const w = work.value

@@ -1,14 +1,15 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import { api, ask, type Schemas } from '../../api/client'
+import { ruleWords, tagWords } from '../../api/facts.gen'
 import { copy } from '../../parts/copy'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
 import { useSubmit } from '../../parts/useSubmit'
 import { mayManageHouse } from '../../session'
-import { shortDay } from '../../words'
+import { count, shortDay, upperFirst } from '../../words'
 import { phases, phaseWords, type Step } from '../led/ledVisit'
 import RulesNav from './RulesNav.vue'
 
@@ -64,8 +65,45 @@ async function save() {
   })
 }
 const at = (i: number) => refused.value?.fields.filter((f) => f.pointer.startsWith(`/steps/${i}/`)) ?? []
-const when = (s: Step) =>
-  (s.when ?? []).map((w) => (w.startsWith('!') ? `not ${w.slice(1)}` : w).replaceAll('_', ' ')).join(', ')
+const conditionWords = (w: string) =>
+  w
+    .split('|')
+    .map((c) => {
+      const name = c.replace('!', '')
+      const words = tagWords[name] ?? ruleWords[name] ?? name.replaceAll('_', ' ')
+      return c.startsWith('!') ? `not ${words}` : words
+    })
+    .join(' or ')
+const when = (s: Step) => (s.when ?? []).map(conditionWords).join('; ')
+const ways = (s: Step) => (s.ways ?? []).map((w) => ({ when: w.when.map(conditionWords).join('; '), way: w }))
+
+/** An own version stays; what the standard has otherwise is shown beside it. */
+const standard = computed(() => versions.value.find((v) => v.version === 0))
+watch(
+  template,
+  (t) => {
+    if (t && t.version > 0 && !versions.value.length) void older()
+  },
+  { immediate: true },
+)
+const differences = computed(() => {
+  const [mine, theirs] = [template.value, standard.value]
+  if (!mine || !theirs || mine.version === 0) return []
+  const have = new Map(mine.steps.map((s) => [s.code, s]))
+  const there = new Set(theirs.steps.map((s) => s.code))
+  return [
+    ...theirs.steps.filter((s) => !have.has(s.code)).map((s) => `The standard also has “${s.text}”.`),
+    ...mine.steps.filter((s) => !there.has(s.code)).map((s) => `Only yours has “${s.text}”.`),
+    ...theirs.steps
+      .filter((s) => have.has(s.code) && have.get(s.code)!.text !== s.text)
+      .map((s) => `The standard says “${s.text}”, yours “${have.get(s.code)!.text}”.`),
+  ]
+})
+function takeStandard() {
+  steps.value = copy(standard.value!.steps) as Step[]
+  reason.value = ''
+  open.value = -1
+}
 </script>
 
 <template>
@@ -109,6 +147,15 @@ const when = (s: Step) =>
           >: {{ v.reason }} ({{ v.steps.length }} steps)
         </li>
       </ul>
+      <details v-if="differences.length && !steps" class="beside">
+        <summary>Beside the standard procedure: {{ count(differences.length, 'difference') }}</summary>
+        <ul>
+          <li v-for="d in differences" :key="d">{{ d }}</li>
+        </ul>
+        <button v-if="mayManageHouse()" type="button" class="plain-button" @click="takeStandard">
+          Start from the standard
+        </button>
+      </details>
       <ProblemNote :problem="refused" />
       <template v-if="!steps">
         <section v-for="phase in phases" :key="phase">
@@ -120,6 +167,17 @@ const when = (s: Step) =>
                 <td>
                   {{ s.text }}
                   <div v-for="c in s.cautions ?? []" :key="c" class="soft">Caution: {{ c }}</div>
+                  <details v-if="s.ways?.length" class="soft">
+                    <summary>Done another way in {{ count(s.ways.length, 'case') }}</summary>
+                    <p v-for="(w, i) in ways(s)" :key="i">
+                      {{ upperFirst(w.when) }}:
+                      {{
+                        [w.way.text, ...(w.way.cautions ?? []), w.way.phase && phaseWords[w.way.phase]]
+                          .filter(Boolean)
+                          .join('. ')
+                      }}
+                    </p>
+                  </details>
                 </td>
                 <td class="soft">{{ s.why }}</td>
                 <td class="soft">{{ when(s) }}</td>

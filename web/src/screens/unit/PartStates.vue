@@ -13,8 +13,8 @@ defineProps<{ parts: Schemas['PartState'][]; today: string }>()
   <ul class="plain">
     <li v-for="p in parts" :key="p.part">
       <div>
-        <strong>{{ partWords[p.part] }}</strong>{{ ' ' }}
-        <SiltGrade :grade="p.grade" /> probably {{ percent(p.blocked_share) }} soiled today,
+        <strong>{{ partWords[p.part] }}</strong>{{ ' ' }} <SiltGrade :grade="p.grade" /> probably
+        {{ percent(p.blocked_share) }} soiled today,
         {{ p.due <= today ? 'over the limit' : `at the limit about ${shortDay(p.due)}` }}
         <div class="soft">
           Found <SiltGrade :grade="p.found" /><template v-if="p.left !== undefined">
