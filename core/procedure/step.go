@@ -38,7 +38,7 @@ type Way struct {
 // Forms are the parts of the record a step may carry.
 var Forms = []string{
 	"access", "isolation", "first_look", "opened_up", "advice", "dwell", "rinse", "as_left", "readings_before", "readings_after",
-	"count", "watch", "parts", "told", "surfaces",
+	"count", "watch", "parts", "told", "surfaces", "between",
 }
 
 // Tags are what a unit, a place, a visit and its plan are like; conditions of steps are held against them. The kinds of job are tags, too.

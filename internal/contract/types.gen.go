@@ -3998,6 +3998,12 @@ type PartState struct {
 	Part UnitPart `json:"part"`
 }
 
+// PassLook A look between this pass and the next.
+type PassLook struct {
+	Grade int  `json:"grade"`
+	Seen  Seen `json:"seen"`
+}
+
 // PasswordChange defines model for PasswordChange.
 type PasswordChange struct {
 	Current  string `json:"current"`
@@ -5082,6 +5088,9 @@ type TaskLine struct {
 
 // TreatmentLine defines model for TreatmentLine.
 type TreatmentLine struct {
+	// After A look between this pass and the next.
+	After *PassLook `json:"after,omitempty"`
+
 	// Amount As it was typed.
 	Amount    string     `json:"amount"`
 	AmountL   *float64   `json:"amount_l,omitempty"`
@@ -5340,6 +5349,9 @@ type VisitSummary struct {
 
 // VisitTreatment defines model for VisitTreatment.
 type VisitTreatment struct {
+	// After A look between this pass and the next.
+	After *PassLook `json:"after,omitempty"`
+
 	// Amount Cleaner drawn, before mixing.
 	Amount    *Amount             `json:"amount,omitempty"`
 	CleanerID *openapi_types.UUID `json:"cleaner_id,omitempty"`

@@ -70,7 +70,7 @@ var common = []procedure.Step{
 		},
 	},
 	{
-		Code: "loosen_dry", Phase: procedure.Dry, Text: "Brush along the fins, into a running vacuum", Why: "dust that gets wet first is mud", Cautions: []string{"Fan off and still: fingers and blades."},
+		Code: "loosen_dry", Phase: procedure.Dry, Text: "Brush along the fins, into a running vacuum", Why: "dust that gets wet first is mud", Cautions: []string{"Fan off and still: fingers and blades."}, Form: "between",
 		When: []string{"dry_first=dry|!wet|light|dry", "!planned|dry|light"},
 		Ways: []procedure.Way{
 			{When: []string{"brush_order=brush_first"}, Text: "Brush along the fins, then vacuum"},
@@ -80,7 +80,7 @@ var common = []procedure.Step{
 		},
 	},
 	{
-		Code: "air_through", Phase: procedure.Dry, Text: "Air through the core, against the airflow, gently", Why: "the core is out of reach otherwise", Cautions: []string{"Eyes covered; a free way out for the dust."}, When: []string{"air", "!air=never"},
+		Code: "air_through", Phase: procedure.Dry, Text: "Air through the core, against the airflow, gently", Why: "the core is out of reach otherwise", Cautions: []string{"Eyes covered; a free way out for the dust."}, Form: "between", When: []string{"air", "!air=never"},
 		Ways: []procedure.Way{{When: []string{"air=yes"}, Text: "Air through the core, gently, from where it can be reached"}},
 	},
 

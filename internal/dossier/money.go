@@ -132,6 +132,9 @@ func (r *Facts) UsualWork(d Unit, c store.Coil, kind string, family soil.Family)
 			out.Litres += l / float64(len(amounts))
 		}
 	}
+	if learned, ok := r.PlanRemoval(out.Passes, family); ok {
+		removal.Face, removal.Core = learned.Face, learned.Core
+	}
 	if out.Removal = removal; !out.usual {
 		out.Removal = r.Removal[out.Method.ID].Removal(family, out.direction)
 	}

@@ -77,6 +77,9 @@ func (r *Facts) treatmentLine(coil Coil, t store.Treatment) contract.TreatmentLi
 		Direction: contract.Direction(t.Direction), WaterParts: t.WaterParts, Amount: t.AmountTyped, AmountL: t.AmountL,
 		EndPoints: []contract.EndPoint{}, Sides: []string{}, DwellS: t.DwellS, Tip: optional.Text(t.Tip), LoadedL: t.LoadedL, ToppedUpL: t.ToppedUpL, ReturnedL: t.ReturnedL,
 	}
+	if t.AfterGrade != nil && t.AfterSeen != nil {
+		line.After = &contract.PassLook{Grade: *t.AfterGrade, Seen: contract.Seen(*t.AfterSeen)}
+	}
 	if t.TakenOut {
 		line.TakenOut = new(true)
 	}

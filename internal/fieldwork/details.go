@@ -623,6 +623,12 @@ func (v *visitSheet) checkDose(at string, visit store.Visit, t contract.VisitTre
 	row.SettingID, row.PlannedL, row.LoadedL, row.ToppedUpL, row.ReturnedL = t.SettingID, t.PlannedL, t.LoadedL, t.ToppedUpL, t.ReturnedL
 	row.MixL, row.RinseL, row.DwellS, row.OverDwell, row.Tip = t.MixL, t.RinseL, t.DwellS, optional.Trim(t.OverDwell), optional.Trim(t.Tip)
 	row.TakenOut = optional.Value(t.TakenOut)
+	if t.After != nil {
+		row.AfterGrade, row.AfterSeen = &t.After.Grade, new(string(t.After.Seen))
+		if !soil.Grade(t.After.Grade).Valid() {
+			v.bad.Addf(at+"/after/grade", "must be a grade from 0 to 5")
+		}
+	}
 	var cleaner store.Cleaner
 	if t.CleanerID != nil {
 		cleaner = v.r.Cleaner[*t.CleanerID]

@@ -168,6 +168,9 @@ func treatmentForm(r *dossier.Facts, t store.Treatment, surfaces []store.Surface
 		PlannedL: t.PlannedL, LoadedL: t.LoadedL, ToppedUpL: t.ToppedUpL, ReturnedL: t.ReturnedL, MixL: t.MixL, RinseL: t.RinseL,
 		DwellS: t.DwellS, OverDwell: optional.Text(t.OverDwell), Tip: optional.Text(t.Tip), TakenOut: takenOut(t),
 	}
+	if t.AfterGrade != nil && t.AfterSeen != nil {
+		out.After = &contract.PassLook{Grade: *t.AfterGrade, Seen: contract.Seen(*t.AfterSeen)}
+	}
 	for _, e := range t.EndPoints {
 		out.EndPoints = new(append(optional.Value(out.EndPoints), contract.EndPoint(e)))
 	}

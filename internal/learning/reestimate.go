@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"strings"
 
 	"github.com/google/uuid"
 	"github.com/riverqueue/river"
@@ -297,7 +298,46 @@ func (s *Service) learnRemovals(t store.Tenant) error {
 			CorePairs: l.CorePairs, ModelVersion: organisation.ModelVersion, ComputedAt: s.Stamp(),
 		})
 	}
-	return t.PutRemovalEstimates(rows)
+	if err := t.PutRemovalEstimates(rows); err != nil {
+		return err
+	}
+	return s.learnPlans(t, c, core)
+}
+
+// learnPlans blends what plans of several passes were taken to remove, pass by pass, with what was found and left.
+func (s *Service) learnPlans(t store.Tenant, c organisation.Catalogue, core map[string]float64) error {
+	counts, err := t.PlanPairs()
+	if err != nil {
+		return err
+	}
+	code := store.Index(c.Methods, func(m store.Method) string { return m.Code })
+	type key struct{ plan, family string }
+	pairs, order := map[key][]learn.Pair{}, []key{}
+	for _, n := range counts {
+		k := key{n.Plan, n.Family}
+		if pairs[k] == nil {
+			order = append(order, k)
+		}
+		for range n.N {
+			pairs[k] = append(pairs[k], learn.Pair{Found: soil.Grade(n.Found), Left: soil.Grade(n.Left), Seen: soil.Seen(n.Seen), CoreShare: core[n.Family]})
+		}
+	}
+	rows := []store.PlanEstimate{}
+	for _, k := range order {
+		start := soil.Removal{}
+		for _, m := range strings.Split(k.plan, "+") {
+			start = start.Then(c.Removal[code[m].ID].Removal(soil.Family(k.family), soil.Against))
+		}
+		l, err := learn.Blend(soil.Removal{Face: start.Face, Core: start.Core}, pairs[k])
+		if err != nil {
+			return err
+		}
+		rows = append(rows, store.PlanEstimate{
+			OrganisationID: t.Org, Plan: k.plan, Family: k.family, FaceShare: l.Face, CoreShare: l.Core, FacePairs: l.FacePairs, CorePairs: l.CorePairs,
+			ModelVersion: organisation.ModelVersion, ComputedAt: s.Stamp(),
+		})
+	}
+	return t.PutPlanEstimates(rows)
 }
 
 // familyPenetration is the share of a family's soil that is taken to lie in the core: the mean over its kinds.

@@ -39,6 +39,7 @@ type Catalogue struct {
 	Risk       float64               // the limit may be passed with
 	Graders    map[uuid.UUID]float64 // scatter of those who practised enough
 	learned    map[RemovalKey]store.RemovalEstimate
+	plans      map[[2]string]store.PlanEstimate // by plan and family
 	// answers to questions of practice that are in force; procedures are the newest template of each class.
 	answers    []store.HouseRule
 	procedures map[uuid.UUID]store.ProcedureVersion
@@ -65,6 +66,7 @@ type CatalogueRows struct {
 	Tables     []store.RefrigerantTable
 	Graders    []store.Grader
 	Learned    []store.RemovalEstimate
+	Plans      []store.PlanEstimate
 }
 
 // DefaultRows are the rows a new organisation begins with.
@@ -81,6 +83,12 @@ func DefaultRows(org uuid.UUID) CatalogueRows {
 	return r
 }
 
+// PlanRemoval is what a plan of several passes was learned to take of a family of soil; false where it is not known as a whole.
+func (c Catalogue) PlanRemoval(passes []string, family soil.Family) (soil.Removal, bool) {
+	own, ok := c.plans[[2]string{strings.Join(passes, "+"), string(family)}]
+	return soil.Removal{Face: own.FaceShare, Core: own.CoreShare}, ok && len(passes) > 1
+}
+
 // LoadCatalogue reads the catalogues of the organisation.
 func LoadCatalogue(t store.Tenant) (Catalogue, error) {
 	var r CatalogueRows
@@ -89,7 +97,7 @@ func LoadCatalogue(t store.Tenant) (Catalogue, error) {
 		into(&r.Soils, t, "position"), into(&r.Factors, t, "position"), into(&r.Methods, t, "position"), into(&r.Removals, t, "method_id"),
 		into(&r.Cleaners, t, "position"), into(&r.Rules, t, "question"), into(&r.People, t, "name"), into(&r.Crews, t, "name"),
 		into(&r.Sprayers, t, "position"), into(&r.Rates, t, "position"), into(&r.Procedures, t, "version"), into(&r.Tables, t, "code"),
-		into(&r.Graders, t, "person_id"), into(&r.Learned, t, "method_id, family"),
+		into(&r.Graders, t, "person_id"), into(&r.Learned, t, "method_id, family"), into(&r.Plans, t, "plan, family"),
 	} {
 		if err := read(); err != nil {
 			return Catalogue{}, fmt.Errorf("reading the catalogues: %w", err)
@@ -128,6 +136,7 @@ func NewCatalogue(r CatalogueRows) (Catalogue, error) {
 		return c, fmt.Errorf("reading the graders: %w", err)
 	}
 	c.learned = store.Index(r.Learned, func(r store.RemovalEstimate) RemovalKey { return RemovalKey{r.MethodID, r.Family} })
+	c.plans = store.Index(r.Plans, func(r store.PlanEstimate) [2]string { return [2]string{r.Plan, r.Family} })
 	c.Removal = map[uuid.UUID]soil.Method{}
 	for _, r := range r.Removals {
 		m := c.Removal[r.MethodID]

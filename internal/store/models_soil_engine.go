@@ -40,6 +40,19 @@ type RemovalEstimate struct {
 	ComputedAt     time.Time
 }
 
+// PlanEstimate is what a plan of several passes takes away, the organisation's own pairs blended in. Plan is its methods by code, in order.
+type PlanEstimate struct {
+	OrganisationID uuid.UUID
+	Plan           string
+	Family         string
+	FaceShare      float64
+	CoreShare      float64
+	FacePairs      int
+	CorePairs      int
+	ModelVersion   string
+	ComputedAt     time.Time
+}
+
 // TaskCap is a hard cap on a task's interval.
 type TaskCap struct {
 	OrganisationID uuid.UUID
@@ -75,6 +88,9 @@ func (RateEstimate) TableName() string { return "rate_estimate" }
 
 // TableName names the table.
 func (RemovalEstimate) TableName() string { return "removal_estimate" }
+
+// TableName names the table.
+func (PlanEstimate) TableName() string { return "plan_estimate" }
 
 // TableName names the table.
 func (TaskCap) TableName() string { return "task_cap" }

@@ -105,6 +105,9 @@ type Treatment struct {
 	OverDwell      string
 	Tip            string
 	TakenOut       bool
+	// AfterGrade and AfterSeen are a look between this pass and the next, where there was one.
+	AfterGrade *int
+	AfterSeen  *string
 }
 
 // TreatmentSurface is a side the treatment reached.

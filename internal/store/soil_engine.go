@@ -78,28 +78,72 @@ type PairCount struct {
 	N        int
 }
 
-// Pairs counts what methods left of what they found, over visits in force in which a side had a single treatment and was
-// looked at the same way before and after.
+// passPairs are the passes of visits in force, with what was seen before and after each, and the kinds of soil found.
+const passPairs = `WITH passes AS (
+		SELECT t.visit_id, s.surface_id, t.seq, t.method_id, t.after_grade, t.after_seen,
+			row_number() OVER w AS nth, count(*) OVER (PARTITION BY t.visit_id, s.surface_id) AS n,
+			lag(t.after_grade) OVER w AS before_grade, lag(t.after_seen) OVER w AS before_seen
+		FROM treatment t
+		JOIN treatment_surface s ON s.organisation_id = t.organisation_id AND s.treatment_id = t.id
+		JOIN visit v ON v.organisation_id = t.organisation_id AND v.id = t.visit_id AND v.status = 'submitted'
+		WHERE t.organisation_id = @org WINDOW w AS (PARTITION BY t.visit_id, s.surface_id ORDER BY t.seq)
+	), kinds AS (
+		SELECT f.id, CASE WHEN count(DISTINCT k.family) = 1 THEN min(k.family) ELSE 'mixed' END AS family
+		FROM finding f JOIN finding_soil fs ON fs.organisation_id = f.organisation_id AND fs.finding_id = f.id
+		JOIN soil_kind k ON k.organisation_id = f.organisation_id AND k.id = fs.soil_id
+		WHERE f.organisation_id = @org GROUP BY f.id
+	), looks AS (
+		SELECT f.visit_id, f.surface_id, f.grade, f.seen, l.grade AS left_grade, l.seen AS left_seen, kinds.family
+		FROM finding f
+		JOIN finding l ON l.organisation_id = f.organisation_id AND l.visit_id = f.visit_id AND l.surface_id = f.surface_id AND l.phase = 'as_left'
+		JOIN kinds ON kinds.id = f.id
+		WHERE f.organisation_id = @org AND f.phase = 'opened_up' AND kinds.family <> 'mixed'
+	)`
+
+// Pairs counts what methods left of what they found, over visits in force: of each pass with a look before and after it, the same way.
 func (t Tenant) Pairs() ([]PairCount, error) {
 	var rows []PairCount
-	err := t.db.Raw(`WITH single AS (
-			SELECT t.organisation_id, t.visit_id, s.surface_id, min(t.method_id::text)::uuid AS method_id FROM treatment t
-			JOIN treatment_surface s ON s.organisation_id = t.organisation_id AND s.treatment_id = t.id
-			JOIN visit v ON v.organisation_id = t.organisation_id AND v.id = t.visit_id AND v.status = 'submitted'
-			WHERE t.organisation_id = ? GROUP BY t.organisation_id, t.visit_id, s.surface_id HAVING count(*) = 1
-		), kinds AS (
-			SELECT f.id, CASE WHEN count(DISTINCT k.family) = 1 THEN min(k.family) ELSE 'mixed' END AS family
-			FROM finding f JOIN finding_soil fs ON fs.organisation_id = f.organisation_id AND fs.finding_id = f.id
-			JOIN soil_kind k ON k.organisation_id = f.organisation_id AND k.id = fs.soil_id
-			WHERE f.organisation_id = ? GROUP BY f.id
+	err := t.db.Raw(passPairs+`, apart AS (
+			SELECT p.method_id, l.family, CASE WHEN p.nth = 1 THEN l.grade ELSE p.before_grade END AS found, CASE WHEN p.nth = 1 THEN l.seen ELSE p.before_seen END AS seen,
+				CASE WHEN p.nth = p.n THEN l.left_grade ELSE p.after_grade END AS left, CASE WHEN p.nth = p.n THEN l.left_seen ELSE p.after_seen END AS left_seen
+			FROM passes p JOIN looks l USING (visit_id, surface_id)
 		)
-		SELECT x.method_id, kinds.family, f.grade AS found, l.grade AS left, f.seen, count(*) AS n FROM single x
-		JOIN finding f ON f.organisation_id = x.organisation_id AND f.visit_id = x.visit_id AND f.surface_id = x.surface_id AND f.phase = 'opened_up'
-		JOIN finding l ON l.organisation_id = x.organisation_id AND l.visit_id = x.visit_id AND l.surface_id = x.surface_id AND l.phase = 'as_left' AND l.seen = f.seen
-		JOIN kinds ON kinds.id = f.id
-		WHERE kinds.family <> 'mixed' AND f.seen <> 'wiped_more_below' AND f.grade > 0
-		GROUP BY x.method_id, kinds.family, f.grade, l.grade, f.seen ORDER BY x.method_id, kinds.family, f.grade, l.grade, f.seen`, t.Org, t.Org).Scan(&rows).Error
+		SELECT method_id, family, found, "left", seen, count(*) AS n FROM apart
+		WHERE found > 0 AND "left" IS NOT NULL AND seen = left_seen AND seen <> 'wiped_more_below'
+		GROUP BY method_id, family, found, "left", seen ORDER BY method_id, family, found, "left", seen`, sql.Named("org", t.Org)).Scan(&rows).Error
 	return rows, err
+}
+
+// PlanPairs counts what plans of several passes left of what they found, where the passes were not all seen apart.
+func (t Tenant) PlanPairs() ([]PlanPairCount, error) {
+	var rows []PlanPairCount
+	err := t.db.Raw(passPairs+`, plans AS (
+			SELECT p.visit_id, p.surface_id, string_agg(m.code, '+' ORDER BY p.seq) AS plan FROM passes p
+			JOIN method m ON m.organisation_id = @org AND m.id = p.method_id
+			WHERE p.n > 1 GROUP BY p.visit_id, p.surface_id HAVING bool_or(p.nth < p.n AND p.after_grade IS NULL)
+		)
+		SELECT plans.plan, l.family, l.grade AS found, l.left_grade AS "left", l.seen, count(*) AS n FROM plans JOIN looks l USING (visit_id, surface_id)
+		WHERE l.grade > 0 AND l.seen = l.left_seen AND l.seen <> 'wiped_more_below'
+		GROUP BY plans.plan, l.family, l.grade, l.left_grade, l.seen ORDER BY plans.plan, l.family, l.grade, l.left_grade, l.seen`, sql.Named("org", t.Org)).Scan(&rows).Error
+	return rows, err
+}
+
+// PlanPairCount is how often a plan was found to leave one grade of another.
+type PlanPairCount struct {
+	Plan   string
+	Family string
+	Found  int
+	Left   int
+	Seen   string
+	N      int
+}
+
+// PutPlanEstimates replaces what is learned of all plans.
+func (t Tenant) PutPlanEstimates(rows []PlanEstimate) error {
+	if err := t.scoped().Where("1 = 1").Delete(&PlanEstimate{}).Error; err != nil {
+		return fmt.Errorf("replacing what plans take: %w", err)
+	}
+	return Insert(t, rows...)
 }
 
 // PutRemovalEstimates replaces what is learned of all methods.

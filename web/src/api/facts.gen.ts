@@ -32,6 +32,7 @@ export const stepFormCodes = [
   'parts',
   'told',
   'surfaces',
+  'between',
 ] as const
 
 /** What belongs to a plan beside its passes. */

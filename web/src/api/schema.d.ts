@@ -3355,6 +3355,7 @@ export interface components {
             end_points: components["schemas"]["EndPoint"][];
             sides: string[];
             taken_out?: boolean;
+            after?: components["schemas"]["PassLook"];
             dwell_s?: number;
             tip?: string;
             /** @description Sprayer and setting. */
@@ -3417,8 +3418,14 @@ export interface components {
             over_dwell?: string;
             /** @description Pressure and tip of the rinse. */
             tip?: string;
+            after?: components["schemas"]["PassLook"];
             /** @description The coil, or the unit with it, was carried out for this pass. */
             taken_out?: boolean;
+        };
+        /** @description A look between this pass and the next. */
+        PassLook: {
+            grade: number;
+            seen: components["schemas"]["Seen"];
         };
         VisitCoil: {
             /** Format: uuid */

@@ -59,6 +59,8 @@ export interface PassWork {
   water_parts?: number
   planned_l?: number
   rinse_l?: number
+  /** A look between this pass and the next. */
+  after?: { grade: number; seen: Schemas['Seen'] }
 }
 
 export interface CoilWork {
@@ -484,7 +486,14 @@ export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): 
     return (
       c.passes?.length ? c.passes : [{ method: c.method, cleaner: c.cleaner, out: false, main: true }]
     ).flatMap((p): Schemas['VisitTreatment'][] => {
-      if (p.main) return [{ ...treatment(c), ...(p.out ? { taken_out: true } : {}) }]
+      if (p.main)
+        return [
+          {
+            ...treatment(c),
+            ...('after' in p && p.after ? { after: p.after } : {}),
+            ...(p.out ? { taken_out: true } : {}),
+          },
+        ]
       const id = method.get(p.method)
       const k = p.cleaner ? cleaner.get(p.cleaner) : undefined
       return id
@@ -497,6 +506,7 @@ export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): 
               end_points: 'foam' in p && p.foam === 'white' ? ['foam_white_still' as const] : [],
               ...(k ? { cleaner_id: k } : {}),
               ...('dwell_s' in p && p.dwell_s !== undefined ? { dwell_s: p.dwell_s } : {}),
+              ...('after' in p && p.after ? { after: p.after } : {}),
               ...('over' in p && p.over ? { over_dwell: p.over } : {}),
               ...('water_parts' in p && p.water_parts !== undefined ? { water_parts: p.water_parts } : {}),
               ...('planned_l' in p && p.planned_l !== undefined ? { planned_l: p.planned_l } : {}),

@@ -4,6 +4,7 @@ import type { Schemas } from '../../api/client'
 import type { stepFormCodes } from '../../api/facts.gen'
 import AccessPart from './AccessPart.vue'
 import AdvicePart from './AdvicePart.vue'
+import BetweenPart from './BetweenPart.vue'
 import DwellPart from './DwellPart.vue'
 import IsolationPart from './IsolationPart.vue'
 import type { Step } from './ledVisit'
@@ -58,6 +59,7 @@ export const stepForms: Record<(typeof stepFormCodes)[number], StepForm> = {
   parts: list('parts'),
   count: list('count'),
   told: list('told'),
+  between: { part: BetweenPart, props: (g) => ({ pack: g.pack, step: g.step.code }) },
   surfaces: { part: SurfacesPart, props: (g) => ({ step: g.step.code }) },
 }
 

@@ -72,7 +72,8 @@ const mix = (t: Schemas['TreatmentLine']) =>
               <div v-for="(t, k) in v.treatments" :key="k">
                 {{ k + 1 }} {{ t.taken_out ? 'taken out: ' : '' }}{{ t.method.toLowerCase() }} ({{ t.work }}),
                 {{ directionWords[t.direction] }}<span v-if="mix(t)" class="soft">; {{ mix(t) }}</span
-                ><span v-if="how(t)" class="soft">; {{ how(t) }}</span>
+                ><span v-if="how(t)" class="soft">; {{ how(t) }}</span
+                ><span v-if="t.after" class="soft">; then <SiltGrade :grade="t.after.grade" /></span>
               </div>
               <div v-if="!v.treatments.length" class="soft">inspection only</div>
               <div v-if="v.note" class="soft">{{ v.note }}</div>
