@@ -15,8 +15,9 @@ type Coil struct {
 	Movable bool `json:"movable,omitempty"`
 	// DeepMinutes is what a deep clean of the class takes on site.
 	DeepMinutes float64 `json:"deep_minutes,omitempty"`
-	// Flammable refrigerant inside.
-	Flammable bool `json:"flammable,omitempty"`
+	// Flammable refrigerant inside; where nobody knows, it is taken to burn, and said so.
+	Flammable        bool `json:"flammable,omitempty"`
+	FlammableUnknown bool `json:"flammable_unknown,omitempty"`
 	// DoseFactor is the unit's own; 0 counts as 1.
 	DoseFactor float64 `json:"dose_factor,omitempty"`
 }
@@ -42,6 +43,8 @@ type Place struct {
 	// Water is true where a hose can be run; Drain where rinse water may go down one.
 	Water bool `json:"water,omitempty"`
 	Drain bool `json:"drain,omitempty"`
+	// WaterUnknown says that nobody has said whether there is water: it is taken that there is none, and asked.
+	WaterUnknown bool `json:"water_unknown,omitempty"`
 	// LowC is the lowest temperature expected during the work; absent when unknown.
 	LowC *float64 `json:"low_c,omitempty"`
 }

@@ -202,6 +202,14 @@ func (f *facts) check() error {
 	default:
 		bad.Addf("coil.role", "must be condenser, evaporator, outdoor or back")
 	}
+	if f.Coil.FlammableUnknown && !f.Coil.Flammable {
+		f.Coil.Flammable = true
+	}
+	f.assume(f.Coil.FlammableUnknown, "flammability")
+	if f.Place.WaterUnknown {
+		f.Place.Water = false
+	}
+	f.assume(f.Place.WaterUnknown, "water")
 	if f.Coil.Slabs < 0 || f.Coil.Slabs > 6 {
 		bad.Addf("coil.slabs", "must be between 1 and 6")
 	}

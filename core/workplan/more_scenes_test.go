@@ -97,3 +97,25 @@ func TestBareIsLeft(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, a.Leave)
 }
+
+// What nobody has said is judged the stricter way, said, and asked where it rules something out.
+func TestWhatIsUnknownIsSaid(t *testing.T) {
+	t.Parallel()
+	x := in(rolled, room, "lint", soil.Blanket)
+	x.Coil.FlammableUnknown = true
+	a, err := workplan.Advise(x)
+	require.NoError(t, err)
+	assert.Contains(t, a.Assumed, "flammability")
+	for _, p := range a.Plans {
+		assert.NotContains(t, words(p), "aerosol", "its refrigerant may burn")
+	}
+	y := in(condenser, yard, "leaf_grass", soil.Blanket, kit("hose", "foaming sprayer"))
+	y.Place.WaterUnknown = true
+	a, err = workplan.Advise(y)
+	require.NoError(t, err)
+	assert.Contains(t, a.Assumed, "water")
+	assert.Contains(t, a.Then, workplan.ThenAsk)
+	for _, p := range a.Plans {
+		assert.NotContains(t, words(p), "hose")
+	}
+}

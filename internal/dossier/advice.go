@@ -107,11 +107,11 @@ func (r *Facts) adviceFor(d Unit, c store.Coil, area float64) workplan.Input {
 		Coil: method.Coil{
 			Construction: method.Construction(c.Construction), Slabs: max(c.Slabs, 1), Role: c.Role, FaceM2: area, CapacityKw: optional.Value(d.Unit.CapacityKw),
 			PlugIn: d.Class.PlugIn, Movable: d.Class.Movable, DeepMinutes: float64(d.Class.DeepMinutes),
-			Flammable: burns(d.Unit),
+			Flammable: burns(d.Unit), FlammableUnknown: d.Unit.Flammable == string(contract.YesNoUnknown),
 		},
 		Place: method.Place{
 			Setting: method.Setting(d.Placement.Setting), NearFood: d.Placement.NearFood, Occupied: d.Placement.Occupied, WallBacked: d.Placement.WallBacked,
-			Water: d.Water() == contract.YesNoYes, Drain: d.Placement.Drain == string(contract.YesNoYes),
+			Water: d.Water() == contract.YesNoYes, Drain: d.Placement.Drain == string(contract.YesNoYes), WaterUnknown: d.Water() == contract.YesNoUnknown,
 		},
 		Work: workplan.DeepWork, Rules: r.Practice(d.Site.ID, d.Unit.ID), LimitShare: r.Limit, Prices: r.Prices(),
 		Cleaners: []method.Cleaner{}, Methods: []soil.Method{}, Kinds: []soil.Kind{},

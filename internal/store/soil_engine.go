@@ -78,8 +78,8 @@ type PairCount struct {
 	N        int
 }
 
-// passPairs are the passes of visits in force, with what was seen before and after each, and the kinds of soil found.
-const passPairs = `WITH passes AS (
+// betweenLooks are the passes of visits in force, with what was seen before and after each, and the kinds of soil found.
+const betweenLooks = `WITH passes AS (
 		SELECT t.visit_id, s.surface_id, t.seq, t.method_id, t.after_grade, t.after_seen,
 			row_number() OVER w AS nth, count(*) OVER (PARTITION BY t.visit_id, s.surface_id) AS n,
 			lag(t.after_grade) OVER w AS before_grade, lag(t.after_seen) OVER w AS before_seen
@@ -103,7 +103,7 @@ const passPairs = `WITH passes AS (
 // Pairs counts what methods left of what they found, over visits in force: of each pass with a look before and after it, the same way.
 func (t Tenant) Pairs() ([]PairCount, error) {
 	var rows []PairCount
-	err := t.db.Raw(passPairs+`, apart AS (
+	err := t.db.Raw(betweenLooks+`, apart AS (
 			SELECT p.method_id, l.family, CASE WHEN p.nth = 1 THEN l.grade ELSE p.before_grade END AS found, CASE WHEN p.nth = 1 THEN l.seen ELSE p.before_seen END AS seen,
 				CASE WHEN p.nth = p.n THEN l.left_grade ELSE p.after_grade END AS left, CASE WHEN p.nth = p.n THEN l.left_seen ELSE p.after_seen END AS left_seen
 			FROM passes p JOIN looks l USING (visit_id, surface_id)
@@ -117,7 +117,7 @@ func (t Tenant) Pairs() ([]PairCount, error) {
 // PlanPairs counts what plans of several passes left of what they found, where the passes were not all seen apart.
 func (t Tenant) PlanPairs() ([]PlanPairCount, error) {
 	var rows []PlanPairCount
-	err := t.db.Raw(passPairs+`, plans AS (
+	err := t.db.Raw(betweenLooks+`, plans AS (
 			SELECT p.visit_id, p.surface_id, string_agg(m.code, '+' ORDER BY p.seq) AS plan FROM passes p
 			JOIN method m ON m.organisation_id = @org AND m.id = p.method_id
 			WHERE p.n > 1 GROUP BY p.visit_id, p.surface_id HAVING bool_or(p.nth < p.n AND p.after_grade IS NULL)

@@ -4402,6 +4402,7 @@ export interface components {
             movable?: boolean;
             deep_minutes?: number;
             flammable?: boolean;
+            flammable_unknown?: boolean;
             dose_factor?: number;
         };
         AdvicePlace: {
@@ -4411,6 +4412,7 @@ export interface components {
             wall_backed?: boolean;
             water?: boolean;
             drain?: boolean;
+            water_unknown?: boolean;
             low_c?: number;
         };
         AdviceFound: {

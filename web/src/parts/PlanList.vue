@@ -93,6 +93,8 @@ const assumedWords: Record<string, string> = {
   setting: 'indoors, as the place is not stated',
   construction: 'the stricter half of the rules, as the coil’s make is not stated',
   role: 'the stricter half of the rules, as it is not stated what the coil does',
+  flammability: 'a refrigerant that burns, as nobody has said that it does not',
+  water: 'no running water, as nobody has said whether there is any',
   face_area: 'a usual face area',
   deep_minutes: 'usual minutes',
   core: 'a core as this soil usually leaves it',

@@ -19,6 +19,10 @@ const advice = ref<(Schemas['MethodAdvice'] | null)[]>([])
 const mixes = ref<(Schemas['MixResult'] | null)[]>([])
 const failed = ref('')
 
+/** Sealed refrigeration is never hosed, and frost is for work under the sky: nothing is asked that decides nothing. */
+const asksWater = computed(() => !props.pack.tags.includes('plug_in'))
+const outdoors = computed(() => props.pack.tags.includes('outdoors'))
+
 function input(c: CoilWork, i: number): Schemas['AdviceInput'] {
   const base = props.pack.coils[i]!.advice
   let grade = 0
@@ -40,6 +44,7 @@ function input(c: CoilWork, i: number): Schemas['AdviceInput'] {
     place: {
       ...base.place,
       water: work.value.place.water ?? false,
+      water_unknown: asksWater.value && work.value.place.water === null,
       ...(work.value.place.low_c !== null ? { low_c: work.value.place.low_c } : {}),
     },
     overrides: Object.keys(work.value.exceptions),
@@ -85,9 +90,6 @@ watch(
   { immediate: true },
 )
 
-/** Sealed refrigeration is never hosed, and frost is for work under the sky: nothing is asked that decides nothing. */
-const asksWater = computed(() => !props.pack.tags.includes('plug_in'))
-const outdoors = computed(() => props.pack.tags.includes('outdoors'))
 /** What the forecast says of today. */
 const today = computed(() => {
   const f = props.pack.forecast

@@ -4,10 +4,11 @@ import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
 import { partWords } from '../../api/facts.gen'
 import GradePicker from '../../parts/GradePicker.vue'
+import { percent, shortDay } from '../../words'
 import type { Work } from './ledVisit'
 
 /** The unit's own surfaces that a step is about: the grade found, and the grade left where something was done. */
-const props = defineProps<{ step: string }>()
+const props = defineProps<{ step: string; known: Schemas['PartState'][] }>()
 const work = defineModel<Work>({ required: true })
 const of: Record<string, Schemas['UnitPart'][]> = {
   wheel: ['wheel'],
@@ -19,6 +20,7 @@ const of: Record<string, Schemas['UnitPart'][]> = {
   grille_wash: ['grille'],
 }
 const parts = computed(() => of[props.step] ?? [])
+const known = (part: Schemas['UnitPart']) => props.known.find((k) => k.part === part)
 function set(part: Schemas['UnitPart'], which: 'grade' | 'left', value: number | null) {
   const was = work.value.surfaces[part] ?? { grade: null, left: null }
   work.value.surfaces[part] = { ...was, [which]: value }
@@ -27,6 +29,10 @@ function set(part: Schemas['UnitPart'], which: 'grade' | 'left', value: number |
 
 <template>
   <template v-for="p in parts" :key="p">
+    <p v-if="known(p)" class="soft">
+      Probably {{ percent(known(p)!.blocked_share) }} soiled today; last found {{ known(p)!.found }} on
+      {{ shortDay(known(p)!.day) }}.
+    </p>
     <GradePicker
       :label="`${partWords[p]}, found`"
       :name="`${p}-found`"
