@@ -633,6 +633,7 @@ func (g *generator) visit(unit contract.Unit, c *liveCoil, habit habitOf, kind s
 	}
 	req := contract.VisitCoil{CoilID: c.coil.ID}
 	missed := false
+	loosened := g.loosened(unit, method, kind, work)
 	for _, s := range c.sides {
 		s.State = g.grow(unit.Tag, s, c.day, day)
 		side := contract.VisitSide{SurfaceID: s.ID, Reached: s.why == ""}
@@ -643,6 +644,9 @@ func (g *generator) visit(unit contract.Unit, c *liveCoil, habit habitOf, kind s
 		}
 		side.Found = g.look(s.State, seen)
 		side.SoilIds = &[]uuid.UUID{g.soil(kind.Code)}
+		if loosened != nil {
+			s.State = s.Clean(loosened.Removal(kind.Family, soil.AlongFins))
+		}
 		s.State = s.Clean(method.Removal(kind.Family, soil.Direction(direction)))
 		side.Left = g.look(s.State, seen)
 		if side.Left.Grade > side.Found.Grade {
@@ -652,6 +656,10 @@ func (g *generator) visit(unit contract.Unit, c *liveCoil, habit habitOf, kind s
 		treatment.SurfaceIds = append(treatment.SurfaceIds, s.ID)
 	}
 	req.Treatments = []contract.VisitTreatment{treatment}
+	if loosened != nil {
+		dry := contract.VisitTreatment{Work: work, MethodID: g.method(loosened.Code), Direction: contract.AlongFins, SurfaceIds: treatment.SurfaceIds}
+		req.Treatments = []contract.VisitTreatment{dry, treatment}
+	}
 	v := contract.NewVisit{
 		UnitID: unit.ID, Day: day, Outcome: contract.OutcomeDone, CautionsRead: true, Coils: []contract.VisitCoil{req},
 		People: []contract.VisitPerson{{
@@ -673,6 +681,15 @@ func (g *generator) visit(unit contract.Unit, c *liveCoil, habit habitOf, kind s
 		}
 		c.next[task.Kind] = day.Add(g.jitter(task.EveryDays))
 	}
+}
+
+// loosened is the dry pass before a wet deep clean under the sky: dust that gets wet first is mud. Grease is not brushed.
+func (g *generator) loosened(unit contract.Unit, wet soil.Method, kind soil.Kind, work contract.TaskKind) *soil.Method {
+	if !wet.Wet || work != contract.TaskKindDeep || kind.Family != soil.DustLike || !outdoorClasses[unit.Class] {
+		return nil
+	}
+	m, _ := soil.MethodByCode("soft_brush")
+	return &m
 }
 
 func (g *generator) dose(t *contract.VisitTreatment, habit habitOf, litres float64) {

@@ -265,6 +265,9 @@ var unreached = map[string]map[string]string{
 // renamed are sides that have a name of their own here.
 var renamed = map[string]map[string]string{"NL-CU-2": {"wall side": "seaward side"}}
 
+// outdoorClasses are brushed before they are washed.
+var outdoorClasses = map[string]bool{"Outdoor condensing unit": true, "Packaged unit or heat pump": true, "Remote refrigeration condenser": true}
+
 // foulingWheel is a cassette whose coil is cleaned every year and whose wheel nobody washes.
 const foulingWheel = "FN-CA-2"
 
