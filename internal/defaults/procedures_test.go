@@ -170,6 +170,20 @@ func TestEveryQuestionActs(t *testing.T) {
 	assert.Len(t, method.Questions, len(inSteps)+len(slices.Collect(maps.Keys(elsewhere))))
 }
 
+// Where plug-in refrigeration is never wetted, no step of a visit to it is wet, whatever else was said.
+func TestNeverWetMeansNever(t *testing.T) {
+	t.Parallel()
+	for _, c := range defaults.Classes {
+		if !c.Traits.PlugIn {
+			continue
+		}
+		got := codesOf(steps(c.Code, procedure.Deep, method.Rules{"plug_in_chemistry": "never"}, "wet", "cleaner", "corrosive", "pre_rinse"))
+		for _, code := range []string{"contain", "ppe_cleaner", "corrosive", "pre_rinse", "apply_cleaner", "rinse_end", "flush_sprayer", "dry_seen"} {
+			assert.NotContains(t, got, code, c.Code)
+		}
+	}
+}
+
 // What is proved by the plug says so; what is opened is proved by the meter.
 func TestTheProofFitsTheUnit(t *testing.T) {
 	t.Parallel()
