@@ -64,11 +64,20 @@ var bought = []struct {
 	{"mild_detergent", 10, "2025-06-02", 2, 5, 14},
 }
 
+// boughtBefore was there when the record of visits begins.
+var boughtBefore = map[string]float64{"indoor_neutral": 130}
+
 func (g *generator) stock(ctx context.Context) error {
 	for _, b := range bought {
 		for _, k := range g.cat.Cleaners {
 			if k.Code != b.cleaner {
 				continue
+			}
+			if litres := boughtBefore[b.cleaner]; litres > 0 {
+				move := contract.NewStockMove{CleanerID: k.ID, Kind: contract.Bought, Litres: litres, Day: calendar.MustParse("2023-10-02")}
+				if _, err := g.svc.Fieldwork.AddStockMove(ctx, g.manager, move); err != nil {
+					return err
+				}
 			}
 			move := contract.NewStockMove{CleanerID: k.ID, Kind: contract.Bought, Litres: b.litres, Day: calendar.MustParse(b.day)}
 			if _, err := g.svc.Fieldwork.AddStockMove(ctx, g.manager, move); err != nil {

@@ -43,24 +43,28 @@ function amount(x: Pass): string {
     return `${ratio(x.water_parts)} water to cleaner: ${figure('L', x.amount_l)} in ${figure('L', x.mix_l)} of mix`
   return `${figure('L', x.amount_l)} undiluted`
 }
+const tankMethods = ['tank_sprayer', 'bagged_wash', 'wall_washer']
 /** The settings of the sprayers at hand that come nearest to a strength, never outside what the label allows, and the fills of a tank. */
 function dial(x: Pass): string {
   if (x.water_parts === undefined || !x.mix_l) return ''
   const k = props.cleaners?.find((c) => c.code === x.cleaner)
   const by = new Map<string, Schemas['SprayerChoice']>()
+  const tank = tankMethods.includes(x.method)
   for (const s of props.sprayers ?? []) {
+    if (!!s.tank_l !== tank) continue
     if (k && (s.water_parts < (k.parts_from ?? 0) || s.water_parts > (k.parts_to ?? Infinity))) continue
     const off = (c: Schemas['SprayerChoice']) =>
       Math.abs(Math.log((c.water_parts + 1) / (x.water_parts! + 1)))
     const was = by.get(s.sprayer)
     if (!was || off(s) < off(was)) by.set(s.sprayer, s)
   }
-  return [...by.values()]
+  const nearest = [...by.values()]
     .map(
       (s) =>
         `${s.sprayer} at ${s.name} (${ratio(s.water_parts)}${s.tank_l ? `, ${count(Math.ceil(x.mix_l! / s.tank_l), 'fill')}` : ''})`,
     )
     .join(' or ')
+  return nearest && `nearest setting: ${nearest}`
 }
 function details(x: Pass): string {
   return [

@@ -99,7 +99,10 @@ const late = (l: Schemas['StockLine']) => !!l.reorder_on && l.reorder_on <= (ses
             <template v-for="l in data.book.lines" :key="l.cleaner_id">
               <tr>
                 <td>{{ l.cleaner }}</td>
-                <td class="number" :class="{ over: l.on_hand_l < 0 }">{{ figure('L', l.on_hand_l) }}</td>
+                <td class="number" :class="{ over: l.on_hand_l < 0 }">
+                  {{ figure('L', l.on_hand_l) }}
+                  <div v-if="l.on_hand_l < 0" class="soft">more was used than bought: count it</div>
+                </td>
                 <td class="number">{{ figure('L', l.drawn_90_l) }}</td>
                 <td class="number">{{ l.opened }}</td>
                 <td class="number">{{ figure('L', l.reorder_at_l) }}, {{ l.lead_days }} d ahead</td>
