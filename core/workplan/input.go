@@ -300,6 +300,13 @@ func (f *facts) frost() bool { return f.Place.LowC != nil && *f.Place.LowC < fro
 // Tools are what passes take beside hands, rags and a bucket.
 var Tools = []string{"brush", "long_brush", "vacuum", "air", "blower", "hose", "foamer", "tank_sprayer", "aerosol", "bag", "washer", "jug", "comb", "ladder"}
 
+// KnowsKit reports whether a kit says what there is to clean with: one that names a ladder alone does not, and leaves everything open.
+func KnowsKit(kit []string) bool {
+	tools := toolsIn(kit)
+	delete(tools, "ladder")
+	return len(tools) > 0
+}
+
 // toolsIn reads a kit: codes, or words that hold them.
 func toolsIn(kit []string) map[string]bool {
 	out := map[string]bool{}

@@ -119,3 +119,11 @@ func TestWhatIsUnknownIsSaid(t *testing.T) {
 		assert.NotContains(t, words(p), "hose")
 	}
 }
+
+// A kit that names a ladder alone says nothing of what there is to clean with.
+func TestKnowsKit(t *testing.T) {
+	t.Parallel()
+	assert.False(t, workplan.KnowsKit(nil))
+	assert.False(t, workplan.KnowsKit([]string{"ladder", "first aid box"}))
+	assert.True(t, workplan.KnowsKit([]string{"ladder", "brush and vacuum"}))
+}

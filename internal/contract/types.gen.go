@@ -2577,6 +2577,7 @@ type BenchPack struct {
 	Cleaners     []CleanerFacts          `json:"cleaners"`
 	Deferral     string                  `json:"deferral"`
 	Kinds        []SoilFacts             `json:"kinds"`
+	Kits         []CrewKit               `json:"kits"`
 	LimitShare   float64                 `json:"limit_share"`
 	Methods      []MethodFacts           `json:"methods"`
 	Practice     map[string]string       `json:"practice"`
@@ -2887,6 +2888,12 @@ type CrewHours struct {
 	Minutes int    `json:"minutes"`
 	Starts  string `json:"starts"`
 	Weekday int    `json:"weekday"`
+}
+
+// CrewKit What a crew carries, where that says what there is to clean with.
+type CrewKit struct {
+	Crew string   `json:"crew"`
+	Kit  []string `json:"kit"`
 }
 
 // CrewRecord defines model for CrewRecord.
@@ -5271,6 +5278,7 @@ type VisitPack struct {
 	Context      ReadingContext     `json:"context"`
 	CooledGoods  bool               `json:"cooled_goods"`
 	Forecast     Forecast           `json:"forecast"`
+	Kits         []CrewKit          `json:"kits"`
 	LastReadings []ReadingLine      `json:"last_readings"`
 	Neighbours   []Neighbour        `json:"neighbours"`
 	Parts        []PartCard         `json:"parts"`

@@ -145,3 +145,16 @@ func TestWhatAnAnswerWouldChange(t *testing.T) {
 	_, err := h.Rooms.Fieldwork.PracticeEffects(h.Ctx, h.Manager, "poetry", cooler.ID)
 	require.ErrorIs(t, err, organisation.ErrNotFound)
 }
+
+// A visit knows what crews carry, where that says what they clean with; a contractor's does not.
+func TestCrewKitsComeWithTheVisit(t *testing.T) {
+	t.Parallel()
+	h := roomstest.New(t)
+	h.Crew("Crew A", 480, 1)
+	h.Crew("Crew B", 480, 2)
+	u := h.Unit("OC-1", "outdoor_condensing", "2026-01-03")
+	require.NoError(t, h.Store.DB.Exec("UPDATE crew SET kit = '{ladder,hose,foaming sprayer}' WHERE name = 'Crew B'").Error)
+	pack, err := h.Rooms.Fieldwork.VisitPack(h.Ctx, h.Technician, u.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []contract.CrewKit{{Crew: "Crew B", Kit: []string{"ladder", "hose", "foaming sprayer"}}}, pack.Kits)
+}

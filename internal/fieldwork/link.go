@@ -334,6 +334,7 @@ func (s *Service) GuestVisitPack(ctx context.Context, token string) (contract.Vi
 	}
 	out, err := s.VisitPack(ctx, g.actor, *g.link.UnitID)
 	out.Catalogue.People = slices.DeleteFunc(out.Catalogue.People, func(c contract.Choice) bool { return !strings.EqualFold(c.Name, g.link.Name) })
+	out.Kits = []contract.CrewKit{}
 	out.Catalogue.Crews, out.Neighbours, out.Unit.Visits = []contract.Choice{}, []contract.Neighbour{}, []contract.VisitSummary{}
 	return out, err
 }

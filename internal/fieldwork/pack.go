@@ -12,6 +12,7 @@ import (
 	"nextround/core/heat"
 	"nextround/core/method"
 	"nextround/core/procedure"
+	"nextround/core/workplan"
 	"nextround/internal/contract"
 	"nextround/internal/defaults"
 	"nextround/internal/dossier"
@@ -65,7 +66,7 @@ func (s *Service) VisitPack(ctx context.Context, a organisation.Actor, id uuid.U
 	tags["symptom"] = len(out.Symptoms) > 0
 	out.Steps = procedure.Compile(out.Procedure.Steps, procedure.Visit{Jobs: []procedure.Job{procedure.Deep}, Tags: tags, Rules: out.Practice})
 	packCoils(r, d, &out)
-	out.Sprayers = sprayerChoices(r.Catalogue)
+	out.Sprayers, out.Kits = sprayerChoices(r.Catalogue), crewKits(r.Catalogue)
 	out.ReadingKinds, out.Context, out.Volts, out.Amps = heat.Kinds, r.ReadingContext(d), d.Unit.Volts, d.Unit.Amps
 	out.Questions, out.Bans, out.CooledGoods = method.Questions, method.Bans, d.Class.HoldsGoods
 	out.Parts = []contract.PartCard{}
@@ -119,6 +120,17 @@ func sprayerChoices(c organisation.Catalogue) []contract.SprayerChoice {
 	out := []contract.SprayerChoice{}
 	for _, x := range c.Sprayers {
 		out = append(out, contract.SprayerChoice{ID: x.ID, Sprayer: x.Sprayer, Name: x.Name, WaterParts: x.WaterParts, TankL: x.TankL})
+	}
+	return out
+}
+
+// crewKits are what crews carry, of those that say what they clean with.
+func crewKits(c organisation.Catalogue) []contract.CrewKit {
+	out := []contract.CrewKit{}
+	for _, x := range c.Crews() {
+		if workplan.KnowsKit(x.Kit) {
+			out = append(out, contract.CrewKit{Crew: x.Name, Kit: x.Kit})
+		}
 	}
 	return out
 }
@@ -215,7 +227,7 @@ func (s *Service) Bench(ctx context.Context, a organisation.Actor) (contract.Ben
 	}
 	out := contract.BenchPack{
 		Cleaners: in.Cleaners, Methods: in.Methods, Kinds: in.Kinds, Prices: in.Prices, Practice: in.Rules, LimitShare: r.Limit,
-		Sprayers: sprayerChoices(r.Catalogue), Questions: method.Questions, Bans: method.Bans, ReadingKinds: heat.Kinds, Deferral: defaults.Deferral,
+		Sprayers: sprayerChoices(r.Catalogue), Kits: crewKits(r.Catalogue), Questions: method.Questions, Bans: method.Bans, ReadingKinds: heat.Kinds, Deferral: defaults.Deferral,
 		Refrigerants: []string{}, Tables: map[string][]contract.TablePoint{}, Classes: []contract.ClassDesign{},
 	}
 	for _, x := range heat.Refrigerants {

@@ -89,6 +89,9 @@ func (c Catalogue) PlanRemoval(passes []string, family soil.Family) (soil.Remova
 	return soil.Removal{Face: own.FaceShare, Core: own.CoreShare}, ok && len(passes) > 1
 }
 
+// Crews are the organisation's, by name.
+func (c Catalogue) Crews() []store.Crew { return c.crews }
+
 // LoadCatalogue reads the catalogues of the organisation.
 func LoadCatalogue(t store.Tenant) (Catalogue, error) {
 	var r CatalogueRows

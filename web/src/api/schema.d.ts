@@ -4156,6 +4156,7 @@ export interface components {
             tags: string[];
             coils: components["schemas"]["PackCoil"][];
             sprayers: components["schemas"]["SprayerChoice"][];
+            kits: components["schemas"]["CrewKit"][];
             watch: components["schemas"]["WatchItem"][];
             neighbours: components["schemas"]["Neighbour"][];
             reading_kinds: components["schemas"]["ReadingKind"][];
@@ -4171,11 +4172,17 @@ export interface components {
             questions: components["schemas"]["PracticeQuestion"][];
             bans: components["schemas"]["Ban"][];
         };
+        /** @description What a crew carries, where that says what there is to clean with. */
+        CrewKit: {
+            crew: string;
+            kit: string[];
+        };
         BenchPack: {
             cleaners: components["schemas"]["CleanerFacts"][];
             methods: components["schemas"]["MethodFacts"][];
             kinds: components["schemas"]["SoilFacts"][];
             sprayers: components["schemas"]["SprayerChoice"][];
+            kits: components["schemas"]["CrewKit"][];
             practice: {
                 [key: string]: string;
             };

@@ -51,6 +51,7 @@ export function samplePack(): Schemas['VisitPack'] {
       },
     ],
     sprayers: [],
+    kits: [],
     watch: [],
     symptoms: [],
     parts: [],

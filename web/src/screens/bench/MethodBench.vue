@@ -32,6 +32,7 @@ const form = reactive({
   low_c: 12 as number | null,
   kind: 'dust',
   work: 'deep' as Schemas['TaskKind'],
+  crew: '',
 })
 // A plug-in unit can usually be carried out; others can not.
 watch(
@@ -62,6 +63,7 @@ const { result, failed } = useCore<Schemas['MethodAdvice']>('advise', () => ({
   found: { kind: form.kind, grade: grade.value ?? 2, through: true },
   work: form.work,
   rules: props.pack.practice,
+  ...(form.crew ? { kit: props.pack.kits.find((k) => k.crew === form.crew)?.kit ?? [] } : {}),
   limit_share: props.pack.limit_share,
   cleaners: props.pack.cleaners,
   methods: props.pack.methods,
@@ -79,6 +81,13 @@ const { result, failed } = useCore<Schemas['MethodAdvice']>('advise', () => ({
           ><span class="label">Construction</span>
           <ElSelect v-model="form.construction" aria-label="Construction">
             <ElOption v-for="(w, k) in constructionWords" :key="k" :value="k" :label="w" />
+          </ElSelect>
+        </label>
+        <label v-if="pack.kits.length" class="field"
+          ><span class="label">What is on the van</span>
+          <ElSelect v-model="form.crew" aria-label="What is on the van">
+            <ElOption value="" label="everything there is" />
+            <ElOption v-for="k in pack.kits" :key="k.crew" :value="k.crew" :label="`the kit of ${k.crew}`" />
           </ElSelect>
         </label>
         <label class="field"

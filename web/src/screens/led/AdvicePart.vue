@@ -19,6 +19,8 @@ const advice = ref<(Schemas['MethodAdvice'] | null)[]>([])
 const mixes = ref<(Schemas['MixResult'] | null)[]>([])
 const failed = ref('')
 
+/** What the crew carries rules out what it cannot do; until a crew is named, everything is taken to be there. */
+const kitOf = computed(() => props.pack.kits?.find((k) => k.crew === work.value.crew)?.kit)
 /** Sealed refrigeration is never hosed, and frost is for work under the sky: nothing is asked that decides nothing. */
 const asksWater = computed(() => !props.pack.tags.includes('plug_in'))
 const outdoors = computed(() => props.pack.tags.includes('outdoors'))
@@ -48,6 +50,7 @@ function input(c: CoilWork, i: number): Schemas['AdviceInput'] {
       ...(work.value.place.low_c !== null ? { low_c: work.value.place.low_c } : {}),
     },
     overrides: Object.keys(work.value.exceptions),
+    ...(kitOf.value ? { kit: kitOf.value } : {}),
   }
 }
 
@@ -156,6 +159,13 @@ const slabs = (i: number) => props.pack.coils[i]!.advice.coil.slabs > 1
   <p v-if="asksWater && work.place.water === null" class="notice">
     Nobody has said whether there is running water here. Until you do, the advice goes without it.
   </p>
+  <label v-if="pack.kits?.length" class="field"
+    ><span class="label">What is on the van</span>
+    <select v-model="work.crew" class="plain-input">
+      <option value="">everything there is</option>
+      <option v-for="k in pack.kits" :key="k.crew" :value="k.crew">the kit of {{ k.crew }}</option>
+    </select>
+  </label>
   <div v-if="asksWater || outdoors" class="fields">
     <TapChoice
       v-if="asksWater"

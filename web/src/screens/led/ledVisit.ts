@@ -117,6 +117,8 @@ export interface Work {
   /** Water is null where nobody has said whether there is any. */
   place: { water: boolean | null; low_c: number | null }
   coils: CoilWork[]
+  /** The crew whose kit is on the van; empty where nobody has said. */
+  crew: string
   /** What the visit is for. */
   jobs: Schemas['VisitJob'][]
   /** Wheel, blades, tray, base, trough, filter and grille: the grade found and left. */
@@ -235,6 +237,7 @@ export function begin(
         soils: [],
       })),
     })),
+    crew: '',
     jobs,
     surfaces: {},
     readings: [],

@@ -60,7 +60,7 @@ export const stepForms: Record<(typeof stepFormCodes)[number], StepForm> = {
   count: list('count'),
   told: list('told'),
   between: { part: BetweenPart, props: (g) => ({ pack: g.pack, step: g.step.code }) },
-  surfaces: { part: SurfacesPart, props: (g) => ({ step: g.step.code, known: g.pack.unit.surfaces }) },
+  surfaces: { part: SurfacesPart, props: (g) => ({ step: g.step.code, known: g.pack.unit.surfaces ?? [] }) },
 }
 
 /** The form of a step, if it carries one. */
