@@ -135,6 +135,7 @@ const (
 	JobStaffAway        Code = "job_staff_away"
 	JobSymptom          Code = "job_symptom"
 	JobWatch            Code = "job_watch"
+	JobPart             Code = "job_part"
 	OverLimit           Code = "over_limit"
 	SideDue             Code = "side_due"
 )

@@ -236,6 +236,9 @@ func (b *jobBook) unit(d dossier.Unit) {
 	for _, w := range b.watch[d.Unit.ID] {
 		own = append(own, b.recheck(d, w, own)...)
 	}
+	for _, p := range d.Parts {
+		own = append(own, b.washPart(d, p, own)...)
+	}
 	for _, x := range b.symptoms[d.Unit.ID] {
 		j := b.other(d, contract.JobKindSymptom, "symptom/"+x.ID.String(), b.today)
 		j.view.Reasons = append(j.view.Reasons, contract.ReasonOf(reason.Reason{Code: reason.JobSymptom, Names: reason.Names{"day": x.Day.Day().String(), "what": strings.ReplaceAll(x.Kind, "_", " ")}}))
@@ -634,6 +637,27 @@ func (b *jobBook) recheck(d dossier.Unit, w store.WatchItem, own []*clockJob) []
 	}
 	j := b.other(d, contract.JobKindRecheck, "watch/"+w.ID.String(), due)
 	j.view.Reasons = append(j.view.Reasons, contract.ReasonOf(reason.Reason{Code: reason.JobWatch, Names: reason.Names{"what": w.What, "last": last.String()}}))
+	j.waiting = b.companionWaiting(j, watchEvery)
+	return []*clockJob{j}
+}
+
+// washPart washes a wheel, blades, pan, base or trough that reaches the limit, with other work on the unit where that is soon enough; what has
+// a companion clock follows that.
+func (b *jobBook) washPart(d dossier.Unit, p dossier.Part, own []*clockJob) []*clockJob {
+	for _, t := range b.Companions[d.Unit.ID] {
+		if t.Kind == p.Name || (p.Name == "tray" && t.Kind == "drain") {
+			return nil
+		}
+	}
+	due := max(p.Due, b.today)
+	if due > b.last || b.ride(own, due, watchEvery, contract.Rider{Kind: contract.JobKindRecheck, Minutes: b.minutesOf(d, contract.JobKindRecheck)}) != nil {
+		return nil
+	}
+	j := b.other(d, contract.JobKindRecheck, "part/"+d.Unit.ID.String()+"/"+p.Name, due)
+	j.view.Reasons = append(j.view.Reasons, contract.ReasonOf(reason.Reason{
+		Code: reason.JobPart, Evidence: reason.Assumption, Numbers: reason.Numbers{"blocked": max(p.Blocked, b.Limit)},
+		Names: reason.Names{"part": p.Name, "last": p.Day.String(), "due": due.String()},
+	}))
 	j.waiting = b.companionWaiting(j, watchEvery)
 	return []*clockJob{j}
 }

@@ -420,3 +420,45 @@ func TestThePlanAsATableAndAsStrips(t *testing.T) {
 	_, err = h.Rooms.Planning.Feed(h.Ctx, "no-such-token")
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
+
+// A wheel that was found over the limit and left comes back as work of its own; one that was washed does not, nor what has a clock.
+func TestAFouledWheelIsPlanned(t *testing.T) {
+	t.Parallel()
+	for left, want := range map[int]bool{-1: true, 0: false} {
+		h := roomstest.New(t)
+		h.Crew("Crew A", 480, 1, 2, 3, 4, 5)
+		u := h.Unit("CA-1", "cassette", "2025-12-01")
+		v := h.Visit(u, "2026-02-10", contract.TaskKindDeep, 2, 0, contract.LightThrough)
+		wheel := contract.PartLook{Part: contract.UnitPartWheel, Grade: 4}
+		if left >= 0 {
+			wheel.Left = &left
+		}
+		v.Surfaces = &[]contract.PartLook{wheel, {Part: contract.UnitPartFilter, Grade: 5}}
+		h.Submit(v)
+		h.Planned()
+		found := false
+		for _, stop := range h.Stops() {
+			for _, j := range stop.Jobs {
+				for _, r := range j.Reasons {
+					found = found || strings.HasPrefix(r.Text, "Blower wheel: probably")
+					assert.NotContains(t, r.Text, "Filter: probably", "it has a clock of its own")
+				}
+			}
+		}
+		assert.Equal(t, want, found || rides(h, contract.JobKindRecheck), "left %d", left)
+	}
+}
+
+// rides reports whether a kind of work rides along with another.
+func rides(h *roomstest.House, kind contract.JobKind) bool {
+	for _, stop := range h.Stops() {
+		for _, j := range stop.Jobs {
+			for _, r := range j.Riders {
+				if r.Kind == kind {
+					return true
+				}
+			}
+		}
+	}
+	return false
+}

@@ -308,6 +308,9 @@ var sentences = map[reason.Code]func(n reason.Numbers, s reason.Names) string{
 	reason.JobWatch: func(_ reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Watched since it was last seen on %s: %s", dated(s["last"]), s["what"])
 	},
+	reason.JobPart: func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("%s: probably %.0f %% soiled by %s, last looked at on %s; to be washed", PartWords[s["part"]], 100*n["blocked"], dated(s["due"]), dated(s["last"]))
+	},
 	reason.JobSymptom: func(_ reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Reported on %s: %s. Nobody has decided yet what to do.", dated(s["day"]), s["what"])
 	},

@@ -4,7 +4,8 @@ import { computed } from 'vue'
 import type { Schemas } from '../../api/client'
 import { partWords } from '../../api/facts.gen'
 import GradePicker from '../../parts/GradePicker.vue'
-import { percent, shortDay } from '../../words'
+import TapChoice from '../../parts/TapChoice.vue'
+import { percent, seenWords, shortDay } from '../../words'
 import type { Work } from './ledVisit'
 
 /** The unit's own surfaces that a step is about: the grade found, and the grade left where something was done. */
@@ -21,6 +22,7 @@ const of: Record<string, Schemas['UnitPart'][]> = {
 }
 const parts = computed(() => of[props.step] ?? [])
 const known = (part: Schemas['UnitPart']) => props.known.find((k) => k.part === part)
+const seen = Object.entries(seenWords).map(([value, label]) => ({ value: value as Schemas['Seen'], label }))
 function set(part: Schemas['UnitPart'], which: 'grade' | 'left', value: number | null) {
   const was = work.value.surfaces[part] ?? { grade: null, left: null }
   work.value.surfaces[part] = { ...was, [which]: value }
@@ -38,6 +40,13 @@ function set(part: Schemas['UnitPart'], which: 'grade' | 'left', value: number |
       :name="`${p}-found`"
       :model-value="work.surfaces[p]?.grade ?? null"
       @update:model-value="set(p, 'grade', $event)"
+    />
+    <TapChoice
+      v-if="work.surfaces[p]?.grade != null"
+      :model-value="work.surfaces[p]?.seen ?? ''"
+      label="Seen by"
+      :options="seen"
+      @update:model-value="work.surfaces[p]!.seen = $event as Schemas['Seen']"
     />
     <GradePicker
       v-if="(work.surfaces[p]?.grade ?? 0) > 0"

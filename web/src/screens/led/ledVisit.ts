@@ -122,7 +122,9 @@ export interface Work {
   /** What the visit is for. */
   jobs: Schemas['VisitJob'][]
   /** Wheel, blades, tray, base, trough, filter and grille: the grade found and left. */
-  surfaces: Partial<Record<Schemas['UnitPart'], { grade: number | null; left: number | null }>>
+  surfaces: Partial<
+    Record<Schemas['UnitPart'], { grade: number | null; left: number | null; seen?: Schemas['Seen'] }>
+  >
   readings: Schemas['NewReading'][]
   watched: Record<string, { state: 'same' | 'worse' | 'better' | 'gone' | ''; note: string }>
   new_watch: { what: string; surface_id: string }[]
@@ -446,6 +448,7 @@ export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): 
           .map(([part, x]) => ({
             part: part as Schemas['UnitPart'],
             grade: x.grade!,
+            ...(x.seen ? { seen: x.seen } : {}),
             ...(x.left !== null ? { left: x.left } : {}),
           }))
       : [],
