@@ -208,6 +208,7 @@ func (g *generator) describeSites(ctx context.Context) error {
 		for i, p := range *card.Placements {
 			place := &(*card.Placements)[i]
 			place.Water = new(contract.YesNoYes)
+			place.NearFood, place.Occupied, place.WallBacked = nearFood[p.Name], peopled[p.Name], wallBacked[p.Name]
 			if dry[p.Name] {
 				place.Water = new(contract.YesNoNo)
 			}

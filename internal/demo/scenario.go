@@ -147,6 +147,21 @@ var drains = map[[2]string]struct {
 	{"Shipyard Plant Rooms", "Blasting shed annexe"}: {contract.YesNoYes, "floor drain to the separator"},
 }
 
+// Placements near food, with people about, and where units stand with their backs to a wall, by name.
+var (
+	nearFood   = names("Café", "Kiosk", "Bar", "Servery", "Kitchen", "Dining room", "Sorting floor", "Walk-in room 1", "Walk-in room 2", "Walk-in room 3", "Pantry")
+	peopled    = names("Waiting hall", "Café", "Kiosk", "Ticket office", "Bar", "Servery", "Kitchen", "Dining room", "Chart room", "Meeting room", "Pilot office", "Ground floor rooms", "Upper floor rooms", "Lower gallery", "Upper gallery", "Foreman's office", "Drawing office", "Rope walk")
+	wallBacked = names("Café", "Kiosk", "Bar", "Servery", "Kitchen", "Pantry", "Cellar")
+)
+
+func names(list ...string) map[string]bool {
+	out := map[string]bool{}
+	for _, n := range list {
+		out[n] = true
+	}
+	return out
+}
+
 // dry are the placements without a tap.
 var dry = map[string]bool{"Pilot tower roof": true, "Terminal roof": true, "Shed roof": true}
 
