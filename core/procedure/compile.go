@@ -1,6 +1,7 @@
 package procedure
 
 import (
+	"cmp"
 	"maps"
 	"slices"
 	"strings"
@@ -174,11 +175,7 @@ func (s Step) done(tags map[string]bool) Step {
 		if !hold(w.When, tags) {
 			continue
 		}
-		for to, from := range map[*string]string{&s.Text: w.Text, &s.Why: w.Why, (*string)(&s.Phase): string(w.Phase)} {
-			if from != "" {
-				*to = from
-			}
-		}
+		s.Text, s.Why, s.Phase = cmp.Or(w.Text, s.Text), cmp.Or(w.Why, s.Why), cmp.Or(w.Phase, s.Phase)
 		cautions = append(cautions, w.Cautions...)
 	}
 	s.Cautions, s.Ways, s.When, s.Jobs = cautions, nil, nil, nil

@@ -316,13 +316,19 @@ export function nextDwell(c: CoilWork): PassWork | undefined {
   return at < 0 ? undefined : dwelling[at + 1]
 }
 
+/** How long a cleaner stood, its foam, and what was said of it, once its clock has stopped. */
+const stood = (t: Timer | null): Pick<PassWork, 'dwell_s' | 'over' | 'foam'> =>
+  t?.sprayed && t.rinsed
+    ? { dwell_s: Math.round((t.rinsed - t.sprayed) / 1000), over: t.over, foam: t.foam }
+    : {}
+
 /** Writes the dwell that has ended down beside its pass, and makes a clock for the next pass. */
 export function toNextDwell(c: CoilWork): void {
   const next = nextDwell(c)
   const done = (c.passes ?? []).find((p) => p.max_s && p.dwell_s === undefined)
   const t = c.timer
   if (!next || !done || !t?.sprayed || !t.rinsed) return
-  Object.assign(done, { dwell_s: Math.round((t.rinsed - t.sprayed) / 1000), over: t.over, foam: t.foam })
+  Object.assign(done, stood(t))
   c.timer = {
     min_s: next.min_s ?? 0,
     max_s: next.max_s!,
@@ -480,17 +486,13 @@ export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): 
   }
 
   function treatments(c: CoilWork): Schemas['VisitTreatment'][] {
+    // Of a cleaner that was put on twice the last dwell still stands on the clock.
     const dwelling = (c.passes ?? []).filter((p) => p.max_s)
-    const last = dwelling.find((p) => p.dwell_s === undefined)
-    if (dwelling.length > 1 && last && c.timer?.sprayed && c.timer.rinsed)
-      Object.assign(last, {
-        dwell_s: Math.round((c.timer.rinsed - c.timer.sprayed) / 1000),
-        over: c.timer.over,
-        foam: c.timer.foam,
-      })
+    const last = dwelling.length > 1 ? dwelling.find((p) => p.dwell_s === undefined) : undefined
+    const passes = c.passes?.map((p) => (p === last ? { ...p, ...stood(c.timer) } : p))
     const sides = c.sides.filter((s) => s.reached).map((s) => s.surface_id)
     return (
-      c.passes?.length ? c.passes : [{ method: c.method, cleaner: c.cleaner, out: false, main: true }]
+      passes?.length ? passes : [{ method: c.method, cleaner: c.cleaner, out: false, main: true }]
     ).flatMap((p): Schemas['VisitTreatment'][] => {
       if (p.main)
         return [
@@ -528,10 +530,8 @@ export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): 
   function treatment(c: CoilWork): Schemas['VisitTreatment'] {
     // Of a cleaner that was put on twice the first dwell is kept beside its pass.
     const first = c.passes?.find((p) => p.main && p.dwell_s !== undefined)
-    const t = first ? { foam: first.foam, over: first.over ?? '' } : c.timer
-    const dwell =
-      first?.dwell_s ??
-      (c.timer?.sprayed && c.timer.rinsed ? Math.round((c.timer.rinsed - c.timer.sprayed) / 1000) : undefined)
+    const t = first ?? { over: c.timer?.over, foam: c.timer?.foam, ...stood(c.timer) }
+    const dwell = t.dwell_s
     const out: Schemas['VisitTreatment'] = {
       work: c.work,
       method_id: method.get(c.method) ?? '',
