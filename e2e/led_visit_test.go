@@ -181,7 +181,16 @@ func (j journeyOf) walk(t *testing.T) {
 	} else {
 		ok(t, p.WaitText("meter tried on a live source before and after"))
 	}
+	if j.tag == "FN-CA-1" { // from the tap to the record, and back to the unit's screen
+		ok(t, p.WaitText("Blower wheel: found 2 Coat"))
+		ok(t, p.WaitText("For: Deep clean."))
+	}
 	accessible(t, p, "record")
+	if j.tag == "FN-CA-1" {
+		ok(t, p.Go("/units/"+unit))
+		ok(t, p.WaitText("Wheel, pan and filter"))
+		ok(t, p.WaitText("Blower wheel"))
+	}
 }
 
 // photo takes a picture at the step that is open.

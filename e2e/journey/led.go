@@ -110,6 +110,8 @@ func (l Led) Do(code string) error {
 		return l.dwell()
 	case "rinse_end":
 		return all(func() error { return p.Check("Run-off clear", 0) }, func() error { return p.Check("Light through, everywhere reached", 0) })
+	case "wheel":
+		return p.Check("2 Coat", 0)
 	case "as_left":
 		return l.paint("0 Bare")
 	case "tell_site":
