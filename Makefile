@@ -41,7 +41,7 @@ build/web.stamp: build/npm.stamp build/core.stamp $(WEB_SOURCES)
 	cd web && npm run --silent build -- --logLevel warn
 	@mkdir -p build && touch $@
 # The core for the browser: what a visit works out without network.
-CORE_SOURCES := $(shell find core cmd/corewasm internal/calc internal/defaults internal/wording -name '*.go' -not -name '*_test.go') $(wildcard internal/calc/schemas/*.json)
+CORE_SOURCES := $(shell find core cmd/corewasm internal/calc internal/contract internal/defaults internal/optional internal/visit internal/wording -name '*.go' -not -name '*_test.go') $(wildcard internal/calc/schemas/*.json)
 build/core.stamp: $(CORE_SOURCES) go.mod
 	@mkdir -p build web/public
 	GOOS=js GOARCH=wasm $(GO) build -trimpath -ldflags "-s -w" -o build/core.wasm ./cmd/corewasm

@@ -92,7 +92,6 @@ func unbroken(t *testing.T, p *browser.Page) {
 }
 
 // How long, and how often, a test looks for what takes its time.
-const (
-	patience = 3 * time.Minute
-	step     = 20 * time.Millisecond
-)
+var patience = browser.Patience()
+
+const step = 20 * time.Millisecond

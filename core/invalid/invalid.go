@@ -67,3 +67,8 @@ func Under(path string, err error) error {
 	}
 	return out
 }
+
+// Pointer turns a path such as steps[2].at into the JSON pointer /steps/2/at.
+func Pointer(path string) string {
+	return "/" + strings.NewReplacer(".", "/", "[", "/", "]", "").Replace(path)
+}

@@ -26,7 +26,7 @@ type Result struct {
 }
 
 // CheckResults says which gates are shut, which results do not belong, and which gates were passed out of order, at the
-// result's index.
+// result's index, or under the code of a gate that is not among them.
 func CheckResults(steps []Step, results []Result) error {
 	var bad invalid.Error
 	known := map[string]Step{}
@@ -53,11 +53,11 @@ func CheckResults(steps []Step, results []Result) error {
 		}
 		r, ok := given[s.Code]
 		if !ok {
-			bad.Addf("steps", "%s: done, or why it was skipped", s.Text)
+			bad.Addf("steps."+s.Code, "%s: done, or why it was skipped", s.Text)
 			continue
 		}
 		if !r.At.IsZero() && r.At.Before(last.At) && s.Phase == Safe {
-			bad.Addf("steps", "%s was ticked before the gate in front of it", s.Text)
+			bad.Addf("steps."+s.Code, "%s was ticked before the gate in front of it", s.Text)
 		}
 		if !r.At.IsZero() && s.Phase == Safe {
 			last = r

@@ -26,8 +26,16 @@ import (
 )
 
 // patience is how long a condition may take to come true: long, so that a machine loaded tenfold still passes. What is awaited
-// is polled, so that it costs nothing where all is well.
-const patience = 3 * time.Minute
+// is polled, so that it costs nothing where all is well. NEXTROUND_PATIENCE shortens it while a test is written, 20s for example.
+var patience = Patience()
+
+// Patience is how long tests wait for what takes its time.
+func Patience() time.Duration {
+	if d, err := time.ParseDuration(os.Getenv("NEXTROUND_PATIENCE")); err == nil {
+		return d
+	}
+	return 3 * time.Minute
+}
 
 // Browser is a running Chromium.
 type Browser struct {

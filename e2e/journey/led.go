@@ -97,10 +97,7 @@ func (l Led) Do(code string) error {
 		}
 		return l.paint("1 Film")
 	case "opened_look":
-		if err := l.paint("3 Felt"); err != nil {
-			return err
-		}
-		return l.soils()
+		return all(func() error { return l.paint("3 Felt") }, l.seen, l.soils)
 	case "advice":
 		return p.Click("Choose")
 	case "apply_cleaner":
@@ -113,7 +110,7 @@ func (l Led) Do(code string) error {
 	case "wheel":
 		return p.Check("2 Coat", 0)
 	case "as_left":
-		return l.paint("0 Bare")
+		return all(func() error { return l.paint("0 Bare") }, l.seen)
 	case "tell_site":
 		return p.Fill("Who was told", "the desk", 0)
 	}
@@ -131,6 +128,16 @@ func (l Led) reach(i int) error {
 func (l Led) paint(grade string) error {
 	for i := range l.Sides - len(l.Missed) {
 		if err := all(func() error { return l.Page.Check(grade, i) }, func() error { return l.Page.Click("All of it") }); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// seen says of every side that is reached that light came through it.
+func (l Led) seen() error {
+	for i := range l.Sides - len(l.Missed) {
+		if err := l.Page.Check("light through", i); err != nil {
 			return err
 		}
 	}

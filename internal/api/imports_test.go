@@ -20,7 +20,7 @@ import (
 var height = map[string]int{
 	"core": 0, "web": 0, "internal/optional": 0, "internal/wording": 1,
 	"internal/contract": 2, "internal/defaults": 1, "internal/exchange": 3, "internal/pg": 1, "internal/instrument": 1, "internal/weather": 1,
-	"internal/post": 1, "internal/calc": 2, "internal/standin": 2, "internal/proof": 2, "internal/store": 2,
+	"internal/post": 1, "internal/visit": 3, "internal/calc": 4, "internal/standin": 2, "internal/proof": 2, "internal/store": 2,
 	"internal/organisation": 3, "internal/queue": 3,
 	"internal/dossier": 4, "internal/outbox": 4, "internal/importing": 4,
 	"internal/dossier/load": 5,

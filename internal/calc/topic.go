@@ -20,6 +20,7 @@ import (
 	"nextround/core/round"
 	"nextround/core/soil"
 	"nextround/core/workplan"
+	"nextround/internal/visit"
 )
 
 //go:embed schemas/*.json
@@ -55,6 +56,7 @@ func Topics() []Topic {
 		{"pool", "what a group of peers says of each member", topic(learn.PoolMembers)},
 		{"preview", "soil, money and risk from today on under an interval", topic(interval.Show)},
 		{"rate", "a side's own rate from its history, with its core and what counted", topic(learn.Learn)},
+		{"visit", "what a visit's record still lacks or gets wrong, each at its step of the work", topic(visit.Judge)},
 		{"wait", "the price of leaving a coil for some days more", topic(interval.PriceOfWaiting)},
 		{"replay", "face and core soil of a coil side, day by day, from its start, visits and rates", topic(soil.Replay)},
 	}

@@ -18,6 +18,7 @@ import (
 	"nextround/core/soil"
 	"nextround/core/workplan"
 	"nextround/internal/calc"
+	"nextround/internal/visit"
 )
 
 func TestEveryTopicRunsItsExample(t *testing.T) {
@@ -39,7 +40,7 @@ func TestSchemasNameTheFieldsThatAreRead(t *testing.T) {
 	for name, shape := range map[string]any{
 		"replay": soil.History{}, "interval": interval.Task{}, "mix": method.MixInput{}, "dwell": method.DwellInput{}, "advise": workplan.Input{},
 		"reading": heat.Reading{}, "saturation": heat.SaturationInput{}, "face": calc.FaceInput{}, "grader": calc.GraderInput{},
-		"standoff": calc.StandOffInput{}, "steps": calc.StepsInput{}, "rate": learn.Question{}, "pool": learn.Pool{}, "heat": calc.HeatInput{},
+		"standoff": calc.StandOffInput{}, "steps": calc.StepsInput{}, "visit": visit.Question{}, "rate": learn.Question{}, "pool": learn.Pool{}, "heat": calc.HeatInput{},
 		"ladder": interval.LadderQuestion{}, "wait": interval.WaitQuestion{}, "cause": interval.CauseQuestion{}, "preview": interval.PreviewQuestion{},
 		"round": calc.RoundInput{}, "move": round.MoveQuestion{}, "course": soil.CourseQuestion{},
 	} {

@@ -22,9 +22,6 @@ const (
 // AmountUnits are the short forms of the units an amount is typed in.
 var AmountUnits = map[contract.AmountUnit]string{"l": "L", "ml": "mL", "us_gal": "US gal", "us_fl_oz": "US fl oz"}
 
-// Worked reports whether work was done at a visit.
-func Worked(o contract.Outcome) bool { return o == contract.OutcomeDone || o == contract.OutcomePartly }
-
 // VisitSummary is what lists show of a visit.
 func (r *Facts) VisitSummary(d Unit, v store.Visit) contract.VisitSummary {
 	out := contract.VisitSummary{

@@ -13,7 +13,6 @@ import (
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/defaults"
-	"nextround/internal/dossier"
 	"nextround/internal/dossier/load"
 	"nextround/internal/exchange"
 	"nextround/internal/optional"
@@ -64,7 +63,7 @@ func (s *Service) SiteReport(ctx context.Context, a organisation.Actor, id uuid.
 	reportSides(&out, sum)
 	reportSurfaces(&out, record.Visit)
 	reportReadings(&out, record)
-	if sum.Note != "" && !dossier.Worked(sum.Outcome) {
+	if sum.Note != "" && !sum.Outcome.Worked() {
 		out.Left = append(out.Left, "What stood in the way: "+sum.Note+".")
 	}
 	for _, x := range optional.Value(record.Visit.Advised) {

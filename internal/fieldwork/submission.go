@@ -2,46 +2,37 @@ package fieldwork
 
 import (
 	"context"
-	"fmt"
-	"strconv"
 	"strings"
 
 	"github.com/google/uuid"
 
 	"nextround/core/calendar"
 	"nextround/core/invalid"
+	"nextround/core/method"
 	"nextround/core/procedure"
-	"nextround/core/soil"
+	"nextround/core/workplan"
 	"nextround/internal/contract"
 	"nextround/internal/dossier"
 	"nextround/internal/dossier/load"
 	"nextround/internal/optional"
 	"nextround/internal/organisation"
 	"nextround/internal/store"
+	"nextround/internal/visit"
 )
 
-// litres per unit of an amount. The US gallon is 231 cubic inches of 2.54 cm exactly, 128 fluid ounces (NIST
-// Handbook 44, appendix C, from memory).
-var litres = map[contract.AmountUnit]float64{"l": 1, "ml": 1e-3, "us_gal": 3.785411784, "us_fl_oz": 3.785411784 / 128}
-
-// most of a cleaner one treatment can take, in litres; more is a slip of the decimal point.
-const mostLitres = 200
-
-// visitSheet is a visit on its way in, checked against the register.
+// visitSheet is a visit on its way in, checked against the register and turned into rows.
 type visitSheet struct {
 	req  contract.NewVisit
 	r    *dossier.Facts
 	d    dossier.Unit
-	bad  invalid.Error
 	rows visitRows
-	// details are what a visit holds beside its findings and treatments, held against the template its steps were of,
-	// the open watch items and the open symptoms of the unit.
+	// details are what a visit holds beside its findings and treatments; template, watch and symptoms what they are held against.
 	details  detailRows
 	template []procedure.Step
 	watch    []store.WatchItem
 	symptoms []store.SymptomReport
-	// partly are sides of which some of the face was not reached: they stay due.
-	partly map[uuid.UUID]bool
+	known    *visit.Facts
+	checked  visit.Checked
 	// past is true for visits taken in from elsewhere: whether cautions were read then is not known.
 	past bool
 }
@@ -90,12 +81,12 @@ func (s *Service) storeVisit(t store.Tenant, a organisation.Actor, id uuid.UUID,
 	if err := s.loadSheet(t, &sheet, supersedes); err != nil {
 		return out, err
 	}
-	visit := s.visitRow(t, a, id, req)
-	visit.Supersedes = supersedes
-	if err := sheet.check(visit); err != nil {
+	row := s.visitRow(t, a, id, req)
+	row.Supersedes = supersedes
+	if err := sheet.check(row); err != nil {
 		return out, err
 	}
-	if err := store.Insert(t, visit); err != nil {
+	if err := store.Insert(t, row); err != nil {
 		return out, err
 	}
 	if err := sheet.rows.store(t); err != nil {
@@ -104,10 +95,10 @@ func (s *Service) storeVisit(t store.Tenant, a organisation.Actor, id uuid.UUID,
 	if err := sheet.details.store(t, supersedes == nil); err != nil {
 		return out, err
 	}
-	if err := s.followVisit(t, sheet, visit); err != nil {
+	if err := s.followVisit(t, sheet, row); err != nil {
 		return out, err
 	}
-	if err := t.Record(s.Stamp(), a.AccountID, "visit", visit.ID, "submitted", organisation.AuditDetail{Note: visit.Outcome}); err != nil {
+	if err := t.Record(s.Stamp(), a.AccountID, "visit", row.ID, "submitted", organisation.AuditDetail{Note: row.Outcome}); err != nil {
 		return out, err
 	}
 	if err := s.learner.Refresh(t, []uuid.UUID{req.UnitID}); err != nil {
@@ -138,64 +129,70 @@ func (s *Service) visitRow(t store.Tenant, a organisation.Actor, id uuid.UUID, r
 	return row
 }
 
-// check fills the rows and lists every field that is wrong.
-func (v *visitSheet) check(visit store.Visit) error {
-	if v.req.Day > v.d.Today {
-		v.bad.Addf("/day", "is in the future")
+// check holds the visit against the rules and, where it keeps them, fills the rows.
+func (v *visitSheet) check(row store.Visit) error {
+	v.known = v.facts()
+	v.checked = visit.Check(v.known, v.req)
+	if err := v.checked.Bad.Err(); err != nil {
+		return err
 	}
-	if v.d.Unit.Commissioned != nil && v.req.Day < v.d.Unit.Commissioned.Day() {
-		v.bad.Addf("/day", "is before the unit was commissioned")
+	for _, p := range v.req.People {
+		v.rows.people = append(v.rows.people, store.VisitPerson{
+			OrganisationID: row.OrganisationID, VisitID: row.ID, PersonID: p.PersonID, Minutes: p.Minutes,
+		})
 	}
-	switch {
-	case v.d.Unit.Status == dossier.Retired && (v.d.Unit.Retired == nil || v.req.Day >= v.d.Unit.Retired.Day()):
-		v.bad.Addf("/unit_id", "%s is retired", v.d.Unit.Tag)
-	case v.d.Unit.Status == "planned":
-		v.bad.Addf("/unit_id", "%s is not in service yet", v.d.Unit.Tag)
-	}
-	v.checkPeople(visit)
-	if !dossier.Worked(v.req.Outcome) {
-		if len(v.req.Coils) > 0 {
-			v.bad.Addf("/coils", "must be empty when nothing was done")
+	for _, c := range v.req.Coils {
+		for _, side := range c.Sides {
+			v.fillSide(row, side)
 		}
-		if visit.Note == "" {
-			v.bad.Addf("/note", "say what stood in the way")
+		for i, t := range c.Treatments {
+			v.fillTreatment(row, v.coil(c.CoilID), i, t)
 		}
-		v.checkDetails(visit)
-		return v.bad.Err()
 	}
-	if !v.req.CautionsRead && !v.past {
-		v.bad.Addf("/cautions_read", "confirm that the cautions were read and followed")
-	}
-	if len(v.req.Coils) == 0 && !v.companionOnly() {
-		v.bad.Addf("/coils", "at least one coil is needed")
-	}
-	seen := map[uuid.UUID]bool{}
-	missed := false
-	for i, c := range v.req.Coils {
-		at := fmt.Sprintf("/coils/%d", i)
-		coil := v.coil(c.CoilID)
-		switch {
-		case coil == nil:
-			v.bad.Addf(at+"/coil_id", "is not a coil of %s", v.d.Unit.Tag)
-			continue
-		case seen[c.CoilID]:
-			v.bad.Addf(at+"/coil_id", "is given twice")
-			continue
-		}
-		seen[c.CoilID] = true
-		missed = v.checkCoil(at, visit, coil, c) || missed
-	}
-	if missed && v.req.Outcome == contract.OutcomeDone {
-		v.bad.Addf("/outcome", "a side, or part of one, was not reached: the outcome is partly done")
-	}
-	v.checkDetails(visit)
-	return v.bad.Err()
+	v.fillDetails(row)
+	return nil
 }
 
-// companionOnly reports whether the visit was for filters, grilles, tablets, drain or pump alone: no coil was touched.
-func (v *visitSheet) companionOnly() bool {
-	jobs := v.jobs()
-	return len(jobs) == 1 && jobs[0] == procedure.Companion && len(optional.Value(v.req.Steps)) > 0
+// facts are what the visit is held against.
+func (v *visitSheet) facts() *visit.Facts {
+	f := &visit.Facts{
+		Tag: v.d.Unit.Tag, Status: v.d.Unit.Status, Today: v.d.Today, People: map[uuid.UUID]bool{}, Methods: map[uuid.UUID]visit.Method{},
+		Cleaners: map[uuid.UUID]method.Cleaner{}, Soils: map[uuid.UUID]string{}, Sprayers: sprayerChoices(v.r.Catalogue),
+		Watched: map[uuid.UUID]bool{}, Symptoms: map[uuid.UUID]bool{}, Template: v.template, Standing: v.r.StandingTags(v.d, len(v.watch) > 0),
+		Rules: v.r.Practice(v.d.Site.ID, v.d.Unit.ID), Reading: v.r.ReadingContext(v.d), Volts: v.d.Unit.Volts, Amps: v.d.Unit.Amps, Past: v.past,
+	}
+	if v.d.Unit.Commissioned != nil {
+		f.Commissioned = new(v.d.Unit.Commissioned.Day())
+	}
+	if v.d.Unit.Retired != nil {
+		f.Retired = new(v.d.Unit.Retired.Day())
+	}
+	for _, p := range v.r.People {
+		f.People[p.ID] = true
+	}
+	for id, m := range v.r.Method {
+		f.Methods[id] = visit.Method{Code: m.Code, Name: m.Name, Wet: m.Wet}
+	}
+	for id, k := range v.r.Cleaner {
+		f.Cleaners[id] = dossier.CleanerFacts(k)
+	}
+	for id, k := range v.r.SoilByID {
+		f.Soils[id] = k.Code
+	}
+	for _, w := range v.watch {
+		f.Watched[w.ID] = true
+	}
+	for _, x := range v.symptoms {
+		f.Symptoms[x.ID] = true
+	}
+	for _, c := range v.d.Coils {
+		coil := visit.Coil{ID: c.ID, Advice: func() workplan.Input { return v.r.AdviceInput(v.d, c) }}
+		for _, s := range c.Sides {
+			coil.Sides = append(coil.Sides, visit.Side{ID: s.ID, Name: s.Name})
+		}
+		f.Coils = append(f.Coils, coil)
+	}
+	return f
 }
 
 func (v *visitSheet) coil(id uuid.UUID) *dossier.Coil {
@@ -207,206 +204,51 @@ func (v *visitSheet) coil(id uuid.UUID) *dossier.Coil {
 	return nil
 }
 
-func (v *visitSheet) checkPeople(visit store.Visit) {
-	if dossier.Worked(v.req.Outcome) && len(v.req.People) == 0 {
-		v.bad.Addf("/people", "say who did the work")
-	}
-	known := store.Index(v.r.People, func(p store.Person) uuid.UUID { return p.ID })
-	seen := map[uuid.UUID]bool{}
-	for i, p := range v.req.People {
-		at := fmt.Sprintf("/people/%d", i)
-		if _, ok := known[p.PersonID]; !ok {
-			v.bad.Addf(at+"/person_id", "is not a person of the organisation")
-		}
-		if seen[p.PersonID] {
-			v.bad.Addf(at+"/person_id", "is given twice")
-		}
-		if p.Minutes < 1 || p.Minutes > 1440 {
-			v.bad.Addf(at+"/minutes", "must be between 1 and 1440 min")
-		}
-		seen[p.PersonID] = true
-		v.rows.people = append(v.rows.people, store.VisitPerson{
-			OrganisationID: visit.OrganisationID, VisitID: visit.ID, PersonID: p.PersonID, Minutes: p.Minutes,
-		})
-	}
-}
-
-// checkCoil checks one coil of the visit and reports whether a side was missed.
-func (v *visitSheet) checkCoil(at string, visit store.Visit, coil *dossier.Coil, c contract.VisitCoil) (missed bool) {
-	reached, given := map[uuid.UUID]bool{}, map[uuid.UUID]int{}
-	for i, side := range c.Sides {
-		if _, twice := given[side.SurfaceID]; twice {
-			v.bad.Addf(fmt.Sprintf("%s/sides/%d/surface_id", at, i), "is given twice")
-		}
-		given[side.SurfaceID] = i
-	}
-	some := false
-	for _, s := range coil.Sides {
-		i, ok := given[s.ID]
-		if !ok {
-			v.bad.Addf(at+"/sides", "%s: say whether it was reached", s.Name)
-			continue
-		}
-		delete(given, s.ID)
-		side := c.Sides[i]
-		v.checkSide(fmt.Sprintf("%s/sides/%d", at, i), visit, side)
-		reached[s.ID] = side.Reached
-		some = some || side.Reached
-		missed = missed || !side.Reached || v.partly[s.ID]
-	}
-	for _, i := range given {
-		v.bad.Addf(fmt.Sprintf("%s/sides/%d/surface_id", at, i), "is not a side of this coil")
-	}
-	if !some {
-		v.bad.Addf(at+"/sides", "no side was reached: leave the coil out or choose another outcome")
-	}
-	treated := map[uuid.UUID]bool{}
-	for i, t := range c.Treatments {
-		v.checkTreatment(fmt.Sprintf("%s/treatments/%d", at, i), visit, coil, i, t, reached, treated)
-	}
-	for i, side := range c.Sides {
-		if treated[side.SurfaceID] && side.Left == nil {
-			v.bad.Addf(fmt.Sprintf("%s/sides/%d/left", at, i), "say how it was left")
-		}
-		if !treated[side.SurfaceID] && side.Left != nil {
-			v.bad.Addf(fmt.Sprintf("%s/sides/%d/left", at, i), "no treatment names this side")
-		}
-	}
-	return missed
-}
-
-func (v *visitSheet) checkSide(at string, visit store.Visit, side contract.VisitSide) {
-	row := store.VisitSurface{
-		OrganisationID: visit.OrganisationID, VisitID: visit.ID, SurfaceID: side.SurfaceID, Reached: side.Reached,
-		WhyNot: strings.TrimSpace(optional.Value(side.WhyNot)),
-	}
-	v.rows.reached = append(v.rows.reached, row)
+func (v *visitSheet) fillSide(row store.Visit, side contract.VisitSide) {
+	v.rows.reached = append(v.rows.reached, store.VisitSurface{
+		OrganisationID: row.OrganisationID, VisitID: row.ID, SurfaceID: side.SurfaceID, Reached: side.Reached, WhyNot: optional.Trim(side.WhyNot),
+	})
 	if !side.Reached {
-		if row.WhyNot == "" {
-			v.bad.Addf(at+"/why_not", "say why it was not reached")
-		}
-		if side.FirstLook != nil || side.Found != nil || side.Left != nil {
-			v.bad.Addf(at+"/reached", "a side that was not reached has no grades")
-		}
-		return
-	}
-	if side.Found == nil {
-		v.bad.Addf(at+"/found", "say what was found once opened up")
 		return
 	}
 	if side.FirstLook != nil {
-		v.finding(visit, side.SurfaceID, dossier.PhaseFirstLook, *side.FirstLook, at+"/first_look")
+		v.finding(row, side.SurfaceID, dossier.PhaseFirstLook, *side.FirstLook)
 	}
-	found := v.finding(visit, side.SurfaceID, dossier.PhaseOpenedUp, *side.Found, at+"/found")
+	found := v.finding(row, side.SurfaceID, dossier.PhaseOpenedUp, *side.Found)
 	if side.Left != nil {
-		v.finding(visit, side.SurfaceID, dossier.PhaseAsLeft, *side.Left, at+"/left")
+		v.finding(row, side.SurfaceID, dossier.PhaseAsLeft, *side.Left)
 	}
-	for i, id := range optional.Value(side.SoilIds) {
-		if _, ok := v.r.SoilByID[id]; !ok {
-			v.bad.Addf(fmt.Sprintf("%s/soil_ids/%d", at, i), "is not a soil of the organisation")
-			continue
-		}
-		v.rows.soils = append(v.rows.soils, store.FindingSoil{OrganisationID: visit.OrganisationID, FindingID: found, SoilID: id})
+	for _, id := range optional.Value(side.SoilIds) {
+		v.rows.soils = append(v.rows.soils, store.FindingSoil{OrganisationID: row.OrganisationID, FindingID: found, SoilID: id})
 	}
 }
 
-func (v *visitSheet) finding(visit store.Visit, surface uuid.UUID, phase string, l contract.Look, at string) uuid.UUID {
-	row := store.Finding{
-		OrganisationID: visit.OrganisationID, ID: store.NewID(), VisitID: visit.ID, SurfaceID: surface, Phase: phase,
+func (v *visitSheet) finding(row store.Visit, surface uuid.UUID, phase string, l contract.Look) uuid.UUID {
+	f := store.Finding{
+		OrganisationID: row.OrganisationID, ID: store.NewID(), VisitID: row.ID, SurfaceID: surface, Phase: phase,
 		Seen: string(l.Seen), Grade: l.Grade,
 	}
-	if !soil.Grade(l.Grade).Valid() {
-		v.bad.Addf(at+"/grade", "must be a grade from 0 to 5")
-	}
-	share, missed := v.mapCells(at, row.ID, visit.OrganisationID, l)
-	row.BlockedShare = share
-	if missed && phase != dossier.PhaseFirstLook {
-		if v.partly == nil {
-			v.partly = map[uuid.UUID]bool{}
-		}
-		v.partly[surface] = true
-	}
-	v.rows.findings = append(v.rows.findings, row)
-	return row.ID
+	f.BlockedShare = v.mapCells(f.ID, row.OrganisationID, l)
+	v.rows.findings = append(v.rows.findings, f)
+	return f.ID
 }
 
-func (v *visitSheet) checkTreatment(at string, visit store.Visit, coil *dossier.Coil, seq int, t contract.VisitTreatment, reached, treated map[uuid.UUID]bool) {
+func (v *visitSheet) fillTreatment(visit store.Visit, coil *dossier.Coil, seq int, t contract.VisitTreatment) {
 	row := store.Treatment{
 		OrganisationID: visit.OrganisationID, ID: store.NewID(), VisitID: visit.ID, CoilID: coil.ID, Seq: seq,
 		Work: string(t.Work), MethodID: t.MethodID, Direction: string(t.Direction), CleanerID: t.CleanerID, WaterParts: t.WaterParts,
 		EndPoints: store.Array[string]{},
 	}
-	method, ok := v.r.Method[t.MethodID]
-	if !ok {
-		v.bad.Addf(at+"/method_id", "is not one of your methods")
-	}
-	v.checkCleaner(at, method, t, &row)
-	v.checkDose(at, visit, t, &row)
+	v.fillDose(visit, t, &row)
 	for _, e := range optional.Value(t.EndPoints) {
 		row.EndPoints = append(row.EndPoints, string(e))
 	}
-	if len(t.SurfaceIds) == 0 {
-		v.bad.Addf(at+"/surface_ids", "name the sides it was done to")
-	}
 	v.rows.treatments = append(v.rows.treatments, row)
-	for i, id := range t.SurfaceIds {
-		if !reached[id] {
-			v.bad.Addf(fmt.Sprintf("%s/surface_ids/%d", at, i), "is not a side that was reached")
-			continue
-		}
-		treated[id] = true
-		if v.partly[id] {
-			v.rows.sides = append(v.rows.sides, store.TreatmentSurface{OrganisationID: visit.OrganisationID, TreatmentID: row.ID, SurfaceID: id})
-			continue // what was not reached stays due
-		}
+	for _, id := range t.SurfaceIds {
 		v.rows.sides = append(v.rows.sides, store.TreatmentSurface{OrganisationID: visit.OrganisationID, TreatmentID: row.ID, SurfaceID: id})
-		v.reset(visit, coil, t.Work, id)
-	}
-}
-
-func (v *visitSheet) checkCleaner(at string, method store.Method, t contract.VisitTreatment, row *store.Treatment) {
-	var form string
-	if t.CleanerID != nil {
-		cleaner, ok := v.r.Cleaner[*t.CleanerID]
-		if !ok {
-			v.bad.Addf(at+"/cleaner_id", "is not one of your cleaners")
+		if !v.checked.Partly[id] { // what was not reached stays due
+			v.reset(visit, coil, t.Work, id)
 		}
-		form = cleaner.Form
-		if ok && method.Code != "" && !method.Wet {
-			v.bad.Addf(at+"/cleaner_id", "%s is dry work and takes no cleaner", strings.ToLower(method.Name))
-		}
-	}
-	if v.req.Steps != nil && !v.past && t.CleanerID != nil && form == "concentrate" {
-		k := dossier.CleanerFacts(v.r.Cleaner[*t.CleanerID])
-		switch {
-		case t.WaterParts == nil && t.SettingID == nil && k.PartsFrom > 0:
-			v.bad.Addf(at+"/water_parts", "%s has to be diluted: %g:1 to %g:1", k.Name, k.PartsFrom, k.PartsTo)
-		case t.WaterParts != nil && k.PartsTo > 0 && (*t.WaterParts < k.PartsFrom || *t.WaterParts > k.PartsTo):
-			v.bad.Addf(at+"/water_parts", "%s is used at %g:1 to %g:1; %g:1 is outside of that", k.Name, k.PartsFrom, k.PartsTo, *t.WaterParts)
-		}
-	}
-	if t.WaterParts != nil {
-		switch {
-		case t.CleanerID == nil:
-			v.bad.Addf(at+"/water_parts", "there is no cleaner to mix")
-		case form != "concentrate":
-			v.bad.Addf(at+"/water_parts", "this cleaner is not mixed")
-		case *t.WaterParts < 0 || *t.WaterParts > 1000:
-			v.bad.Addf(at+"/water_parts", "must be between 0 and 1000 parts of water to one of cleaner")
-		}
-	}
-	if t.Amount == nil {
-		return
-	}
-	l := t.Amount.Value * litres[t.Amount.Unit]
-	switch {
-	case t.CleanerID == nil:
-		v.bad.Addf(at+"/amount", "name the cleaner")
-	case !(l > 0) || l > mostLitres:
-		v.bad.Addf(at+"/amount/value", "must be above 0 and at most %d L", mostLitres)
-	default:
-		row.AmountL = &l
-		row.AmountTyped = strconv.FormatFloat(t.Amount.Value, 'f', -1, 64) + " " + dossier.AmountUnits[t.Amount.Unit]
 	}
 }
 

@@ -118,8 +118,7 @@ func Pointers(err error) error {
 	}
 	out := make(invalid.Error, len(bad))
 	for i, f := range bad {
-		path := "/" + strings.NewReplacer(".", "/", "[", "/", "]", "").Replace(f.Path)
-		out[i] = invalid.Field{Path: path, Reason: f.Reason}
+		out[i] = invalid.Field{Path: invalid.Pointer(f.Path), Reason: f.Reason}
 	}
 	return out
 }

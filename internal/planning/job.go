@@ -440,7 +440,7 @@ func (b *jobBook) cleanReasons(d dossier.Unit, coil dossier.Coil, t dossier.Task
 func missed(r *dossier.Facts, d dossier.Unit, coil dossier.Coil, t dossier.Task) string {
 	visits := r.Visits[d.Unit.ID]
 	for i := len(visits) - 1; i >= 0; i-- {
-		if !dossier.Worked(contract.Outcome(visits[i].Outcome)) {
+		if !contract.Outcome(visits[i].Outcome).Worked() {
 			continue
 		}
 		for _, s := range coil.Sides {

@@ -9,7 +9,6 @@ import FigureField from '../../parts/FigureField.vue'
 import TapChoice from '../../parts/TapChoice.vue'
 import { figure } from '../../units'
 import { gradeOf, kindWords, roleWords, upperFirst } from '../../words'
-import { strengthProblem } from './lacking'
 import { type CoilWork, mapShare, type Work } from './ledVisit'
 
 /** Advice for each coil from what was found on it, worked out by the core on the phone; the choice, its mix and dose. */
@@ -34,7 +33,7 @@ function input(c: CoilWork, i: number): Schemas['AdviceInput'] {
     const share = mapShare(s.found)
     if (share !== null && gradeOf(share) >= grade) {
       grade = gradeOf(share)
-      through = s.seen !== 'face_look'
+      through = s.seen !== '' && s.seen !== 'face_look'
       const code = props.pack.catalogue.soils.find((x) => x.id === s.soils[0])?.code
       if (code) kind = code
     }
@@ -73,16 +72,18 @@ watch(
   { immediate: true },
 )
 watch(
-  () => JSON.stringify(work.value.coils.map((c) => [c.water_parts, c.mix_l, c.setting_id, c.cleaner])),
+  () =>
+    JSON.stringify(work.value.coils.map((c) => [c.water_parts, c.planned_mix_l, c.setting_id, c.cleaner])),
   async () => {
     mixes.value = await Promise.all(
       work.value.coils.map((c) => {
         const k = cleanerOf(c)
-        if (k?.form !== 'concentrate' || c.water_parts === null || !c.mix_l) return Promise.resolve(null)
+        if (k?.form !== 'concentrate' || c.water_parts === null || !c.planned_mix_l)
+          return Promise.resolve(null)
         const tank = props.pack.sprayers.find((s) => s.id === c.setting_id)?.tank_l
         return compute<Schemas['MixResult']>('mix', {
           water_parts: c.water_parts,
-          mix_l: c.mix_l,
+          mix_l: c.planned_mix_l,
           ...(tank ? { tank_l: tank } : {}),
           ...(k.pack_l ? { pack_l: k.pack_l } : {}),
           ...(k.pack_price ? { pack_price: k.pack_price } : {}),
@@ -121,15 +122,14 @@ function choose(i: number, p: Schemas['WorkPlan']) {
     ...(x.dwell_max_s ? { min_s: x.dwell_min_s ?? 0, max_s: x.dwell_max_s } : {}),
     ...(k !== p.main && x.water_parts !== undefined ? { water_parts: x.water_parts } : {}),
     ...(k !== p.main && x.cleaner && x.amount_l ? { planned_l: round(x.amount_l) } : {}),
-    ...(k !== p.main && x.rinse_l ? { rinse_l: round(x.rinse_l) } : {}),
   }))
   c.method = o.method
   c.cleaner = o.cleaner ?? ''
   c.direction = o.direction
   c.water_parts = o.water_parts ?? null
   c.planned_l = o.cleaner && o.amount_l ? round(o.amount_l) : null
-  c.mix_l = o.mix_l ? round(o.mix_l) : null
-  c.rinse_l = o.rinse_l ? round(o.rinse_l) : null
+  c.planned_mix_l = o.mix_l ? round(o.mix_l) : null
+  c.planned_rinse_l = o.rinse_l ? round(o.rinse_l) : null
   c.setting_id = ''
   c.timer = o.dwell_max_s
     ? {
@@ -149,7 +149,7 @@ function useSetting(i: number) {
   const s = props.pack.sprayers.find((x) => x.id === c.setting_id)
   if (!s) return
   c.water_parts = s.water_parts
-  if (c.mix_l) c.planned_l = round(c.mix_l / (1 + s.water_parts))
+  if (c.planned_mix_l) c.planned_l = round(c.planned_mix_l / (1 + s.water_parts))
 }
 const slabs = (i: number) => props.pack.coils[i]!.advice.coil.slabs > 1
 </script>
@@ -228,9 +228,6 @@ const slabs = (i: number) => props.pack.coils[i]!.advice.coil.slabs > 1
             />
           </ElSelect>
         </label>
-        <p v-if="strengthProblem(c, cleanerOf(c))" class="notice danger" role="alert">
-          {{ strengthProblem(c, cleanerOf(c)) }}
-        </p>
         <p v-if="mixes[i]" class="mix">
           <strong
             >{{ figure('L', mixes[i]!.cleaner_l) }} cleaner,

@@ -5,17 +5,19 @@ import { computed, ref } from 'vue'
 import type { Schemas } from '../../api/client'
 import FigureField from '../../parts/FigureField.vue'
 import TapChoice from '../../parts/TapChoice.vue'
-import { outcomeWords } from '../../words'
+import { outcomeWords, upperFirst } from '../../words'
 import { useClock } from './clock'
-import { outcomeOf, type Work } from './ledVisit'
+import type { Refusal } from './judged'
+import { outcomeOf, type Step, type Work } from './ledVisit'
 
 /** How it went, who was here, and what is still needed before the visit is sent. */
-defineProps<{ pack: Schemas['VisitPack']; lacking: string[] }>()
-const emit = defineEmits<{ send: [] }>()
+const props = defineProps<{ pack: Schemas['VisitPack']; refusals: Refusal[]; steps: Step[] }>()
+const emit = defineEmits<{ send: []; show: [step: string] }>()
 const work = defineModel<Work>({ required: true })
 const ending = ref(false)
 const { now } = useClock()
 
+const textOf = (code: string) => props.steps.find((s) => s.code === code)?.text ?? ''
 /** Minutes since the start, as an offer. */
 const sofar = computed(() => Math.max(1, Math.round((now.value - Date.parse(work.value.started_at)) / 60000)))
 </script>
@@ -40,12 +42,15 @@ const sofar = computed(() => Math.max(1, Math.round((now.value - Date.parse(work
           <ElOption v-for="who in pack.catalogue.people" :key="who.id" :value="who.id" :label="who.name" />
         </ElSelect>
       </label>
-      <FigureField
-        v-model="p.minutes"
-        label="Minutes on site"
-        unit="min"
-        :hint="i === 0 ? `${sofar} min since the start` : ''"
-      />
+      <FigureField v-model="p.minutes" label="Minutes on site" unit="min" />
+      <button
+        v-if="p.minutes === null"
+        type="button"
+        class="link offer"
+        @click="p.minutes = Math.min(sofar, 1440)"
+      >
+        {{ sofar }} min since the start: use it
+      </button>
     </div>
     <button type="button" class="quiet" @click="work.people.push({ person_id: '', minutes: null })">
       Another person
@@ -65,11 +70,16 @@ const sofar = computed(() => Math.max(1, Math.round((now.value - Date.parse(work
       ><textarea v-model="work.note" class="plain-input" rows="3" maxlength="4000" name="note" />
     </label>
     <button type="button" class="big" @click="ending = true">Finish the visit</button>
-    <div v-if="ending" class="notice" :class="{ danger: lacking.length }" role="status">
-      <template v-if="lacking.length">
+    <div v-if="ending" class="notice" :class="{ danger: refusals.length }" role="status">
+      <template v-if="refusals.length">
         <strong>Still needed:</strong>
-        <ul>
-          <li v-for="l in lacking" :key="l">{{ l }}</li>
+        <ul class="needed">
+          <li v-for="r in refusals" :key="r.field + r.reason">
+            {{ upperFirst(r.reason) }}
+            <button v-if="r.step" type="button" class="link" @click="emit('show', r.step)">
+              Put it right<span class="visually-hidden">: {{ textOf(r.step) }}</span>
+            </button>
+          </li>
         </ul>
       </template>
       <template v-else>
@@ -92,6 +102,16 @@ h2 {
   align-items: center;
   cursor: pointer;
   color: var(--petrol);
+}
+.offer {
+  grid-column: 1 / -1;
+  text-align: right;
+}
+.link {
+  min-height: 44px;
+}
+.needed {
+  padding-left: 18px;
 }
 .big {
   width: 100%;

@@ -48,7 +48,9 @@ const {
   running,
   sides,
   nameOf,
-  lacking,
+  refusals,
+  asksAt,
+  show,
   shut,
   waits,
   mark,
@@ -181,6 +183,7 @@ async function finish() {
               :guest="!!token"
               :shut="shut(s)"
               :waits="waits(s)"
+              :asks="asksAt(s)"
               @mark="(state, reason) => mark(s, state, reason)"
               @undo="undo(s)"
             />
@@ -188,7 +191,14 @@ async function finish() {
         </ol>
       </section>
 
-      <FinishPart v-model="work" :pack="pack" :lacking="lacking" @send="finish" />
+      <FinishPart
+        v-model="work"
+        :pack="pack"
+        :refusals="refusals"
+        :steps="steps"
+        @send="finish"
+        @show="show"
+      />
     </template>
   </section>
 </template>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Schemas } from '../../api/client'
 import FigureField from '../../parts/FigureField.vue'
+import { figure } from '../../units'
 import { endPointWords, roleWords, upperFirst } from '../../words'
 import type { Work } from './ledVisit'
 
@@ -36,7 +37,12 @@ function tick(i: number, e: Schemas['EndPoint']) {
         By your house rules the rinse is done when these are ticked: {{ missing(c.end_points).join(', ') }}.
       </p>
       <div class="fields">
-        <FigureField v-model="work.coils[i]!.rinse_l" label="Rinse water" quantity="L" />
+        <FigureField
+          v-model="work.coils[i]!.rinse_l"
+          label="Rinse water"
+          quantity="L"
+          :hint="c.planned_rinse_l ? `planned ${figure('L', c.planned_rinse_l)}` : ''"
+        />
         <label class="field"
           ><span class="label">Pressure and tip</span
           ><input

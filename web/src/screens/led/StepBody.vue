@@ -3,6 +3,8 @@ import { computed, ref } from 'vue'
 
 import type { Schemas } from '../../api/client'
 import { upperFirst } from '../../words'
+import TapChoice from '../../parts/TapChoice.vue'
+import type { Ask } from './judged'
 import type { Step, Work } from './ledVisit'
 import PhotoStrip from './PhotoStrip.vue'
 import { formOf } from './stepForms'
@@ -14,7 +16,10 @@ const props = defineProps<{
   sides: { id: string; name: string }[]
   guest: boolean
   shut: Step | null
-  waits: string
+  /** What stands in the way of ticking it. */
+  waits: string[]
+  /** Findings that are asked about once. */
+  asks: Ask[]
 }>()
 const emit = defineEmits<{ mark: [state: 'done' | 'skipped', reason: string]; undo: [] }>()
 const work = defineModel<Work>({ required: true })
@@ -75,9 +80,28 @@ const timeOf = (at: string) => new Date(at).toLocaleTimeString([], { hour: '2-di
         <button type="button" class="quiet" @click="skipping = false">Back</button>
       </div>
     </div>
-    <p v-if="waits && !ended" class="soft">{{ waits }}</p>
+    <div v-for="a in asks" :key="a.key" class="notice">
+      <p>{{ a.text }}</p>
+      <TapChoice
+        v-model="work.sure[a.key]!"
+        hide-label
+        :label="a.text"
+        :options="[
+          { value: true, label: 'Yes, I looked again' },
+          { value: false, label: 'No: I correct it' },
+        ]"
+      />
+    </div>
+    <ul v-if="waits.length && !ended" class="waits" aria-label="Before it is done">
+      <li v-for="w in waits" :key="w">{{ upperFirst(w) }}</li>
+    </ul>
     <div v-if="!ended && !skipping" class="row">
-      <button type="button" class="big" :disabled="!!shut || !!waits" @click="emit('mark', 'done', '')">
+      <button
+        type="button"
+        class="big"
+        :disabled="!!shut || waits.length > 0"
+        @click="emit('mark', 'done', '')"
+      >
         Done
       </button>
       <button type="button" class="quiet" :disabled="!!shut" @click="skipping = true">Skip …</button>
@@ -102,6 +126,10 @@ const timeOf = (at: string) => new Date(at).toLocaleTimeString([], { hour: '2-di
   border-left: 4px solid var(--danger);
   padding-left: 10px;
   margin: 0 0 8px;
+}
+.waits {
+  margin: 10px 0 0;
+  padding-left: 18px;
 }
 .row {
   display: flex;

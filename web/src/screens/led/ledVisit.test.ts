@@ -3,7 +3,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { samplePack } from '../../test/sample'
 import { gradeOf } from '../../words'
 import { ringsAt, runs } from './clock'
-import { lackingOf, strengthProblem } from './lacking'
+import { lean } from './judged'
 import {
   begin,
   drop,
@@ -33,6 +33,7 @@ function brushed(w: Work): Work {
   for (const s of c.sides) {
     s.reached = true
     s.found = [{ row: 0, column: 0, grade: 3 }]
+    s.seen = 'light_through'
     s.left = [{ row: 0, column: 0, grade: 0 }]
   }
   w.people = [{ person_id: 'p1', minutes: 40 }]
@@ -123,6 +124,7 @@ describe('conditions of steps', () => {
       passes: [{ method: 'foam_rinse', where: 'in_place', cleaner: 'heavy_alkaline' }],
     })
     c.sides[0]!.found = [{ row: 0, column: 0, grade: 4 }]
+    c.sides[0]!.seen = 'light_through'
     expect(stepsInput(pack, work).tags).toEqual(['core_packed', 'heavy_soil', 'leaf', 'outdoors'])
     c.sides[0]!.seen = 'face_look'
     expect(stepsInput(pack, work).tags).toEqual(['heavy_soil', 'leaf', 'outdoors'])
@@ -134,7 +136,6 @@ describe('conditions of steps', () => {
     expect(jobsOf(work)).toEqual(['light', 'companion'])
     work.jobs = ['companion']
     expect(jobsOf(work)).toEqual(['companion'])
-    expect(lackingOf({ ...work, people: [{ person_id: 'p1', minutes: 5 }] }, pack, [])).toEqual([])
     work.surfaces = { wheel: { grade: 3, left: 1 }, filter: { grade: null, left: null } }
     expect(toVisit(pack, work, work.started_at)).toMatchObject({
       jobs: ['companion'],
@@ -171,69 +172,41 @@ describe('a cleaner put on twice', () => {
   })
 })
 
-describe('a mix', () => {
-  it('is held to the label', () => {
-    const k = {
-      code: 'x',
-      name: 'Strong',
-      form: 'concentrate' as const,
-      duty: 3,
-      parts_from: 4,
-      parts_to: 10,
-    }
-    expect(strengthProblem({ cleaner: 'x', water_parts: 6 }, k)).toBe('')
-    expect(strengthProblem({ cleaner: 'x', water_parts: 3 }, k)).toContain('3:1 is outside')
-    expect(strengthProblem({ cleaner: 'x', water_parts: null }, k)).toContain('has to be diluted')
-    expect(strengthProblem({ cleaner: '', water_parts: null }, k)).toBe('')
+describe('nothing that claims', () => {
+  it('is there before somebody says so', () => {
+    const s = work.coils[0]!.sides[0]!
+    expect([s.reached, s.seen, s.left_seen]).toEqual([null, '', ''])
+    expect([work.isolation.discharged, work.isolation.meter_tried, work.isolation.secured]).toEqual([
+      null,
+      null,
+      '',
+    ])
+    expect(work.people[0]!.minutes).toBeNull()
+    // Of two sides one is said to be reached: of the other nothing is sent.
+    s.reached = true
+    s.found = [{ row: 0, column: 0, grade: 2 }]
+    expect(toVisit(pack, work, '').coils[0]!.sides).toMatchObject([{ surface_id: 's1', found: { seen: '' } }])
   })
-  it('that stood too short asks why', () => {
+  it('is sent of water and mix that the plan only asks for', () => {
     const c = brushed(work).coils[0]!
-    c.timer = { min_s: 300, max_s: 600, sprayed: 1000, rinsed: 2000, done: null, over: '', foam: '' }
-    expect(lackingOf(work, pack, []).join()).toContain('less than its minimum')
-    c.timer.over = 'rain'
-    expect(lackingOf(work, pack, [])).toEqual([])
+    Object.assign(c, {
+      method: 'foam_rinse',
+      cleaner: 'heavy_alkaline',
+      water_parts: 4,
+      planned_mix_l: 5,
+      planned_rinse_l: 20,
+      planned_l: 1,
+    })
+    const t = () => toVisit(pack, work, '').coils[0]!.treatments[0]!
+    expect(t()).toMatchObject({ planned_l: 1 })
+    expect(t()).not.toHaveProperty('mix_l')
+    expect(t()).not.toHaveProperty('rinse_l')
+    Object.assign(c, { loaded_l: 1.5, returned_l: 0.5, rinse_l: 18 })
+    expect(t()).toMatchObject({ mix_l: 5, rinse_l: 18 })
   })
-})
-
-describe('what is still needed', () => {
-  it('is nothing when all is there', () => {
-    expect(lackingOf(brushed(work), pack, [])).toEqual([])
-  })
-  it('names people, gates and each side', () => {
-    const c = work.coils[0]!
-    c.method = 'brush_vacuum'
-    c.sides[0]!.reached = true
-    c.sides[1]!.reached = false
-    expect(lackingOf(work, pack, [gate('isolate')])).toEqual([
-      'Who was here, and how many minutes.',
-      'Isolate: done, or why it was skipped.',
-      'Condenser, front: found, opened up.',
-      'Condenser, wall side: why it was not reached.',
-    ])
-    c.sides[0]!.found = [{ row: 0, column: 0, grade: 1 }]
-    expect(lackingOf(work, pack, [])).toContain('Condenser, front: as left.')
-    c.sides[0]!.reached = null
-    expect(lackingOf(work, pack, [])).toContain('Condenser, front: reached or not.')
-    expect(lackingOf(work, pack, [])).toContain('At least one side that was reached.')
-  })
-  it('asks what was done about a coil that stood too long', () => {
-    brushed(work)
-    const t = { min_s: 300, max_s: 600, sprayed: 1000, rinsed: 602_000, done: null, over: '', foam: '' }
-    work.coils[0]!.timer = t as never
-    expect(lackingOf(work, pack, [])).toEqual([
-      'Condenser: it stood past its maximum; what was done about it.',
-    ])
-    work.coils[0]!.timer = { ...t, over: 'rinsed longer' } as never
-    expect(lackingOf(work, pack, [])).toEqual([])
-    work.coils[0]!.timer = { ...t, rinsed: 601_000 } as never
-    expect(lackingOf(work, pack, [])).toEqual([])
-  })
-  it('is only a note where no work was done', () => {
-    work.people = [{ person_id: 'p1', minutes: 5 }]
-    work.outcome = 'no_access'
-    expect(lackingOf(work, pack, [gate('isolate')])).toEqual(['What stood in the way, in the note.'])
-    work.note = 'locked'
-    expect(lackingOf(work, pack, [gate('isolate')])).toEqual([])
+  it('is held against yesterday where the phone was without network', () => {
+    expect(lean(pack, '2026-03-05').today).toBe('2026-03-05')
+    expect(lean(pack, '2026-03-01').today).toBe('2026-03-04')
   })
 })
 

@@ -26,8 +26,9 @@ export interface SideWork {
   first: Cell[]
   found: Cell[]
   left: Cell[]
-  seen: Schemas['Seen']
-  left_seen: Schemas['Seen']
+  /** How it was seen; empty until somebody says. */
+  seen: Schemas['Seen'] | ''
+  left_seen: Schemas['Seen'] | ''
   soils: string[]
 }
 
@@ -58,7 +59,6 @@ export interface PassWork {
   foam?: string
   water_parts?: number
   planned_l?: number
-  rinse_l?: number
   /** A look between this pass and the next. */
   after?: { grade: number; seen: Schemas['Seen'] }
 }
@@ -76,7 +76,9 @@ export interface CoilWork {
   setting_id: string
   water_parts: number | null
   planned_l: number | null
-  mix_l: number | null
+  /** What the plan asks for; what was used is what somebody says. */
+  planned_mix_l: number | null
+  planned_rinse_l: number | null
   rinse_l: number | null
   loaded_l: number | null
   topped_up_l: number | null
@@ -107,8 +109,8 @@ export interface Work {
     point: string
     means: 'breaker' | 'disconnect' | 'plug' | ''
     secured: 'locked' | 'tagged' | 'locked_and_tagged' | 'plug_in_hand' | 'not' | ''
-    discharged: boolean
-    meter_tried: boolean
+    discharged: boolean | null
+    meter_tried: boolean | null
     l1_l2_v: number | null
     l1_ground_v: number | null
     l2_ground_v: number | null
@@ -138,6 +140,8 @@ export interface Work {
   symptoms: Record<string, boolean | null>
   told_whom: string
   choices: Record<string, string>
+  /** What was asked about once and is so all the same. */
+  sure: Record<string, boolean>
   people: { person_id: string; minutes: number | null }[]
   photos: {
     id: string
@@ -197,8 +201,8 @@ export function begin(
       point: pack.place.isolation_point,
       means: means === 'breaker' || means === 'disconnect' || means === 'plug' ? means : '',
       secured: '',
-      discharged: false,
-      meter_tried: false,
+      discharged: null,
+      meter_tried: null,
       l1_l2_v: null,
       l1_ground_v: null,
       l2_ground_v: null,
@@ -218,7 +222,8 @@ export function begin(
       setting_id: '',
       water_parts: null,
       planned_l: null,
-      mix_l: null,
+      planned_mix_l: null,
+      planned_rinse_l: null,
       rinse_l: null,
       loaded_l: null,
       topped_up_l: null,
@@ -234,8 +239,8 @@ export function begin(
         first: [],
         found: [],
         left: [],
-        seen: 'light_through',
-        left_seen: 'light_through',
+        seen: '',
+        left_seen: '',
         soils: [],
       })),
     })),
@@ -257,6 +262,7 @@ export function begin(
     symptoms: Object.fromEntries(pack.symptoms.map((s) => [s.id, null])),
     told_whom: '',
     choices: {},
+    sure: {},
     people: [{ person_id: me, minutes: null }],
     photos: [],
   }
@@ -296,7 +302,7 @@ export function stepsInput(pack: Schemas['VisitPack'], w: Work) {
       }
       const share = mapShare(s.found)
       if (share !== null && gradeOf(share) >= 3) tags.add('heavy_soil')
-      if (share !== null && gradeOf(share) >= 4 && s.seen !== 'face_look') tags.add('core_packed')
+      if (share !== null && gradeOf(share) >= 4 && s.seen && s.seen !== 'face_look') tags.add('core_packed')
     }
   }
   return {
@@ -360,12 +366,13 @@ export function mapShare(cells: Cell[]): number | null {
     graded.length
   )
 }
-const look = (cells: Cell[], seen: Schemas['Seen']): Schemas['Look'] | undefined => {
+const look = (cells: Cell[], seen: Schemas['Seen'] | ''): Schemas['Look'] | undefined => {
   const share = mapShare(cells)
   if (share === null) return undefined
   return {
     grade: gradeOf(share),
-    seen,
+    // Where nobody has said, the rules ask for it.
+    seen: seen as Schemas['Seen'],
     cells: cells
       .filter((c) => c.grade !== undefined || c.why_not)
       .map((c) => ({
@@ -376,15 +383,27 @@ const look = (cells: Cell[], seen: Schemas['Seen']): Schemas['Look'] | undefined
   }
 }
 
+/** The mix that came of what was loaded; unknown where nobody has said. */
+function mixOf(c: CoilWork): number | null {
+  if (!c.cleaner || c.loaded_l === null || c.water_parts === null) return null
+  const used = Math.max(0, c.loaded_l + (c.topped_up_l ?? 0) - (c.returned_l ?? 0))
+  return Number((used * (1 + c.water_parts)).toPrecision(4))
+}
 const given = (s: string) => (s.trim() ? s.trim() : undefined)
 const number = (n: number | null) => n ?? undefined
 
-export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): Schemas['NewVisit'] {
+/** The visit as it is sent; while it is judged, the isolation is there before its step is ticked. */
+export function toVisit(
+  pack: Schemas['VisitPack'],
+  w: Work,
+  finished: string,
+  judging = false,
+): Schemas['NewVisit'] {
   const outcome = outcomeOf(w)
   const atWork = outcome === 'done' || outcome === 'partly'
   const method = new Map(pack.catalogue.methods.map((m) => [m.code, m.id]))
   const cleaner = new Map(pack.catalogue.cleaners.map((m) => [m.code, m.id]))
-  const isolated = w.steps['isolate']?.state === 'done' || w.steps['prove_dead']?.state === 'done'
+  const isolated = judging || w.steps['isolate']?.state === 'done' || w.steps['prove_dead']?.state === 'done'
   const i = w.isolation
   return {
     unit_id: w.unit_id,
@@ -411,10 +430,10 @@ export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): 
       ? {
           isolation: {
             point: i.point,
-            means: i.means || 'breaker',
+            means: i.means as 'breaker',
             secured: i.secured || 'not',
-            discharged: i.discharged,
-            meter_tried: i.meter_tried,
+            discharged: i.discharged ?? false,
+            meter_tried: i.meter_tried ?? false,
             ...(i.l1_l2_v !== null ? { l1_l2_v: i.l1_l2_v } : {}),
             ...(i.l1_ground_v !== null ? { l1_ground_v: i.l1_ground_v } : {}),
             ...(i.l2_ground_v !== null ? { l2_ground_v: i.l2_ground_v } : {}),
@@ -467,20 +486,23 @@ export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): 
   function coil(c: CoilWork): Schemas['VisitCoil'] {
     return {
       coil_id: c.coil_id,
-      sides: c.sides.map((s) => {
-        if (!s.reached) return { surface_id: s.surface_id, reached: false, why_not: s.why_not }
-        const first = look(s.first, 'face_look')
-        const found = look(s.found, s.seen)
-        const left = c.method ? look(s.left, s.left_seen) : undefined
-        return {
-          surface_id: s.surface_id,
-          reached: true,
-          ...(first ? { first_look: first } : {}),
-          ...(found ? { found } : {}),
-          ...(left ? { left } : {}),
-          soil_ids: s.soils,
-        }
-      }),
+      // A side that nobody has said anything about is left out: the rules ask for it.
+      sides: c.sides
+        .filter((s) => s.reached !== null)
+        .map((s) => {
+          if (!s.reached) return { surface_id: s.surface_id, reached: false, why_not: s.why_not }
+          const first = look(s.first, 'face_look')
+          const found = look(s.found, s.seen)
+          const left = c.method ? look(s.left, s.left_seen) : undefined
+          return {
+            surface_id: s.surface_id,
+            reached: true,
+            ...(first ? { first_look: first } : {}),
+            ...(found ? { found } : {}),
+            ...(left ? { left } : {}),
+            soil_ids: s.soils,
+          }
+        }),
       treatments: c.method ? treatments(c) : [],
     }
   }
@@ -518,7 +540,6 @@ export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): 
               ...('over' in p && p.over ? { over_dwell: p.over } : {}),
               ...('water_parts' in p && p.water_parts !== undefined ? { water_parts: p.water_parts } : {}),
               ...('planned_l' in p && p.planned_l !== undefined ? { planned_l: p.planned_l } : {}),
-              ...('rinse_l' in p && p.rinse_l !== undefined ? { rinse_l: p.rinse_l } : {}),
               ...(c.tip.trim() && p.cleaner ? { tip: c.tip.trim() } : {}),
               ...(p.out ? { taken_out: true } : {}),
             },
@@ -550,7 +571,7 @@ export function toVisit(pack: Schemas['VisitPack'], w: Work, finished: string): 
       loaded_l: c.cleaner ? number(c.loaded_l) : undefined,
       topped_up_l: c.cleaner ? number(c.topped_up_l) : undefined,
       returned_l: c.cleaner ? number(c.returned_l) : undefined,
-      mix_l: number(c.mix_l),
+      mix_l: number(mixOf(c)),
       rinse_l: number(c.rinse_l),
       dwell_s: dwell,
       over_dwell: given(t?.over ?? ''),

@@ -8,7 +8,8 @@ import { type Pack, packFor } from '../../offline/packs'
 import { useLoad } from '../../parts/useLoad'
 import { session } from '../../session'
 import { runs } from './clock'
-import { coilName, lackingOf, sideNames } from './lacking'
+import { type Ask, judge, type Judged } from './judged'
+import { coilName, sideNames } from './names'
 import {
   begin,
   drop,
@@ -38,6 +39,8 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
   const load = useLoad(async () => {
     const got = await packFor(unit, token)
     const before = kept(got.pack.unit.id)
+    // The steps shown are those of the pack: an older draft goes on with them.
+    if (before) before.version = got.pack.procedure.version
     resumed.value = before !== null
     const me = token ? (got.pack.catalogue.people[0]?.id ?? '') : (session.value?.person_id ?? '')
     const fresh = begin(got.pack, dayOf(got), me, jobs.length ? jobs : ['deep'])
@@ -82,40 +85,69 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
       .filter((g) => g.steps.length),
   )
   const doneCount = computed(() => steps.value.filter((s) => work.value?.steps[s.code]).length)
-  const openGates = computed(() => steps.value.filter((s) => s.gate && !work.value?.steps[s.code]))
   const running = computed(() => work.value?.coils.filter((c) => runs(c.timer)) ?? [])
   const sides = computed(() => (pack.value ? sideNames(pack.value) : []))
   const nameOf = (coil: string) => coilName(pack.value, coil)
-  const lacking = computed(() =>
-    work.value && pack.value ? lackingOf(work.value, pack.value, openGates.value) : [],
+
+  /** What the server would say of the visit as it stands, by its own rules. */
+  const judged = ref<(Judged & { of: string }) | null>(null)
+  let asked = 0
+  watch(
+    () => (pack.value && work.value ? [JSON.stringify(work.value), open.value] : null),
+    async (now) => {
+      if (!now || !pack.value || !work.value) return
+      const mine = ++asked
+      try {
+        const of = open.value
+        const said = await judge(pack.value, work.value, of, new Date().toISOString())
+        if (mine === asked) judged.value = { ...said, of }
+      } catch (e) {
+        broken.value = e instanceof Error ? e.message : String(e)
+      }
+    },
+    { immediate: true },
   )
+  const unsure = (a: Ask) => work.value?.sure[a.key] !== true
+  const asksAt = (s: Step) => judged.value?.asks.filter((a) => a.step === s.code) ?? []
+  const refusals = computed(() => [
+    ...(judged.value?.refusals ?? []),
+    ...(judged.value?.asks.filter(unsure).map((a) => ({ field: a.key, step: a.step, reason: a.text })) ?? []),
+  ])
 
   /** A gate in front that is still shut keeps what comes after it shut. */
   const shut = (s: Step) =>
     steps.value
       .slice(0, steps.value.indexOf(s))
       .find((x) => x.gate && x.phase === 'safe' && !work.value?.steps[x.code]) ?? null
-  const unrinsed = (s: Step) =>
-    work.value?.coils.some(
-      (c) => c.on && c.method && (s.ticks ?? []).some((t) => !c.end_points.includes(t as 'clear_run_off')),
-    )
-  /** What a step waits for before it can be ticked. */
-  const waits = (s: Step) =>
-    s.form === 'dwell' && running.value.length
-      ? 'A clock is running: rinsing has to begin first.'
-      : s.form === 'rinse' && unrinsed(s)
-        ? 'Tick first what your house rules end a rinse with.'
-        : ''
-
-  function mark(s: Step, state: 'done' | 'skipped', reason = '') {
-    const w = work.value
-    if (!w) return
-    w.steps[s.code] = { state, reason, at: new Date().toISOString() }
-    if (s.code === 'isolate' && state === 'done') w.isolation.at = w.steps[s.code]!.at
-    open.value = next.value?.code ?? ''
+  /** What a step waits for before it can be ticked: its own record, as the server would have it. */
+  const waits = (s: Step): string[] => {
+    if (judged.value?.of !== s.code) return []
+    const out = judged.value.here.map((r) => r.reason)
+    if (s.form === 'dwell' && running.value.length)
+      out.push('A clock is running: rinsing has to begin first.')
+    if (asksAt(s).some(unsure)) out.push('Answer the question first.')
+    return [...new Set(out)]
+  }
+  /** Opens a step and goes there. */
+  function show(step: string) {
+    open.value = step
     void nextTick(() =>
-      document.getElementById(`step-${open.value}`)?.scrollIntoView({ block: 'start', behavior: 'instant' }),
+      document.getElementById(`step-${step}`)?.scrollIntoView({ block: 'start', behavior: 'instant' }),
     )
+  }
+
+  async function mark(s: Step, state: 'done' | 'skipped', reason = '') {
+    const w = work.value
+    if (!w || !pack.value) return
+    const at = new Date().toISOString()
+    if (state === 'done') {
+      // What was tapped last may not have been judged yet.
+      judged.value = { ...(await judge(pack.value, w, s.code, at)), of: s.code }
+      if (waits(s).length) return
+    }
+    w.steps[s.code] = { state, reason, at }
+    if (s.code === 'isolate' && state === 'done') w.isolation.at = w.steps[s.code]!.at
+    show(next.value?.code ?? '')
   }
   function undo(s: Step) {
     if (work.value)
@@ -134,7 +166,7 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
   /** Puts the visit into the outbox; true when it is kept there. */
   async function send(): Promise<boolean> {
     const w = work.value
-    if (!w || !pack.value || lacking.value.length) return false
+    if (!w || !pack.value || refusals.value.length) return false
     const visit = toVisit(pack.value, w, new Date().toISOString())
     const consents = w.coils
       .filter((c) => c.consent.trim())
@@ -172,7 +204,9 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
     running,
     sides,
     nameOf,
-    lacking,
+    refusals,
+    asksAt,
+    show,
     shut,
     waits,
     mark,
