@@ -148,17 +148,13 @@ func records(t testing.TB, s site) map[string]string {
 		require.NotEmpty(t, id, key)
 		out[key] = id
 	}
-	// Records the sample does not have: a round of the canteen, a file, a bulk change, a filter.
+	// The round of the day, at the canteen and the auction hall, and records the sample does not have: a file, a bulk change, a filter.
 	ctx := context.Background()
 	manager, err := s.service.Organisation.SignIn(ctx, contract.SignIn{Login: "manager", Password: demo.Password}, organisation.Visitor{})
 	require.NoError(t, err)
-	next, err := s.service.Planning.NextRound(ctx, manager, nil, nil)
+	rounds, err := s.service.Planning.Rounds(ctx, manager)
 	require.NoError(t, err)
-	sent, err := s.service.Planning.PublishRounds(ctx, manager, uuid.New(), contract.Publication{
-		Version: next.Version, Rounds: []contract.CrewDay{{CrewID: next.Round.CrewID, Day: next.Round.Day}},
-	})
-	require.NoError(t, err)
-	round := sent[0]
+	round := rounds[0]
 	crew, err := s.service.Planning.AddAbsence(ctx, manager, uuid.MustParse(out["{crew_id}"]), contract.NewAbsence{From: calendar.MustParse("2027-01-04"), To: calendar.MustParse("2027-01-04")})
 	require.NoError(t, err)
 	out["{absence_id}"] = crew.Absences[0].ID.String()

@@ -502,7 +502,7 @@ func TestStockFollowsVisits(t *testing.T) {
 	visit.Day = dayOfDemo()
 	passes := visit.Coils[0].Treatments
 	work := &passes[slices.IndexFunc(passes, func(x contract.VisitTreatment) bool { return x.CleanerID != nil })]
-	status, _, answer := s.send("POST", "/api/v1/stock/moves", asJSON(t, contract.NewStockMove{CleanerID: *work.CleanerID, Kind: contract.Bought, Litres: 20, Day: visit.Day}))
+	status, _, answer := s.send("POST", "/api/v1/stock/moves", asJSON(t, contract.NewStockMove{CleanerID: *work.CleanerID, Kind: contract.NewStockMoveKindBought, Litres: 20, Day: visit.Day}))
 	require.Equal(t, http.StatusCreated, status, answer)
 	line := func() contract.StockLine {
 		for _, l := range fetch[contract.StockBook](t, s.client, "/api/v1/stock").Lines {

@@ -106,6 +106,18 @@ func (h handlers) GetRound(ctx context.Context, r gen.GetRoundRequestObject) (ge
 	return gen.GetRound200JSONResponse(out), err
 }
 
+// ReturnJob gives a job back to the office.
+func (h handlers) ReturnJob(ctx context.Context, r gen.ReturnJobRequestObject) (gen.ReturnJobResponseObject, error) {
+	out, err := h.service.Planning.ReturnJob(ctx, actorOf(ctx), r.Params.IdempotencyKey, r.RoundID, *r.Body)
+	return gen.ReturnJob201JSONResponse(out), err
+}
+
+// GetToday shows a crew's day.
+func (h handlers) GetToday(ctx context.Context, r gen.GetTodayRequestObject) (gen.GetTodayResponseObject, error) {
+	out, err := h.service.Planning.CrewToday(ctx, actorOf(ctx), r.Params.Crew)
+	return gen.GetToday200JSONResponse(out), err
+}
+
 // GetRoundSheets gives the job sheets as PDF.
 func (h handlers) GetRoundSheets(ctx context.Context, r gen.GetRoundSheetsRequestObject) (gen.GetRoundSheetsResponseObject, error) {
 	content, err := h.service.Planning.RoundSheets(ctx, actorOf(ctx), r.RoundID)

@@ -125,6 +125,7 @@ const (
 	AttentionLineKindNoSteps     AttentionLineKind = "no_steps"
 	AttentionLineKindOverDwell   AttentionLineKind = "over_dwell"
 	AttentionLineKindReading     AttentionLineKind = "reading"
+	AttentionLineKindReturned    AttentionLineKind = "returned"
 	AttentionLineKindSymptom     AttentionLineKind = "symptom"
 	AttentionLineKindWorse       AttentionLineKind = "worse"
 )
@@ -145,6 +146,8 @@ func (e AttentionLineKind) Valid() bool {
 	case AttentionLineKindOverDwell:
 		return true
 	case AttentionLineKindReading:
+		return true
+	case AttentionLineKindReturned:
 		return true
 	case AttentionLineKindSymptom:
 		return true
@@ -443,6 +446,30 @@ func (e Doer) Valid() bool {
 	case DoerSiteStaff:
 		return true
 	case DoerTechnician:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for EarlierAdviceAnswer.
+const (
+	EarlierAdviceAnswerAgreed   EarlierAdviceAnswer = "agreed"
+	EarlierAdviceAnswerDeclined EarlierAdviceAnswer = "declined"
+	EarlierAdviceAnswerNotTold  EarlierAdviceAnswer = "not_told"
+	EarlierAdviceAnswerTold     EarlierAdviceAnswer = "told"
+)
+
+// Valid indicates whether the value is a known member of the EarlierAdviceAnswer enum.
+func (e EarlierAdviceAnswer) Valid() bool {
+	switch e {
+	case EarlierAdviceAnswerAgreed:
+		return true
+	case EarlierAdviceAnswerDeclined:
+		return true
+	case EarlierAdviceAnswerNotTold:
+		return true
+	case EarlierAdviceAnswerTold:
 		return true
 	default:
 		return false
@@ -800,6 +827,42 @@ func (e JobKind) Valid() bool {
 	}
 }
 
+// Defines values for JobProgressState.
+const (
+	JobProgressStateDone      JobProgressState = "done"
+	JobProgressStateGivenBack JobProgressState = "given_back"
+	JobProgressStateNoAccess  JobProgressState = "no_access"
+	JobProgressStateNotFound  JobProgressState = "not_found"
+	JobProgressStatePartly    JobProgressState = "partly"
+	JobProgressStateRefused   JobProgressState = "refused"
+	JobProgressStateUnsafe    JobProgressState = "unsafe"
+	JobProgressStateWeather   JobProgressState = "weather"
+)
+
+// Valid indicates whether the value is a known member of the JobProgressState enum.
+func (e JobProgressState) Valid() bool {
+	switch e {
+	case JobProgressStateDone:
+		return true
+	case JobProgressStateGivenBack:
+		return true
+	case JobProgressStateNoAccess:
+		return true
+	case JobProgressStateNotFound:
+		return true
+	case JobProgressStatePartly:
+		return true
+	case JobProgressStateRefused:
+		return true
+	case JobProgressStateUnsafe:
+		return true
+	case JobProgressStateWeather:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for JoinInfoKind.
 const (
 	Invite JoinInfoKind = "invite"
@@ -1058,6 +1121,30 @@ func (e NewHouseUnits) Valid() bool {
 	}
 }
 
+// Defines values for NewJobReturnKind.
+const (
+	NewJobReturnKindCalledAway NewJobReturnKind = "called_away"
+	NewJobReturnKindMissing    NewJobReturnKind = "missing"
+	NewJobReturnKindNoTime     NewJobReturnKind = "no_time"
+	NewJobReturnKindOther      NewJobReturnKind = "other"
+)
+
+// Valid indicates whether the value is a known member of the NewJobReturnKind enum.
+func (e NewJobReturnKind) Valid() bool {
+	switch e {
+	case NewJobReturnKindCalledAway:
+		return true
+	case NewJobReturnKindMissing:
+		return true
+	case NewJobReturnKindNoTime:
+		return true
+	case NewJobReturnKindOther:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for NewReadingPhase.
 const (
 	NewReadingPhaseAfter  NewReadingPhase = "after"
@@ -1096,25 +1183,25 @@ func (e NewReadingSource) Valid() bool {
 
 // Defines values for NewStockMoveKind.
 const (
-	Bought   NewStockMoveKind = "bought"
-	Counted  NewStockMoveKind = "counted"
-	Drawn    NewStockMoveKind = "drawn"
-	Opened   NewStockMoveKind = "opened"
-	Returned NewStockMoveKind = "returned"
+	NewStockMoveKindBought   NewStockMoveKind = "bought"
+	NewStockMoveKindCounted  NewStockMoveKind = "counted"
+	NewStockMoveKindDrawn    NewStockMoveKind = "drawn"
+	NewStockMoveKindOpened   NewStockMoveKind = "opened"
+	NewStockMoveKindReturned NewStockMoveKind = "returned"
 )
 
 // Valid indicates whether the value is a known member of the NewStockMoveKind enum.
 func (e NewStockMoveKind) Valid() bool {
 	switch e {
-	case Bought:
+	case NewStockMoveKindBought:
 		return true
-	case Counted:
+	case NewStockMoveKindCounted:
 		return true
-	case Drawn:
+	case NewStockMoveKindDrawn:
 		return true
-	case Opened:
+	case NewStockMoveKindOpened:
 		return true
-	case Returned:
+	case NewStockMoveKindReturned:
 		return true
 	default:
 		return false
@@ -2858,17 +2945,20 @@ type Created struct {
 // CrewCard defines model for CrewCard.
 type CrewCard struct {
 	// BaseSiteID Where it starts from; left out, the site with the most units.
-	BaseSiteID      *openapi_types.UUID `json:"base_site_id,omitempty"`
-	DayFee          *float64            `json:"day_fee,omitempty"`
-	Hours           []CrewHours         `json:"hours"`
-	Kind            *CrewCardKind       `json:"kind,omitempty"`
-	Kit             *[]string           `json:"kit,omitempty"`
-	Mail            *string             `json:"mail,omitempty"`
-	Name            string              `json:"name"`
-	OvertimeMinutes *int                `json:"overtime_minutes,omitempty"`
-	People          *int                `json:"people,omitempty"`
-	Skills          *[]string           `json:"skills,omitempty"`
-	TankL           *float64            `json:"tank_l,omitempty"`
+	BaseSiteID *openapi_types.UUID `json:"base_site_id,omitempty"`
+	DayFee     *float64            `json:"day_fee,omitempty"`
+	Hours      []CrewHours         `json:"hours"`
+	Kind       *CrewCardKind       `json:"kind,omitempty"`
+	Kit        *[]string           `json:"kit,omitempty"`
+	Mail       *string             `json:"mail,omitempty"`
+
+	// Members Who is in it and when; a person is in one crew at a time. Left out, nothing of it changes.
+	Members         *[]CrewMember `json:"members,omitempty"`
+	Name            string        `json:"name"`
+	OvertimeMinutes *int          `json:"overtime_minutes,omitempty"`
+	People          *int          `json:"people,omitempty"`
+	Skills          *[]string     `json:"skills,omitempty"`
+	TankL           *float64      `json:"tank_l,omitempty"`
 
 	// Version As it was read; needed to change a crew, and answered with 409 where somebody else changed it meanwhile.
 	Version *int `json:"version,omitempty"`
@@ -2894,6 +2984,22 @@ type CrewHours struct {
 type CrewKit struct {
 	Crew string   `json:"crew"`
 	Kit  []string `json:"kit"`
+}
+
+// CrewMember defines model for CrewMember.
+type CrewMember struct {
+	// From The first day; left out, since ever.
+	From     *calendar.Day      `json:"from,omitempty"`
+	PersonID openapi_types.UUID `json:"person_id"`
+
+	// To The last day; left out, for good.
+	To *calendar.Day `json:"to,omitempty"`
+}
+
+// CrewName defines model for CrewName.
+type CrewName struct {
+	ID   openapi_types.UUID `json:"id"`
+	Name string             `json:"name"`
 }
 
 // CrewRecord defines model for CrewRecord.
@@ -2963,6 +3069,16 @@ type DwellPlan = method.DwellPlan
 
 // DwellStep defines model for DwellStep.
 type DwellStep = method.DwellStep
+
+// EarlierAdvice defines model for EarlierAdvice.
+type EarlierAdvice struct {
+	Answer EarlierAdviceAnswer `json:"answer"`
+	Day    calendar.Day        `json:"day"`
+	Text   string              `json:"text"`
+}
+
+// EarlierAdviceAnswer defines model for EarlierAdvice.Answer.
+type EarlierAdviceAnswer string
 
 // EndPoint defines model for EndPoint.
 type EndPoint string
@@ -3381,14 +3497,17 @@ type IsolationSecured string
 
 // Job defines model for Job.
 type Job struct {
-	About     bool                `json:"about"`
-	Class     string              `json:"class"`
-	CoilID    *openapi_types.UUID `json:"coil_id,omitempty"`
-	CoilRole  *CoilRole           `json:"coil_role,omitempty"`
-	DaysLate  int                 `json:"days_late"`
-	Due       calendar.Day        `json:"due"`
-	Ends      *string             `json:"ends,omitempty"`
-	FirstLook bool                `json:"first_look"`
+	About bool   `json:"about"`
+	Class string `json:"class"`
+
+	// ClosedHose The light clean is the closed hose-down.
+	ClosedHose *bool               `json:"closed_hose,omitempty"`
+	CoilID     *openapi_types.UUID `json:"coil_id,omitempty"`
+	CoilRole   *CoilRole           `json:"coil_role,omitempty"`
+	DaysLate   int                 `json:"days_late"`
+	Due        calendar.Day        `json:"due"`
+	Ends       *string             `json:"ends,omitempty"`
+	FirstLook  bool                `json:"first_look"`
 
 	// Key Which clock's job it is and which time it comes.
 	Key  string  `json:"key"`
@@ -3413,6 +3532,9 @@ type Job struct {
 	TaskID *openapi_types.UUID `json:"task_id,omitempty"`
 	UnitID openapi_types.UUID  `json:"unit_id"`
 
+	// VisitFor What a visit for it is for, with what rides along.
+	VisitFor *[]VisitJob `json:"visit_for,omitempty"`
+
 	// WaitingCost What doing it on this day costs for being late or early.
 	WaitingCost *float64 `json:"waiting_cost,omitempty"`
 
@@ -3425,6 +3547,22 @@ type Job struct {
 
 // JobKind defines model for JobKind.
 type JobKind string
+
+// JobProgress defines model for JobProgress.
+type JobProgress struct {
+	At  *time.Time `json:"at,omitempty"`
+	By  string     `json:"by"`
+	Key string     `json:"key"`
+
+	// State Of a visit to the unit that did something else than the job: partly.
+	State   JobProgressState    `json:"state"`
+	UnitID  openapi_types.UUID  `json:"unit_id"`
+	VisitID *openapi_types.UUID `json:"visit_id,omitempty"`
+	Why     string              `json:"why"`
+}
+
+// JobProgressState Of a visit to the unit that did something else than the job: partly.
+type JobProgressState string
 
 // JobSequence defines model for JobSequence.
 type JobSequence = round.Sequence
@@ -3666,6 +3804,16 @@ type NewHouse struct {
 
 // NewHouseUnits defines model for NewHouse.Units.
 type NewHouseUnits string
+
+// NewJobReturn A job that its crew does not do, and why; it is planned again.
+type NewJobReturn struct {
+	Key  string           `json:"key"`
+	Kind NewJobReturnKind `json:"kind"`
+	Note string           `json:"note"`
+}
+
+// NewJobReturnKind defines model for NewJobReturn.Kind.
+type NewJobReturnKind string
 
 // NewPassword defines model for NewPassword.
 type NewPassword struct {
@@ -4537,12 +4685,15 @@ type Round struct {
 	ID             openapi_types.UUID `json:"id"`
 	Load           []LoadLine         `json:"load"`
 	Minutes        float64            `json:"minutes"`
-	PublishedAt    time.Time          `json:"published_at"`
-	PublishedBy    string             `json:"published_by"`
-	Sequence       int                `json:"sequence"`
-	Starts         string             `json:"starts"`
-	Status         RoundStatus        `json:"status"`
-	Stops          []Stop             `json:"stops"`
+
+	// Progress What became of each job, as visits come in; none before anything has.
+	Progress    []JobProgress `json:"progress"`
+	PublishedAt time.Time     `json:"published_at"`
+	PublishedBy string        `json:"published_by"`
+	Sequence    int           `json:"sequence"`
+	Starts      string        `json:"starts"`
+	Status      RoundStatus   `json:"status"`
+	Stops       []Stop        `json:"stops"`
 }
 
 // RoundStatus defines model for Round.Status.
@@ -4949,17 +5100,21 @@ type StockMove struct {
 
 // Stop defines model for Stop.
 type Stop struct {
-	AccessNote   string  `json:"access_note"`
-	Address      string  `json:"address"`
-	Arrive       string  `json:"arrive"`
-	Contact      string  `json:"contact"`
-	DriveMinutes float64 `json:"drive_minutes"`
-	Jobs         []Job   `json:"jobs"`
+	AccessNote   string   `json:"access_note"`
+	Address      string   `json:"address"`
+	Arrive       string   `json:"arrive"`
+	Contact      string   `json:"contact"`
+	DriveMinutes float64  `json:"drive_minutes"`
+	Jobs         []Job    `json:"jobs"`
+	Keys         *string  `json:"keys,omitempty"`
+	Lat          *float64 `json:"lat,omitempty"`
 
 	// Latest The latest it can be arrived at so that all that follows still fits.
 	Latest  string             `json:"latest"`
 	Leave   string             `json:"leave"`
+	Lon     *float64           `json:"lon,omitempty"`
 	Minutes float64            `json:"minutes"`
+	Phone   *string            `json:"phone,omitempty"`
 	Reasons []Reason           `json:"reasons"`
 	Site    string             `json:"site"`
 	SiteID  openapi_types.UUID `json:"site_id"`
@@ -5091,6 +5246,16 @@ type TaskLine struct {
 
 	// WaitWeek Price of leaving it a week beyond the day it is due.
 	WaitWeek *float64 `json:"wait_week,omitempty"`
+}
+
+// Today What a crew does on a day.
+type Today struct {
+	Crew *CrewName `json:"crew,omitempty"`
+
+	// Crews The crews there are.
+	Crews []CrewName   `json:"crews"`
+	Round *Round       `json:"round,omitempty"`
+	Today calendar.Day `json:"today"`
 }
 
 // TreatmentLine defines model for TreatmentLine.
@@ -5271,6 +5436,8 @@ type VisitOutcome struct {
 
 // VisitPack defines model for VisitPack.
 type VisitPack struct {
+	// Advised What was advised at earlier visits, newest first.
+	Advised      []EarlierAdvice    `json:"advised"`
 	Amps         *float64           `json:"amps,omitempty"`
 	Bans         []Ban              `json:"bans"`
 	Catalogue    Catalogue          `json:"catalogue"`
@@ -5656,9 +5823,20 @@ type PracticeEffectsParams struct {
 	UnitID openapi_types.UUID `form:"unit_id" json:"unit_id"`
 }
 
+// ReturnJobParams defines parameters for ReturnJob.
+type ReturnJobParams struct {
+	// IdempotencyKey Made by the sender; the same request sent again gets the same answer and is done once.
+	IdempotencyKey IdempotencyKey `json:"Idempotency-Key"`
+}
+
 // SearchParams defines parameters for Search.
 type SearchParams struct {
 	Q string `form:"q" json:"q"`
+}
+
+// GetTodayParams defines parameters for GetToday.
+type GetTodayParams struct {
+	Crew *openapi_types.UUID `form:"crew,omitempty" json:"crew,omitempty"`
 }
 
 // ReadGaugesParams defines parameters for ReadGauges.
@@ -5755,6 +5933,9 @@ type ImportRefrigerantTableJSONRequestBody = NewRefrigerantTable
 
 // MailRoundJSONRequestBody defines body for MailRound for application/json ContentType.
 type MailRoundJSONRequestBody = MailTo
+
+// ReturnJobJSONRequestBody defines body for ReturnJob for application/json ContentType.
+type ReturnJobJSONRequestBody = NewJobReturn
 
 // SaveFilterJSONRequestBody defines body for SaveFilter for application/json ContentType.
 type SaveFilterJSONRequestBody = NewSavedFilter

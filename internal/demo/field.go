@@ -74,12 +74,12 @@ func (g *generator) stock(ctx context.Context) error {
 				continue
 			}
 			if litres := boughtBefore[b.cleaner]; litres > 0 {
-				move := contract.NewStockMove{CleanerID: k.ID, Kind: contract.Bought, Litres: litres, Day: calendar.MustParse("2023-10-02")}
+				move := contract.NewStockMove{CleanerID: k.ID, Kind: contract.NewStockMoveKindBought, Litres: litres, Day: calendar.MustParse("2023-10-02")}
 				if _, err := g.svc.Fieldwork.AddStockMove(ctx, g.manager, move); err != nil {
 					return err
 				}
 			}
-			move := contract.NewStockMove{CleanerID: k.ID, Kind: contract.Bought, Litres: b.litres, Day: calendar.MustParse(b.day)}
+			move := contract.NewStockMove{CleanerID: k.ID, Kind: contract.NewStockMoveKindBought, Litres: b.litres, Day: calendar.MustParse(b.day)}
 			if _, err := g.svc.Fieldwork.AddStockMove(ctx, g.manager, move); err != nil {
 				return err
 			}

@@ -9,8 +9,10 @@ import (
 	"image/png"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"sort"
 	"strings"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -23,6 +25,7 @@ import (
 	"nextround/internal/register"
 	"nextround/internal/rooms"
 	"nextround/internal/standin"
+	"nextround/internal/store"
 )
 
 // seed of everything that is drawn.
@@ -30,6 +33,9 @@ const seed = 20260304
 
 // planSteps are what the demonstration's plan is searched for.
 const planSteps = 600
+
+// todaySteps are what the round of the demonstration's day is searched for.
+const todaySteps = 200
 
 // How the invented truth lies about what class and factors suggest: half as fast in the middle, with the
 // scatter of a grader's eye in log load and of a unit's rate in log rate.
@@ -49,6 +55,8 @@ type SignIn struct {
 var SignIns = []SignIn{
 	{"manager", "Maintenance manager", contract.RoleManager},
 	{"technician", technicianTern, contract.RoleTechnician},
+	{"eider", technicianEider, contract.RoleTechnician},
+	{"gannet", technicianGannet, contract.RoleTechnician},
 	{"viewer", "Client viewer", contract.RoleViewer},
 }
 
@@ -87,18 +95,12 @@ func (g *generator) begin(ctx context.Context) error {
 			g.manager = a
 		}
 	}
-	for _, name := range []string{technicianEider, technicianGannet} {
-		added, err := svc.Organisation.AddPerson(ctx, g.manager, contract.NewPerson{Name: name})
-		if err != nil {
-			return err
-		}
-		g.people[name] = added.Person.PersonID
-	}
 	for _, c := range crews {
 		kit := []string{"ladder", "brush and vacuum", "tank sprayer"}
 		card := contract.CrewCard{
 			Name: c.name, People: &c.people, TankL: &c.tankL, Skills: &c.skills, Kit: &kit, OvertimeMinutes: new(45),
-			Mail: text(strings.ToLower(strings.ReplaceAll(c.name, " ", "-")) + "@hallvik.example"),
+			Members: &[]contract.CrewMember{{PersonID: g.people["Technician, "+c.name]}},
+			Mail:    text(strings.ToLower(strings.ReplaceAll(c.name, " ", "-")) + "@hallvik.example"),
 		}
 		for _, day := range c.days {
 			card.Hours = append(card.Hours, contract.CrewHours{Weekday: int(day), Starts: c.starts, Minutes: c.minutes})
@@ -156,7 +158,39 @@ func (g *generator) run(ctx context.Context) (err error) {
 			return err
 		}
 	}
+	if err := g.sendOutToday(ctx); err != nil {
+		return err
+	}
 	return g.plan(ctx)
+}
+
+// sendOutToday publishes the round that Crew Tern is on today: it works an extra day, planned yesterday.
+func (g *generator) sendOutToday(ctx context.Context) error {
+	now := g.svc.Now()
+	yesterday := rooms.New(g.svc.Store, rooms.Options{Now: func() time.Time { return now.Add(-24 * time.Hour) }, ClockPinned: true, Forecasts: Weather})
+	defer yesterday.Close()
+	records, err := yesterday.Planning.Crews(ctx, g.manager)
+	if err != nil {
+		return err
+	}
+	tern := records[slices.IndexFunc(records, func(r contract.CrewRecord) bool { return r.Card.Name == crews[0].name })]
+	usual := tern.Card.Hours
+	extra := contract.CrewHours{Weekday: int(now.Weekday()), Starts: crews[0].starts, Minutes: crews[0].minutes}
+	tern.Card.Hours = append(slices.Clone(usual), extra)
+	if tern, err = yesterday.Planning.SaveCrew(ctx, g.manager, &tern.ID, tern.Card); err != nil {
+		return err
+	}
+	plan, err := yesterday.Planning.MakePlan(ctx, g.manager, contract.NewPlan{Iterations: new(todaySteps), Seed: new(7), Weeks: new(1)})
+	if err != nil {
+		return err
+	}
+	day := contract.CrewDay{CrewID: tern.ID, Day: calendar.Of(now)}
+	if _, err := yesterday.Planning.PublishRounds(ctx, g.manager, store.NewID(), contract.Publication{Version: plan.Version, Rounds: []contract.CrewDay{day}}); err != nil {
+		return err
+	}
+	tern.Card.Hours = usual
+	_, err = yesterday.Planning.SaveCrew(ctx, g.manager, &tern.ID, tern.Card)
+	return err
 }
 
 // plan plans the coming weeks: so many steps, not so long a time, so that the demonstration is the same everywhere.

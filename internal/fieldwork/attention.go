@@ -10,6 +10,7 @@ import (
 	"nextround/internal/contract"
 	"nextround/internal/organisation"
 	"nextround/internal/store"
+	"nextround/internal/wording"
 )
 
 // What came back from the field stays on the list for this many days (assumption), at most so many lines.
@@ -59,6 +60,8 @@ func attentionText(r store.AttentionRow) string {
 		return "The site declined: " + r.Text
 	case contract.AttentionLineKindWorse:
 		return "Got worse: " + r.Text
+	case contract.AttentionLineKindReturned:
+		return "Given back by its crew: " + wording.ReturnWords[r.Text]
 	case contract.AttentionLineKindSymptom:
 		return "Reported: " + symptomWords[r.Text]
 	}

@@ -118,9 +118,9 @@ func TestTheStockBookCounts(t *testing.T) {
 		require.NoError(t, err)
 		return lineOfStock(t, book, k)
 	}
-	assert.InDelta(t, 20, move(contract.Bought, 20, "2025-11-01").OnHandL, 1e-9)
-	assert.Equal(t, 1, move(contract.Opened, 5, "2025-11-02").Opened)
-	assert.InDelta(t, 12, move(contract.Counted, 12, "2025-12-01").OnHandL, 1e-9)
+	assert.InDelta(t, 20, move(contract.NewStockMoveKindBought, 20, "2025-11-01").OnHandL, 1e-9)
+	assert.Equal(t, 1, move(contract.NewStockMoveKindOpened, 5, "2025-11-02").Opened)
+	assert.InDelta(t, 12, move(contract.NewStockMoveKindCounted, 12, "2025-12-01").OnHandL, 1e-9)
 	h.Submit(h.Wet(u, "2026-02-01", "medium_universal")) // draws 1.5 L, brings 0.3 L back
 	book, err := h.Rooms.Fieldwork.SaveStockItem(h.Ctx, h.Manager, k, contract.StockItemChange{ReorderAtL: 8, LeadDays: 10})
 	require.NoError(t, err)
@@ -132,8 +132,8 @@ func TestTheStockBookCounts(t *testing.T) {
 	_, err = h.Rooms.Fieldwork.SaveStockItem(h.Ctx, h.Manager, k, contract.StockItemChange{ReorderAtL: 1})
 	assert.ErrorContains(t, err, "somebody else changed this")
 	for pointer, in := range map[string]contract.NewStockMove{
-		"/day": {CleanerID: k, Kind: contract.Bought, Litres: 1, Day: calendar.Of(roomstest.Now).Add(1)}, "/litres": {CleanerID: k, Kind: contract.Bought, Day: calendar.Of(roomstest.Now)},
-		"/cleaner_id": {CleanerID: uuid.New(), Kind: contract.Bought, Litres: 1, Day: calendar.Of(roomstest.Now)},
+		"/day": {CleanerID: k, Kind: contract.NewStockMoveKindBought, Litres: 1, Day: calendar.Of(roomstest.Now).Add(1)}, "/litres": {CleanerID: k, Kind: contract.NewStockMoveKindBought, Day: calendar.Of(roomstest.Now)},
+		"/cleaner_id": {CleanerID: uuid.New(), Kind: contract.NewStockMoveKindBought, Litres: 1, Day: calendar.Of(roomstest.Now)},
 	} {
 		_, err := h.Rooms.Fieldwork.AddStockMove(h.Ctx, h.Manager, in)
 		assert.Equal(t, pointer, roomstest.FieldsOf(t, err)[0].Path)

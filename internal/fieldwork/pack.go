@@ -73,6 +73,9 @@ func (s *Service) VisitPack(ctx context.Context, a organisation.Actor, id uuid.U
 	for _, p := range r.Rows.Parts {
 		out.Parts = append(out.Parts, contract.PartCard{ID: new(p.ID), Kind: p.Kind, Specification: p.Specification, Quantity: p.Quantity, Note: p.Note})
 	}
+	if out.Advised, err = earlierAdvice(t, r, id); err != nil {
+		return out, err
+	}
 	out.Forecast = s.forecast(ctx, d.Site)
 	if err := s.packPlace(t, r, d, &out); err != nil {
 		return out, err
@@ -168,6 +171,28 @@ func lastReadings(r *dossier.Facts, t store.Tenant, unit uuid.UUID) ([]contract.
 			}
 			line.Day = new(visits[i].Day.Day())
 			out = append(out, line)
+		}
+	}
+	return out, nil
+}
+
+// mostAdvice is how much of what was advised earlier is shown.
+const mostAdvice = 8
+
+// earlierAdvice is what was advised at earlier visits, the newest first.
+func earlierAdvice(t store.Tenant, r *dossier.Facts, unit uuid.UUID) ([]contract.EarlierAdvice, error) {
+	out := []contract.EarlierAdvice{}
+	visits := r.Visits[unit]
+	rows, err := store.Where[store.AdviceGiven](t, "visit_id", store.Keys(visits, func(v store.Visit) uuid.UUID { return v.ID }), "id")
+	if err != nil {
+		return nil, err
+	}
+	of := store.By(rows, func(x store.AdviceGiven) uuid.UUID { return x.VisitID })
+	for i := len(visits) - 1; i >= 0; i-- {
+		for _, x := range of[visits[i].ID] {
+			if len(out) < mostAdvice {
+				out = append(out, contract.EarlierAdvice{Day: visits[i].Day.Day(), Text: x.Text, Answer: contract.EarlierAdviceAnswer(x.Answer)})
+			}
 		}
 	}
 	return out, nil

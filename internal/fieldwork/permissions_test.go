@@ -38,7 +38,7 @@ func TestWhoMayDoWhatInTheField(t *testing.T) {
 			return err
 		}},
 		{"move stock", func(a organisation.Actor) error {
-			_, err := h.Rooms.Fieldwork.AddStockMove(h.Ctx, a, contract.NewStockMove{CleanerID: k, Kind: contract.Bought, Litres: 1, Day: day})
+			_, err := h.Rooms.Fieldwork.AddStockMove(h.Ctx, a, contract.NewStockMove{CleanerID: k, Kind: contract.NewStockMoveKindBought, Litres: 1, Day: day})
 			return err
 		}},
 		{"practise", func(a organisation.Actor) error {

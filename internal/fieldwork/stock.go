@@ -99,7 +99,7 @@ func (s *Service) AddStockMove(ctx context.Context, a organisation.Actor, in con
 	switch {
 	case in.Day > today:
 		return out, invalid.At("/day", "is in the future")
-	case in.Litres <= 0 && in.Kind != contract.Counted:
+	case in.Litres <= 0 && in.Kind != contract.NewStockMoveKindCounted:
 		return out, invalid.At("/litres", "must be above 0 L")
 	}
 	err := s.Tenant(ctx, a).InTransaction(func(t store.Tenant) error {

@@ -28,7 +28,7 @@ func (s *Service) Crews(ctx context.Context, a organisation.Actor) ([]contract.C
 	for i := range all {
 		c := &all[i].Card
 		if a.Role != contract.RoleManager || a.Sites != nil { // what they cost and where they are written to is for who plans them
-			c.DayFee, c.Mail = nil, nil
+			c.DayFee, c.Mail, c.Members = nil, nil, nil
 		}
 		if a.Sites != nil && c.BaseSiteID != nil && !slices.Contains(a.Sites, *c.BaseSiteID) {
 			c.BaseSiteID = nil
@@ -55,6 +55,11 @@ func (s *Service) crewRecords(t store.Tenant) ([]contract.CrewRecord, error) {
 	if err != nil {
 		return nil, err
 	}
+	members, err := store.All[store.CrewMember](t, "lower(during), person_id")
+	if err != nil {
+		return nil, err
+	}
+	in := store.By(members, func(m store.CrewMember) uuid.UUID { return m.CrewID })
 	feeds, err := t.OpenFeeds()
 	if err != nil {
 		return nil, err
@@ -66,6 +71,14 @@ func (s *Service) crewRecords(t store.Tenant) ([]contract.CrewRecord, error) {
 		r := contract.CrewRecord{ID: c.ID, Card: crewCard(c), Absences: []contract.Absence{}}
 		for _, h := range of[c.ID] {
 			r.Card.Hours = append(r.Card.Hours, contract.CrewHours{Weekday: h.Weekday, Starts: dossier.Clock(h.Starts), Minutes: h.Minutes})
+		}
+		r.Card.Members = &[]contract.CrewMember{}
+		for _, m := range in[c.ID] {
+			one := contract.CrewMember{PersonID: m.PersonID, From: m.During.From}
+			if m.During.To != nil {
+				one.To = new(m.During.To.Add(-1))
+			}
+			*r.Card.Members = append(*r.Card.Members, one)
 		}
 		for _, x := range away[c.ID] {
 			one := contract.Absence{ID: x.ID, From: *x.During.From, People: x.People, Reason: x.Reason}
@@ -193,6 +206,9 @@ func (s *Service) SaveCrew(ctx context.Context, a organisation.Actor, id *uuid.U
 		if err := store.Insert(t, hours...); err != nil {
 			return err
 		}
+		if err := s.saveMembers(t, row.ID, in.Members); err != nil {
+			return err
+		}
 		if out, err = s.oneCrew(t, row.ID); err != nil {
 			return err
 		}
@@ -203,6 +219,55 @@ func (s *Service) SaveCrew(ctx context.Context, a organisation.Actor, id *uuid.U
 		return organisation.RecordChange(t, s.Stamp(), a, "crew", row.ID, action, before.Card, out.Card)
 	})
 	return out, err
+}
+
+// saveMembers puts people into a crew in place of those who were in it; nil changes nothing.
+func (s *Service) saveMembers(t store.Tenant, crew uuid.UUID, in *[]contract.CrewMember) error {
+	if in == nil {
+		return nil
+	}
+	if err := t.ClearMembers(crew); err != nil {
+		return err
+	}
+	others, err := store.All[store.CrewMember](t, "id")
+	if err != nil {
+		return err
+	}
+	people, err := store.All[store.Person](t, "id")
+	if err != nil {
+		return err
+	}
+	known := store.Index(people, func(p store.Person) uuid.UUID { return p.ID })
+	var bad invalid.Error
+	for i, m := range *in {
+		at := fmt.Sprintf("/members/%d", i)
+		row := store.CrewMember{OrganisationID: t.Org, ID: store.NewID(), CrewID: crew, PersonID: m.PersonID, During: store.DateRange{From: m.From}}
+		if m.To != nil {
+			row.During.To = new(m.To.Add(1))
+		}
+		if m.From != nil && m.To != nil && *m.To < *m.From {
+			bad.Addf(at+"/to", "must not be before the first day")
+			continue
+		}
+		if _, ok := known[m.PersonID]; !ok {
+			bad.Addf(at+"/person_id", "is not a person of the organisation")
+			continue
+		}
+		if slices.ContainsFunc(others, func(o store.CrewMember) bool { return o.PersonID == m.PersonID && meet(o.During, row.During) }) {
+			bad.Addf(at+"/person_id", "%s is in a crew already at that time", known[m.PersonID].Name)
+			continue
+		}
+		others = append(others, row)
+		if err := store.Insert(t, row); err != nil {
+			return err
+		}
+	}
+	return bad.Err()
+}
+
+// meet reports whether two spans have a day in common.
+func meet(a, b store.DateRange) bool {
+	return (a.To == nil || b.From == nil || *b.From < *a.To) && (b.To == nil || a.From == nil || *a.From < *b.To)
 }
 
 // AddAbsence notes that some or all of a crew are away.

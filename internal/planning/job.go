@@ -157,11 +157,25 @@ func (s *Service) published(t store.Tenant, today calendar.Day) (map[string]publ
 	of := store.Index(stops, func(x store.Stop) uuid.UUID { return x.ID })
 	jobs, err := store.Where[store.StopJob](t, "stop_id", store.Keys(stops, func(x store.Stop) uuid.UUID { return x.ID }), "stop_id, seq")
 	out := map[string]publishedAt{}
+	if err != nil {
+		return nil, err
+	}
+	returned, err := store.Where[store.JobReturn](t, "stop_id", store.Keys(stops, func(x store.Stop) uuid.UUID { return x.ID }), "at")
+	if err != nil {
+		return nil, err
+	}
+	back := map[[2]string]bool{}
+	for _, x := range returned {
+		back[[2]string{x.StopID.String(), x.Key}] = true
+	}
 	for _, j := range jobs {
+		if back[[2]string{j.StopID.String(), j.Key}] {
+			continue // given back by its crew: it is planned again
+		}
 		r := at[of[j.StopID].RoundID]
 		out[j.Key] = publishedAt{r.CrewID, r.Day.Day()}
 	}
-	return out, err
+	return out, nil
 }
 
 // learnMinutes takes from the visits what a clean of a class takes, shrunk to the class's figure:
@@ -358,6 +372,9 @@ func (b *jobBook) clean(d dossier.Unit, coil *dossier.Coil, t *dossier.Task, n i
 	j.coil, j.work, j.every, j.on, j.noisy = coil, coil.Work(t.Kind), t.EveryDays, on, true
 	j.wet, j.contracted = j.work.Wet(), t.Doer == string(contract.DoerContractor)
 	j.tasks = []uuid.UUID{t.ID}
+	if j.work.Method.Code == "closed_hose_down" {
+		j.view.ClosedHose = new(true)
+	}
 	v := &j.view
 	v.TaskID, v.CoilID, v.CoilRole, v.Minutes, v.State = &t.ID, &coil.ID, new(contract.CoilRole(coil.Role)), minutes, coil.State()
 	v.FirstLook, v.About = t.Due.FirstLook && n == 0, t.Due.About && n == 0

@@ -311,7 +311,7 @@ func TestLoadsAndPurchasesFollowTheDosesLearned(t *testing.T) {
 	assert.Equal(t, n.Round.Day, buy.NeededBy)
 	require.NotNil(t, buy.OrderBy)
 	assert.Equal(t, buy.NeededBy.Add(-7), *buy.OrderBy)
-	_, err = h.Rooms.Fieldwork.AddStockMove(h.Ctx, h.Manager, contract.NewStockMove{CleanerID: h.Cleaner("medium_universal"), Kind: contract.Bought, Litres: 50, Day: calendar.MustParse("2026-03-01")})
+	_, err = h.Rooms.Fieldwork.AddStockMove(h.Ctx, h.Manager, contract.NewStockMove{CleanerID: h.Cleaner("medium_universal"), Kind: contract.NewStockMoveKindBought, Litres: 50, Day: calendar.MustParse("2026-03-01")})
 	require.NoError(t, err)
 	buys, err = h.Rooms.Planning.Purchases(h.Ctx, h.Viewer)
 	require.NoError(t, err)

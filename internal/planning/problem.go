@@ -72,6 +72,7 @@ func (s *Service) newPlanBook(ctx context.Context, t store.Tenant, a organisatio
 	}
 	b.places(s, ctx)
 	b.crewsOf()
+	b.leaveToday()
 	for _, j := range b.jobs {
 		b.add(j)
 	}
@@ -341,6 +342,22 @@ func without(spans, shut []round.Span) []round.Span {
 		spans = rest
 	}
 	return spans
+}
+
+// leaveToday leaves out what is on a round of a day before the plan begins: its crew is at it, and what it does not do comes
+// back as its visits and returns say.
+func (b *planBook) leaveToday() {
+	gone := map[string]bool{}
+	b.jobs = slices.DeleteFunc(b.jobs, func(j *clockJob) bool {
+		at, ok := b.onRound[j.view.Key]
+		gone[j.view.Key] = ok && at.day < b.start
+		return gone[j.view.Key]
+	})
+	for _, j := range b.jobs {
+		if gone[j.after] {
+			j.after, j.gap = "", 0
+		}
+	}
 }
 
 // add puts a job into the problem.

@@ -186,11 +186,15 @@ func (s *Service) sentRound(t store.Tenant, row store.Round) (contract.Round, er
 		Starts: row.Starts, Back: row.Back, DrivingMinutes: row.DrivingMinutes, Stops: []contract.Stop{}, Load: []contract.LoadLine{},
 		Cautions: defaults.Cautions, Deferral: defaults.Deferral,
 	}
+	if out.Progress, err = s.progress(t, row, stops, jobs, names); err != nil {
+		return contract.Round{}, err
+	}
 	byStop := store.By(jobs, func(j store.StopJob) uuid.UUID { return j.StopID })
 	for _, x := range stops {
 		at := site[x.SiteID]
 		stop := contract.Stop{
 			SiteID: at.ID, Site: at.Name, Address: at.Address, Contact: at.Contact, AccessNote: at.AccessNote, Minutes: x.Minutes, Jobs: []contract.Job{},
+			Phone: optional.Text(at.Phone), Keys: optional.Text(at.Keys), Lat: at.Lat, Lon: at.Lon,
 			Windows: []contract.Window{}, Reasons: []contract.Reason{}, Arrive: x.Arrive, Leave: x.Leave, Latest: x.Latest, DriveMinutes: x.DriveMinutes,
 		}
 		if err := x.Windows.Into(&stop.Windows); err != nil {
@@ -201,6 +205,7 @@ func (s *Service) sentRound(t store.Tenant, row store.Round) (contract.Round, er
 			if err != nil {
 				return contract.Round{}, err
 			}
+			job.VisitFor = new(visitFor(job))
 			stop.Jobs = append(stop.Jobs, job)
 		}
 		out.Stops = append(out.Stops, stop)

@@ -40,6 +40,8 @@ WITH v AS (
     SELECT raw.kind, v.unit_id, v.id AS visit_id, v.day, raw.text, raw.reason, raw.number FROM raw JOIN v ON v.id = raw.visit_id
     UNION ALL SELECT 'symptom', unit_id, NULL, day, kind, note, 0 FROM symptom_report
         WHERE organisation_id = @org AND status = 'open' AND unit_id IS NOT NULL
+    UNION ALL SELECT 'returned', unit_id, NULL, at::date, kind, note, 0 FROM job_return
+        WHERE organisation_id = @org AND at::date >= @since
 )
 SELECT l.*, u.tag, s.name AS site FROM lines l
 JOIN unit u ON u.organisation_id = @org AND u.id = l.unit_id

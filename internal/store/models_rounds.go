@@ -170,6 +170,34 @@ type StopJob struct {
 	Job   JSON
 }
 
+// CrewMember is somebody's time in a crew.
+type CrewMember struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	CrewID         uuid.UUID
+	PersonID       uuid.UUID
+	During         DateRange
+}
+
+// TableName names the table.
+func (CrewMember) TableName() string { return "crew_member" }
+
+// JobReturn is a job of a published round that its crew gave back.
+type JobReturn struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	StopID         uuid.UUID
+	Key            string
+	UnitID         uuid.UUID
+	Kind           string
+	Note           string
+	AccountID      *uuid.UUID
+	At             time.Time
+}
+
+// TableName names the table.
+func (JobReturn) TableName() string { return "job_return" }
+
 // FeedToken opens a crew's calendar; only its hash is kept.
 type FeedToken struct {
 	OrganisationID uuid.UUID

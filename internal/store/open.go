@@ -137,8 +137,19 @@ func MigrateTo(ctx context.Context, url string, version int64) error {
 	})
 }
 
-// Rollback takes the schema back to a version; 0 is empty.
+// clearAll empties every table but that of the migrations.
+const clearAll = `DO $$ DECLARE names text; BEGIN
+    SELECT string_agg(format('%I', tablename), ', ') INTO names FROM pg_tables WHERE schemaname = 'public' AND tablename <> 'goose_db_version';
+    IF names IS NOT NULL THEN EXECUTE 'TRUNCATE ' || names || ' CASCADE'; END IF;
+END $$`
+
+// Rollback takes the schema back to a version; 0 is empty, whatever is in it: its rows go first, so that none stands in the way.
 func Rollback(ctx context.Context, url string, version int64) error {
+	if version == 0 {
+		if err := execute(ctx, url, clearAll); err != nil {
+			return fmt.Errorf("emptying the database: %w", err)
+		}
+	}
 	return withProvider(url, func(p *goose.Provider) error {
 		_, err := p.DownTo(ctx, version)
 		return err
@@ -153,6 +164,16 @@ func Pending(ctx context.Context, url string) (bool, error) {
 		return err
 	})
 	return pending, err
+}
+
+func execute(ctx context.Context, url, statement string) error {
+	db, err := sql.Open("pgx", url)
+	if err != nil {
+		return fmt.Errorf("reading the database address: %w", err)
+	}
+	defer func() { _ = db.Close() }()
+	_, err = db.ExecContext(ctx, statement)
+	return err
 }
 
 func withProvider(url string, do func(*goose.Provider) error) error {

@@ -102,6 +102,18 @@ func (t Tenant) RoundsFrom(day calendar.Day, statuses ...string) ([]Round, error
 	return rows, err
 }
 
+// NextRoundOf is the crew's published round of a day, or the next one after it; ErrNotFound where none is out.
+func (t Tenant) NextRoundOf(crew uuid.UUID, from calendar.Day) (Round, error) {
+	var row Round
+	err := t.scoped().Where("crew_id = ? AND day >= ? AND status IN ('published', 'done')", crew, Date(from)).Order("day, sequence DESC").Take(&row).Error
+	return row, notFound(err)
+}
+
+// ClearMembers takes everybody out of a crew.
+func (t Tenant) ClearMembers(crew uuid.UUID) error {
+	return t.scoped().Where("crew_id = ?", crew).Delete(&CrewMember{}).Error
+}
+
 // RoundsOfCrew lists what a calendar shows of a crew since a day: the rounds that are out, and those withdrawn.
 func (t Tenant) RoundsOfCrew(crew uuid.UUID, since calendar.Day) ([]Round, error) {
 	var rows []Round

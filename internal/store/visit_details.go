@@ -62,6 +62,13 @@ type VisitDetails struct {
 	Symptoms   []SymptomReport
 }
 
+// VisitsOn lists the visits of a day to some units that stand, in the order they came in.
+func (t Tenant) VisitsOn(units []uuid.UUID, day Date) ([]Visit, error) {
+	var rows []Visit
+	err := t.scoped().Where("unit_id IN ? AND day = ? AND status = 'submitted'", units, day).Order("submitted_at, id").Find(&rows).Error
+	return rows, err
+}
+
 // LoadVisitDetails reads the details of some visits.
 func (t Tenant) LoadVisitDetails(visits []uuid.UUID) (VisitDetails, error) {
 	var d VisitDetails

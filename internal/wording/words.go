@@ -10,6 +10,9 @@ func UpperFirst(s string) string {
 	return strings.ToUpper(s[:1]) + s[1:]
 }
 
+// ReturnWords say why a crew gave a job back.
+var ReturnWords = map[string]string{"no_time": "no time left", "called_away": "called away", "missing": "kit or parts missing", "other": "another reason"}
+
 // JobKindWords name the kinds of jobs, by their codes.
 var JobKindWords = map[string]string{
 	"light": "light clean", "deep": "deep clean", "inspect": "inspection", "filter": "filters", "grille": "grille wipe", "tablet": "pan tablets",

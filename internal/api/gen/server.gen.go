@@ -286,6 +286,9 @@ type ServerInterface interface {
 	// (POST /rounds/{round_id}/mails)
 	MailRound(c *gin.Context, roundID RoundID)
 
+	// (POST /rounds/{round_id}/returns)
+	ReturnJob(c *gin.Context, roundID RoundID, params ReturnJobParams)
+
 	// (GET /rounds/{round_id}/sheets)
 	GetRoundSheets(c *gin.Context, roundID RoundID)
 
@@ -399,6 +402,9 @@ type ServerInterface interface {
 
 	// (POST /tasks/{task_id}/ticks)
 	TickTask(c *gin.Context, taskID openapi_types.UUID)
+
+	// (GET /today)
+	GetToday(c *gin.Context, params GetTodayParams)
 
 	// (POST /units)
 	AddUnit(c *gin.Context)
@@ -2578,6 +2584,58 @@ func (siw *ServerInterfaceWrapper) MailRound(c *gin.Context) {
 	siw.Handler.MailRound(c, roundID)
 }
 
+// ReturnJob operation middleware
+func (siw *ServerInterfaceWrapper) ReturnJob(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "round_id" -------------
+	var roundID RoundID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "round_id", c.Param("round_id"), &roundID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter round_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReturnJobParams
+
+	headers := c.Request.Header
+
+	// ------------- Required header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: true, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = IdempotencyKey
+
+	} else {
+		siw.ErrorHandler(c, fmt.Errorf("Header parameter Idempotency-Key is required, but not found"), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReturnJob(c, roundID, params)
+}
+
 // GetRoundSheets operation middleware
 func (siw *ServerInterfaceWrapper) GetRoundSheets(c *gin.Context) {
 
@@ -3252,6 +3310,33 @@ func (siw *ServerInterfaceWrapper) TickTask(c *gin.Context) {
 	}
 
 	siw.Handler.TickTask(c, taskID)
+}
+
+// GetToday operation middleware
+func (siw *ServerInterfaceWrapper) GetToday(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetTodayParams
+
+	// ------------- Optional query parameter "crew" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "crew", c.Request.URL.Query(), &params.Crew, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter crew: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetToday(c, params)
 }
 
 // AddUnit operation middleware
@@ -3930,6 +4015,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/reminders", wrapper.SendReminders)
 	router.GET(options.BaseURL+"/rounds", wrapper.ListRounds)
 	router.GET(options.BaseURL+"/rounds/:round_id", wrapper.GetRound)
+	router.POST(options.BaseURL+"/rounds/:round_id/returns", wrapper.ReturnJob)
+	router.GET(options.BaseURL+"/today", wrapper.GetToday)
 	router.GET(options.BaseURL+"/rounds/:round_id/sheets", wrapper.GetRoundSheets)
 	router.POST(options.BaseURL+"/rounds/:round_id/mails", wrapper.MailRound)
 	router.POST(options.BaseURL+"/rounds/:round_id/withdrawal", wrapper.WithdrawRound)
@@ -7541,6 +7628,47 @@ func (response MailRounddefaultApplicationProblemPlusJSONResponse) VisitMailRoun
 	return err
 }
 
+type ReturnJobRequestObject struct {
+	RoundID RoundID `json:"round_id"`
+	Params  ReturnJobParams
+	Body    *ReturnJobJSONRequestBody
+}
+
+type ReturnJobResponseObject interface {
+	VisitReturnJobResponse(w http.ResponseWriter) error
+}
+
+type ReturnJob201JSONResponse Round
+
+func (response ReturnJob201JSONResponse) VisitReturnJobResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReturnJobdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReturnJobdefaultApplicationProblemPlusJSONResponse) VisitReturnJobResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetRoundSheetsRequestObject struct {
 	RoundID RoundID `json:"round_id"`
 }
@@ -8984,6 +9112,45 @@ func (response TickTaskdefaultApplicationProblemPlusJSONResponse) VisitTickTaskR
 	return err
 }
 
+type GetTodayRequestObject struct {
+	Params GetTodayParams
+}
+
+type GetTodayResponseObject interface {
+	VisitGetTodayResponse(w http.ResponseWriter) error
+}
+
+type GetToday200JSONResponse Today
+
+func (response GetToday200JSONResponse) VisitGetTodayResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetTodaydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetTodaydefaultApplicationProblemPlusJSONResponse) VisitGetTodayResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type AddUnitRequestObject struct {
 	Body *AddUnitJSONRequestBody
 }
@@ -10175,6 +10342,9 @@ type StrictServerInterface interface {
 	// (POST /rounds/{round_id}/mails)
 	MailRound(ctx context.Context, request MailRoundRequestObject) (MailRoundResponseObject, error)
 
+	// (POST /rounds/{round_id}/returns)
+	ReturnJob(ctx context.Context, request ReturnJobRequestObject) (ReturnJobResponseObject, error)
+
 	// (GET /rounds/{round_id}/sheets)
 	GetRoundSheets(ctx context.Context, request GetRoundSheetsRequestObject) (GetRoundSheetsResponseObject, error)
 
@@ -10288,6 +10458,9 @@ type StrictServerInterface interface {
 
 	// (POST /tasks/{task_id}/ticks)
 	TickTask(ctx context.Context, request TickTaskRequestObject) (TickTaskResponseObject, error)
+
+	// (GET /today)
+	GetToday(ctx context.Context, request GetTodayRequestObject) (GetTodayResponseObject, error)
 
 	// (POST /units)
 	AddUnit(ctx context.Context, request AddUnitRequestObject) (AddUnitResponseObject, error)
@@ -13039,6 +13212,51 @@ func (sh *strictHandler) MailRound(ctx *gin.Context, roundID RoundID) {
 	}
 }
 
+// ReturnJob operation middleware
+func (sh *strictHandler) ReturnJob(ctx *gin.Context, roundID RoundID, params ReturnJobParams) {
+	var request ReturnJobRequestObject
+
+	request.RoundID = roundID
+	request.Params = params
+
+	var body ReturnJobJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReturnJob(ctx.Request.Context(), request.(ReturnJobRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReturnJob")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReturnJobResponseObject); ok {
+		if err := validResponse.VisitReturnJobResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetRoundSheets operation middleware
 func (sh *strictHandler) GetRoundSheets(ctx *gin.Context, roundID RoundID) {
 	var request GetRoundSheetsRequestObject
@@ -14341,6 +14559,32 @@ func (sh *strictHandler) TickTask(ctx *gin.Context, taskID openapi_types.UUID) {
 	}
 }
 
+// GetToday operation middleware
+func (sh *strictHandler) GetToday(ctx *gin.Context, params GetTodayParams) {
+	var request GetTodayRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetToday(ctx.Request.Context(), request.(GetTodayRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetToday")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetTodayResponseObject); ok {
+		if err := validResponse.VisitGetTodayResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // AddUnit operation middleware
 func (sh *strictHandler) AddUnit(ctx *gin.Context) {
 	var request AddUnitRequestObject
@@ -15176,462 +15420,473 @@ func (sh *strictHandler) CloseWatchItem(ctx *gin.Context, watchID openapi_types.
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L3rlhy3sS74KpieM8szZ0pskqK0ZXHND4qkZNq60GzZOrO8dWqhMqOq4MoCUgCyi2WO3mmeYZ5sFgJA",
-	"XoFMZF2asrf/kN2dmbgEAoFAXL74cJOJfSk4cK1uvvxwU1JJ96BB4m9vctiXQgPPjn+Co/lLDiqTrNRM",
-	"8Jsvb76jOZDVkegtEAU8B/nc/kz3QCT8UoHS5oEmdEMZJxvQqnmBcnUASSjPCVMkFxyI4Bk8ulncMNP6",
-	"FmgO8mZxw+kebr5sj+YTM5zFjemCSchvvtSygsWNyrawp2acayH3VN98eVNVLL9Z3OhjaZpQWjK+ufn1",
-	"18XNO1Hx/M0r8zL2VlK9bfqS5ukSPz2nk79wpqN9VJzpc7v41XysSsEV4Iq9lWJVwN78mAmugWvzIy3L",
-	"gmXUrNptad/4P/+uzBJ+aPX13ySsb768+V9vG5a4tU/VrW8Xe+wywU9bqs0CHqTgmwVhnByEzNWCHJje",
-	"4mqvGRS5IkyTzCyw5OrRza+LmztQitlBRMY6b4y+veAYhRmiYhsOOWH8Ea6O+9C0+2KlgGeAW0CKEqRm",
-	"lqBrKfadhciphuFCLG5YnrBei5sSRFlgP+4R4xo2IG9wJamb8OAzLYa778ctkIIqTXJ6NJtmYoi/tvns",
-	"bzc4PJxdPah6BD/XH4vV3yHTZgQvsgxKTYNEKiXcMzgMh3i3FQdFDoZDDqIqcpJtKd8A7nn7oyJc6C3j",
-	"m0fNiFdCFEA5kkuKUihaLFmOPTENe5VE6D19/8a+/PTx48eLmz3j7vcn9dtUSnocUKbT56Ke3DhRvmU8",
-	"QJi8giVda5BJLGTeXsFaSEh63SzeMqdHFeamraikWh6BymYI7i1e7VeDl5qeB2/tGM+ndt+PVO3+ZN7r",
-	"rlrSWklht8RY+y8FK96Z98zGpfdgRx0crsq2QhST4sK+Zd5nGoK7TmlqnwCv9oY1RAn8ZnFDcdnBzEVV",
+	"7L3rlhw3si72KnD7eI19XOJNlLZGXP5BkZSGGl162JrR8ZqtUwuVGVUFVRaQAyC7WEPrnfwMfjIvBIC8",
+	"ApnIujS1Z+8/ZHdnJi6BQCAQly8+3GRiXwoOXKubLz/clFTSPWiQ+NvbHPal0MCz45/haP6Sg8okKzUT",
+	"/ObLm+9pDmR1JHoLRAHPQb6wP9M9EAn/qEBp80ATuqGMkw1o1bxAuTqAJJTnhCmSCw5E8Awe3SxumGl9",
+	"CzQHebO44XQPN1+2R/OJGc7ixnTBJOQ3X2pZweJGZVvYUzPOtZB7qm++vKkqlt8sbvSxNE0oLRnf3Pz2",
+	"2+Lmnah4/va1eRl7K6neNn1J83SJn57TyV8509E+Ks70uV38Zj5WpeAKcMVupVgVsDc/ZoJr4Nr8SMuy",
+	"YBk1q/a4tG/8n78qs4QfWn39Nwnrmy9v/tfHDUs8tk/VY98u9thlgp+3VJsFPEjBNwvCODkImasFOTC9",
+	"xdVeMyhyRZgmmVlgydWjm98WN3egFLODiIx13hh9e8ExCjNExTYccsL4I1wd96Fp9+VKAc8At4AUJUjN",
+	"LEHXUuw7C5FTDcOFWNywPGG9FjcliLLAftwjxjVsQN7gSlI34cFnWgx3309bIAVVmuT0aDbNxBB/a/PZ",
+	"329weDi7elD1CH6pPxarXyHTZgQvswxKTYNEKiXcMzgMh3i3FQdFDoZDDqIqcpJtKd8A7nn7oyJc6C3j",
+	"m0fNiFdCFEA5kkuKUihaLFmOPTENe5VE6D19/9a+/OzJkyeLmz3j7ven9dtUSnocUKbT56Ke3DhRvmM8",
+	"QJi8giVda5BJLGTeXsFaSEh63SzeMqdHFeamraikWh6BymYI7i1e7VeDl5qeB2/tGM+ndt9PVO3+bN7r",
+	"rlrSWklht8RY+68EK96Z98zGpfdgRx0crsq2QhST4sK+Zd5nGoK7TmlqnwCv9oY1RAn8ZnFDcdnBzEVV",
 	"JUgFOf4i7kFKlufQ3kKtTUw3kc09soz+lEg6byJsfLNoHTZmFG7OjvJugdsc1QyqJmeHPxct1g5xUYD9",
-	"PDnH99E7UFWhhzupJvm1eb1gHLqiZoyJegLg175osTyBlBwZWfNOM7CuIH1Fj4qY1/BALdieaUKJmUtL",
-	"brZ2QGeD9JQ2weHoPl5gc6VkGRCxNgfJoJdMVFxDHu6mYf7AsvT40RI2vnlSmaiZWoBwQ3rH2E2pl1Tm",
-	"gQOfvWd8owJnWSbhoOzRVbBSES1IxXNB1kISSnKAkmTm3DKk2tP3bG9kxlN39tjfHi8CzOt6XHJhhc2e",
-	"vv8W+EZvb7789PHjgBzZVFTmgRF+g3/HEapMAnAco6Y7s7jr3rCmRrWl//C9tAb05HFwREyJAlW2pT8q",
-	"vMSsOO56s8ArCXSHa5gzlQnOzWosbsqi2gTFZdNoKZhVDlsjQcKWVGuQZu7/82//8z//k//nf8qf//t/",
-	"Cx0xBc1zkMu9a8VO/ElncT4xk2vPr2H0knIoVNLiNApe3c3nrU6ehGitdqwohuuJmvVhK8DsyIOQO0W2",
+	"PDnH99E7UFWhhzupJvm1eb1gHLqiZoyJegLgt75osTyBlBwZWfNOM7CuIH1Nj4qY1/BALdieaUKJmUtL",
+	"brZ2QGeD9JQ2weHoPl5gc6VkGRCxNgfJoJdMVFxDHu6mYf7AsvT40RI2vnlSmaiZWoBwQ3rH2E2pV1Tm",
+	"gQOfvWd8owJnWSbhoOzRVbBSES1IxXNB1kISSnKAkmTm3DKk2tP3bG9kxjN39tjfniwCzOt6XHJhhc2e",
+	"vv8O+EZvb7789MmTgBzZVFTmgRF+g3/HEapMAnAco6Y7s7jr3rCmRrWl//S9tAb09ElwREyJAlW2pT8q",
+	"vMSsOO56s8ArCXSHa5gzlQnOzWosbsqi2gTFZdNoKZhVDlsjQcKWVGuQZu7/8+//89//nf/7v8tf/vt/",
+	"Cx0xBc1zkMu9a8VO/GlncT4xk2vPr2H0knIoVNLiNApe3c3nrU6ehmitdqwohuuJmvVhK8DsyIOQO0W2",
 	"IIHsK6XJCghdFWBWOBdESPxDUYgD5EQLt9h+qJ/PoFVfT+ytwmCxa+q09EjPPJHNZ0TKcOfh5jFbNygj",
 	"eydkT3hSvQSejwrXCckb1yYEK6Lfa6Fp7GmPkO40bWbZaro1ynabg/F1Zzug7uLm/Scb8UmLweQ9LR55",
-	"ircef8L2pZB2Ecyl9MsbDu813npvMyHh1n+M03iR37MMjAYWWDVa0ozp43J3CFIoE1xpWWXaXfUCgkFX",
-	"K1iumdGs9iyTwtwMOBT+yUbaS7IoCsiDksLI3uWe8UpDmEdyoWC5ppkW4TVe0wyW+6fhZwXd781Waz1t",
-	"3VDqx8uK77g48PBre3Efb8OIwCWLfOmV46F2WtCVSjh4OyvgP5vgnT3orcgf4ZLPYRv7XYtpvjbPAlwj",
-	"pFlYmkeuwiOP/AkzVKO3UlSbbYiKPYrY1l1TaZSw8ziLFN+we+ABzRbNYO2twYVealHg1rD/0Y0E3Co5",
-	"ZEaPCm8DDe/7p+Rn7oSrz+8pcY9tLPyggvIbJ/OGl1VMhjvrYZIC/dJ+8DXNtAqpz5kTOqNKeCOezIb0",
-	"HDf9iV1Ux1PpY74TrIgOeMd05CQ3OrXRIUlGpWSgnhO6QuPoAU91hlY0LjRBMbJAPU5vgRNz/h/RSGLe",
-	"MPocN8f+CsxjaQ2mftxDpuiND7X6pdrSyP3Hsm06Mb7D96PkcFfi3pVqcpRlQTNIW8S3+CpaHVgGKvEj",
-	"+65hfnfF7yn7ghVEm1XLxB4UEdxo0mYBBSsWhCpSCJobtZ8en1tLJ9OkLChXhEogkvId5GR1tMYvvYUj",
-	"yYTS9ovgZUpWhRMIec7MMGjxtrO3YkRrtqbREQNvDs4DFOprJ9Esqd3HE8LQvGMm+chu/zni0H/aEohv",
-	"/SL3jGaSxs7CQhyWWZBtubkjroXIwx+KLKtKBpGnCrQ2lAoR+UCLYrmi2S728YF2r/X9R2N6QW9l/DjS",
-	"jqS3buHOOJLe1lumuwQFXYlKLs31O0htO7H9p2GtN2XstuNTB7/3N4jurnWHCcklNQLU2gTIHu/Xj24W",
-	"vUlW3Ipqf+yaTbE3/1RquS6W4h/2xw0tgqftPS0q6F8nHz9Ou1L2Ft62Za104UNXa5pt9xC6N1E9MBd/",
-	"otk+aDNeHYNMvjp2NeeWupVowo1qZXvIGV3aPwceW19Y4EG5pSpmlYUy/KCSqMifYi3FV9x9FsfUGbmn",
-	"0MIQG6kYWSTghhUjzgB7S5y06/dNKBuqYal2rCxRBYT3GZROl5dAc/OV0ZPsDY+LpaGPauuKixt13Jca",
-	"XT32QnmAorAiX0GQuUdcUVFredS87dTSwYN00/bi5p6pE+3gblEjBnB35bZa75j7q8qZfokuq8AO7Fl2",
-	"Wxurb2huMThKuanD2rmMa/PmiFHTjDDMebS+fQ9GcQHh4Rx56TbzFikDqt/Ju9dvzYWfbzO0EL2+ojx0",
-	"L83Dq7V1xuLhIY9RDjHyRnh/oJHl1momc8+MaSqAmcOJZ+hXUDCzRgNekUBHrgdrxnNvHx8eFnFpDu5S",
-	"GLBvUB2+HbSsbD0WUZpKPeubHsGdhLddtyaValFzxDvZoPYV8Gz7lma7If1XlKdvpa8sCQeX5oIqBXMu",
-	"4VSpV6DYJtLchS/1OaxBSloEWeWyd/EZg5Zw+BPTv4E7cymNALNXo9Mvg6ddh700S5/MWzfaP3s5GJiR",
-	"01OW89b2nf3KRxUMG11LtgFJuZ5pXVClpMc5DH1nP3i5FSwLHlqariZu70n9/GiaeYt+llAn3SXuHyJ+",
-	"lzb86DdTa8ZuU7SYrOaU9uL3qFtPsL+Ujazp7pLWHl9YkRY8gqtiF9WpzldMElXLeR5/M+aYr7/iueAR",
-	"G/9hSxM0gZ4igx/V7fqhxkgZVv58BNtQkXdXilm6vDhbk08jRF9dd5RwAWta3DTjD5HjJS2HlJh5lR09",
-	"LGjpxdJeKD0Sv+O9+kNSsj2oJY05HsfupyISRuNH1bo8ZoJrs9PRH2y979vjhgGyk5kMU1oeg3fAl1TT",
-	"QmwqCDn9quEhMSl2T1JL4jL3VLVkpEUJhxnNRdtp6zfDmE0FXAPPwNqXy0orUoiMFsRcA5Q3+xNcrt8p",
-	"sqe8ogVZM6n0o2AcIPo108f9Nb4fHz16x9Kb+8a8fqehfDjNKT72JvrizCVUghXns8LgiPZnpW2+fVK3",
-	"jm+/oK2ACsuZ9dr0D9t6P7Z4LywgKgXvYC/uIRT61HeQ93ksVcTvq0KzsmCRcDdF7yGPB1ygYBzxoZlb",
-	"G1nTosDwJqoIJUiHoFflwPR2GY0dMU9FpWMv9JavIYInyE1nrn7o7V57fXQmH1why0nphokcNGXhmxTc",
-	"s9xHtY9x72v/XrrOFL3oK1HJDBIVHWf3wMbixIjYtGq3+WAMIxaZ3ijqN0c93u1zyPRcFD+sb778W6JI",
-	"GK4kK5ZSFHMOwlbs8/CsgXJE/YiExrTeKNhmO6bA2OejTezp+2gD/Sioeritz/qd9Ia9aNNsuEA/+yVy",
-	"Foxg7LAKSJQ/iIPzukug2bYT5Noyb5qmUyWfD1foiy6QULuPCVOPZu0po++pBCuiH2jtwXCeXjd/31CY",
-	"xduq0QWY3B5I4bNEyH033MUqo4JnYJRV7TJR8uNSi2Wl0OwNUigRcsT1ZbRpvD4Qo9zSsk99OWfscTHM",
-	"FONrcA0Or395pY+RHXqAoliavaBGX2A89sJUhJqgexV7dMmlWNwwngsRM/R2YvuCb8R3wLh3v6TZblkE",
-	"T3h8hAaOyGOp1bJ3Re4/7lx6Ww+34T9LoSHucJGMK0iIBXBnI/LNwrN1+KQMh+5ZHj/VPfCyENnuHSgI",
-	"BXl5aTzn3MqrtKwmDHYaOY5Oy0WCfKRJ5eOTejFA5s/ksBUKSGbIQQ7ANVnRbEdcNFBOj0Ss8Ud0UM4L",
-	"xVKaFcXSESbUNxfaH02YWMukHYgiSlOez+ktEAO07Cb/WCrYhQoeEcHw35UZD+TNFa87jxdFQbBhosUG",
-	"9BYkWR3JmmZAqAT63D2kEkhJJS0KKIjhTRVU5jNzfZmhNrVvO6d6Gn3qQAqvf2vfRKMQDyVM13cYfG5Y",
-	"h2lFzGWQSFBaEcE7izphHVdhazsHttmuRDXDJvC9/8RHUQ59EkKsY7cyvLsqssL4W21W2FmJlY/BoTwn",
-	"6LpOnt5b02HQ7D83WZDNsWaYjRd1OS5TQzjs279UtGD22B/r8luqNErrP7v30f6qdnPcBmo3ueV9ED3c",
-	"9Me36O3iRhbYYdQbr8Nanslr3ogJjXCeVSaoj7lr5xc9nZXV8xDJBRhStAV7QRnEe6XlD2EbB5br7elN",
-	"ML7cg7ZGxcA8aVGZZirUfkVZuoxLgIimlib7mOkASZPC9tffmshLnezuJ09Hc7tbaRLp+VjIGWPErgnc",
-	"pnqc2NieFIfuMDo5eIFxjOzfYEpHm0c6c1jUm82TPLZVv62Put5m3QItQelpUeYPQHuBt/pk2GwF5VLw",
-	"4pjepLURbEWRRy4YzogQ79TGd81yQEeOWGvFi9u1tb+OJfXTzLHfz4HpLeNLtPamttJX9fzatYnenUGX",
-	"tn70PYJ217QhZpSXgmY7VDyTFS81vpxUQ313G11HquFr857/qAS5/PRx3C48W5B5oICpUJU7fPGkAz7m",
-	"dD4IqfTS7Ou00P9lTxGwohyHE1vKd44cLadiDlyhBIR7WgpJrTFcVDoX+JO5JYW9imJfUu7O60GArFoW",
-	"VEcSv3IxrYW/Eu7dC9020eu2LITYhUXOJV3KnjD+5orsn6pxlkZDyxPsCm1Hcmv2jrx1Q52pW3ouWgsU",
-	"5hQ3gbDCN2f5ustSn5iffv7Z46mz+zezIvjyGVeA5BVNWczOYEYXrx9AwLgqrZFpzQoLwbCRrCjAnxN4",
-	"sGDKzuKmrPZlZNdLeFfHlCe6ttr+Kz+csloVTG2dFrbfC75sRTJRpap92bP8di3sZ6ZY2TMipZFBKGos",
-	"bstMf8KmZ8/aR46Cc0x6LqQdTXqi4vqrSNCp/Wu90z6bhq3APMS5H/ngH7+cyju2y6LaqDaWgBaiUMFV",
-	"PGyPCUgMPSq7+CE76MHx1N4HlVRNLGN0mS1QWyD5tXuop3+cJlaGmALBWUxEIUAwIK/Lckqw4lGPGnMY",
-	"T6EhyVBUAtWhcIMTA/2DqybhED51VlTBUjHts4JCjjmmiY0oJ0aZfE4KWGsiKm3RcczHDZbdXihNKs60",
-	"6kCuxY6ZnB6Xa5hKEwvd97ez7HeGAH/ALzqX4/8IxUR35bs4cHuhxDAxIYNbziU110PpQYt0E8zTzTdt",
-	"jLbhSPcurqEN+vLZsxHHad+OdOqwxL3hnz20nd716j37YlLIBSBgnj5OwoBRD09lTbnznbUxiybZ8x6k",
-	"B2/sWfwR6PFA0amePyccIEdImhr7D5PgbXq7DbqA3O6vZ49/73LhldjDSuRHAoUC92Fu2t0D5YctK6CL",
-	"ZvTk2X88++LTz5/9x/jShLNA7E6LiZVXVi73JL2EQ+ot9iTB7jtYREV8s+MHowux7ZNnz6ZZsE6raSNI",
-	"zGG1A8DOzTdobZteE99CPZpFPZ0YFf4URVygHbyFhWMuDLtU9Kjq3HxzBmAwGR6NyIzDdGHTVCRhRc+J",
-	"gw2stI3Kj07wHWQidLZRC1o6I/POoZyGQl/d6Tl1yHgD7JYqc7DlZ1yLgxFhNgWunlmroyB1Knnv8iWm",
-	"PZMBaCIJMcflV/Zrj26coROrEDwcZZh6J0Q/QFqP1kca7VFpuulcjHC74OXMnuge3sHGleIdENY2Q/gw",
-	"HUZTb8EN3HSG3fcVhVblFWRMBS08FvsvEiHjbvvDgOk95XSDsdDiwIlPpDO7maOL3LbqcvxjxoKBayUI",
-	"vDsFddcjk5tPkAhMwsAvhTDYSi8pk+tCHHykaPOrWfDNcs1sKK848AOV+TIrhIp4p16JLnaQhmzLWcYw",
-	"MRT1XqXpej2t4r0SCv5KJQsj/G6kqMJJ97WnexgIU1DOIY8E5kiqmRiP/w2AoapIewOAJzPcloeyHorv",
-	"uInVdW2mRdV0qHRiaI1pI3Bqr45LFwOeLM87owkIddOkO7Uu1Z4HzbhIeyVIBxuXbEvpSodvmZagiFgT",
-	"RzpCSS6UjTfY/WQecLFnnBbE49QtjIA1s2iJ1VbSpGWUAACrWTSrplLE+UF1QexLKqFWGEKSxRzdSfio",
-	"frEWbU5oaN6MrdVqTcKQBHrN8/po9OJhLeh+edhaucAQBMJ0JZey4kuBcsI6fRyY2pLiOw6je7kqxEEt",
-	"RVXb/Mx3ahkxt71Wmu0RKfJdxa+S4ddLt5tvBo5mZylNdaXapPulgspSv+LcOlNdVl5m+Bud5OaoZLFA",
-	"Ao9bUuPNAJWuIRuk1mo06EUWupMyPeooRmuXm4Truh6vbchNPopm8vrS1tevaQYvoQhhSIqi2ndtiU+e",
-	"TN2ya4jAxv449YkUh5mdHLbHJRd6vr1R4nHuJhYir8/CCme/BrCAPwvCzdrY1OnLZbT/CwV8j6b89GjT",
-	"ejccn+3G5vwCYW9BizLPusaRz0/Gug2b4usBvb4P4i/FZFPineBcgKWICBtx+1nlfnz32xmPZxRfamqM",
-	"L9eimzXUjuoAmqtY9Qu5AaUJ4wQbeI7hlHvB9dbGlBrdLlxYYiJFbTQXI4xw4sHshsPER/s+0iPWxJA7",
-	"878tfVMcg2khKhMlpOV03uGrM6TCgEM89FU7qc0OwC9EnFl+CJzxRlNBvyTmtp5hJuk1FB/FO59Z1RvI",
-	"rIQrH9fRmE4/nRpfJDnJD+vOr2J9X7f4UzVvDNHfWicnQP4iz6XLYuoVX0nHkQoOj0GRv5ZSyLFzOQia",
-	"ENa8ECYcAoUH/nj3w/fEPTW3eBtC78pELYiQxDRqAfaxY6O+U7J21t50jLL+1N2ARvG9vhYSMqp0OCol",
-	"PbfaNfOqg9jROF/iANHRxMmOEjIBdcat7cd/ULfqrCtjE4+ge88I18rQWTgdVNFxKYbzzQPe5nRKcqGz",
-	"7YzN/r15/xKR5jHQjFnoGAA7FTcOotGNuCQC4LnZIkCzLTHfhfJBEgGxmsCwPvCGTxLxrIXjayWie2qP",
-	"8VbQh5KqH23ZZhsBfY3DweLddL9PQuW/8Q3VfTXfj83qzgEhDnfMfHkRS7to9kaXH95oRTDwDzNKf6dC",
-	"Sz+ye+IVjxpP+Tzrvf+wBlasGcQSJETIb2i1gbdSrCDktzca/HHEeh9ViGOxeqXvKYrSN1LYrokAwGae",
-	"E9iX+ljboB04d/CcqoFixznRDq9W0rsEwFnFoAE9KR1e1nmWFoaR5R5pdqjmmlHOAAdplngyP6Xp2Jkv",
-	"XF/B+dagI8HbyQjbjFQWiCr9WkQbjFQWcHp0ayytVqITks5iFtgPwGO1DRY38J5mOnyNCU9UrNcusXNY",
-	"EAUfLVW4lopiG1uHMfwk/FmPRG4mfthmkPWI2v373lptT9jotTkJH1lKzjLO44c4UPtxBHFixi6C1kJO",
-	"guc0y25t4jHkXfvotGJw9ad1D61B4n6Lc+WdIVLg5qGoHUo7YCXREtdcrD5/PJW/47zM50Z7KFtBAwcd",
-	"nKtRSV+J0MpfMFINe/mW8UAQJrwvmQS1nCWt5xmP2pfPVMdgHOplbtlE4LlDsC6RStb3NqtUIjrr0gk0",
-	"YgRzaooT1C3aj9UpxNV7SzcXg0QbRUI9hSEedqWjMIGzsluQquEcVnNqpl4UMCpzXqd/4Ww6XraLCu/4",
-	"psMwdoxNuqwdSTosV0OA2TkxF8pzKZzpYzrPpLZXzeWHy+JD+hb9NbVtR3Ox3t2EiIQEFrsMLBQgn1yb",
-	"MX2mkQlFB/YX53nvWf9OWo+Ti8r2rQNN96Fx/0EULA/d/WOITC8x0OVLwgVGf2K9eMYfkTsjwAg90OOX",
-	"xJbhzIWNIMUQPpRvJMca3wWs0bVf56rZ2BmU6uv10rQRriF3WXfNZWOSg0aLKGzaH0SlIOZZxNvopHTE",
-	"Jv5qX+1G+56rhvmmFn4k8RnU1ud+MrJg2dyCUjs4RtHGOwhI9tKyqMdfF4dYF8jxtncbW6S34QyVgq4g",
-	"fKTv6fswDman4lHzdx9uM2H3xSAn2+uiXfCiHu8Imd9Zp3ifxhhyPdyhf4KjshG0OVuvQWLKhMXCgTWt",
-	"ipkQOO6jufx4CrIh3sX3sBfyeFYuZ1RLkqC0kHEcrhEL/7mbMiUixOkvg/23qBe7RdeW56BNt84k4xxV",
-	"BV1wDUZ6koKGTSEg+qSG5lqODuhHvygh99bMETmpNEPERF3GHhEivXOzV0M6MtMFpIoJ+3Lt//dEcMOJ",
-	"0vCvNYuO5bTt6fv2Hz9/HGjuDVpjotK9/ntX8PxQyU7FRN4qmNhz8w/36iBFBSOsWQFkSxVhIVzlUK7I",
-	"z9HZvIPawhSSo8v6bjJUvedyYYd8Mc/YEuHIYnCdTClnJ06X1HshYVlKsSqiXgYOh2Xt/gg/rvXFkXfM",
-	"DWvm6W4+GyGxeTxGkPa00tw2jdM86Dc8pECh4mvtKQ9I1J5Ym7yLHl91ZtjjgNbs+ovY3vyeJ0ZY/MFj",
-	"OHN5XMoq4uU1u3cZPYvPDaqS9X6e3opu7weDRptY0WwLWEPSvCWc9Ys3J6+EtUvVnxlNel6YqNMVG2Km",
-	"RY76lakJFWQbl6iBxY7GauIKCZgmiClYGBMlKk0oF4gX2Mr3MALbSv0VML4huaSbjRX9kYJsY6v3Q6UR",
-	"3cKaUZaML8MpKK/oUZGKa1a4zvMKnhMOG6rZPdizqKAawhHgk+UhDjPGqRjPYGyY+AJStaDKAfOFxtU/",
-	"3WzyydqGybSp0Z7A2CJfsYwLKqBxCiZu9bGKhtlWiMkq03f2LesOTES7bkKxm0k039c916OLhmO+UaKg",
-	"OpxTNYPCOVPZlspNLG+veLLcoF9seT8GUxdKCC6eLIunJ3z29OQe9x5twQvblQRX4sTMU3BuXYRlUW2C",
-	"InQPGuRSSxa66P7ACSWF2eD2JhREsgwEGczw0blYuX6O++Mzcr0VZJWEjkXDRg5Zi509a1wCH+X5sv6b",
-	"IZLZ9FvqS8xMJwna0fuFaDrv8FmXzCHe/qNYhXJbRRVJFESc8wg695xotVNAjC9kjed5eAJTcFO7MKgs",
-	"y7YWGPh3ivxdrHyAMZpHzTMjDswfsZb5o1PhkP4oVg0QUp6DtFiWvYwsfILl6aXLyAwZu3q1BNp1vCEU",
-	"7f0T1SAXZMf0glh4hYU1/SJAANNYFV8tCONGgcjVPCtUA9gQuBuMGtgvhygoWT6nltE7lsdCu2YX22/y",
-	"/uOu3BnAdue7gGYFTFKmGd8sM6FiMVy5wOgsTQQnemsUOGqr8SuyFtLpkmZXEyEJUFmEC/TboudFhDkx",
-	"H5BKecSk7TDjHwB2YwOlGMZJzC2NHERV5DjKQFNBw07fN2PlZNc15jNAet6wZk/2cN+sGG5wAj2/NxDB",
-	"jm/9zq03U0TS9+HFMNvQYUui1X0u2hhmQ5q7FR5sOGhf7Tp05v9RrO7glwqCWc5RiIdU59DfxUqdjwVh",
-	"3TvY1hQumNGcHtUTmgUMhvgAvyJJGH/D1+IyESm7AX7cPXOsoyCc3lCIDQtr5kJuKGeKRqspRKOlepTt",
-	"NNQKgbJdN4CIzYRD/BuFxzXnswcGHOz6Kd87oq42EK+BXCVzA5uGs7Cl3SODkFW0aLMymlDsO7zxR572",
-	"A/va/nbbX/v7RYtMrU5b4w7OtEuf1ALNbqVOLtBcAzKeHrd+MvTjoEZVHLVx8HFr4/nwSi/CuVkfPCZs",
-	"LH9oJ34raB4JftyLiodDRl2u+vLEWLQm1b20CCa1nMcD12HjdOqq1NHR+FP4chepvN64VOsTyLTNoOsj",
-	"nRuO4uSHizxxxKp9sNGw7W+dpj+rpsYPtuBIBlgBz+gNB5DgC4V4lCNqEWT2tEQwrj3Nu5hZTyZu19j8",
-	"nJqSNre7i83+7FkkpWFetKgCizQ5qoSad2Lh2NhAaAG+o6Gsp1mRvj517lQbtAKuZ52wjZW5yxd/sRv7",
-	"S4taCPIeJMkZ5I3h1FzuwVcXZQUxkvc5wqrRI9nSeyArAI4FSvH26Nxr9vcNZZysjoRpBcW6HWLjVHCk",
-	"MxbStz/pxoA9LnVUZddjRsFhLVkMIwb9HsuTEahsaeHKny61Idz26Nc7GjFtGOrHgCpl5zEBZRjK0+9U",
-	"PD0/Tz+X7B4iLpUD6AS4YdeCfT2cv9+ubz+jkuXI0PLK3EnYDkLadSzHzcgaoApO+DDqWEqjkS/e5UnV",
-	"DL87pjoqI0jLACDrdx59/wQg1u8E11tzwgd0mqoDdtm7mgq5s+eMLbqaV0AYJ0w/tyYYplCQmD9n5txT",
-	"5ql1sMvg7dXFToWz2vAjvKHb2gc256qwboyU8FQEehqfjHvLziIMr7Zl61DRyxiiBc5n2P2iQ9l+syH5",
-	"URdiOgXQLiXKdx5+uUWRC+cUXju2tH8PaM1ulHLhTOZppH88uiJPk6pGKLq3WMOR+K/ZUfThQsh/EAey",
-	"p/yIZl1FqCJrqrT5Hy0+eHK7EtJE0bAt62KL5MLhm6kHaNVgrdVEDi/gwQNUng450phyI0TD/OkDPbZh",
-	"nmlRdPFkJ6FSg4iB6LlJ99VYlSCEamIFYILA6xc/NVTChiP0/aoqdjFP7aDawpM+TPUYhOJorMbu0ka/",
-	"YPaKZe4A0nZyja10HMjmfnl68TK3lbqXrOna6vXt6jM/r3juXB9uv7ZxmHZ2Noo5B+uAXku2AUlRbc8E",
-	"V86oaO3VRtkHuTkud4ets9U0tenrii4/J0oP1VyVPd9EGPYlDWT4JtXuoKV3VnUiMLrb7WshzeYnq0oT",
-	"8yFTWh7HUESDwiCQHDJXFBj5uKR1TfzhKGOj66ArP3oy6SkwNInQ+pWNxQ6ltmlaiE0F01UkfSMv60/G",
-	"iiZPoiyFEvJbvk37a7ty5gS+Vz2qbu151+E4XV7UBefTMW0vRbkeEvyp8GbD6Y8A2IaG1DHbUWVrQioX",
-	"k+h0Duvx3wrc5c64FzatfQ8HC44USGtima6CBWXJ2++/MboOJTnVlFALi/QoEgwhIcF4595b1L1GyDGK",
-	"ApeqVnvh1VrSL84I+EgECgybK2PY8t/DYSRPOVCWabKi4iXSUi9V3iEd4+QMPbmbNDpyaWkoHRMwhVuF",
-	"yWxWXC5ULHeQ4BPDdv3bkcFh6H/gRKikBJ4N6vB0FuXTOYtS+wAvVsSj5zq8VLslVerg4Pg7bX4xq5Xa",
-	"b3mpcdXh736L7UFLlmGSfXBb/cPFXV/mbOk5WP/hkHE9nzQ50QPXa03QCAu+bRG8j3x3/lIMYPImBlOv",
-	"W08JKIombyEQVxnj7hmC/sJSMCX0ranTixLzzJvKaOhDNL/GEL0I+WEttk4mqQ5Fl38vXFEnxjdNjqIF",
-	"7nYFP75EDRLuQRqN0pZJlWQv7jsxcu0EQQ0IHs8DN4k7oDLbgiJKWDuD0lAqwrjSQBGmbW3uGmiz6frh",
-	"BhfUcG0WyATPI9agQvAN0YIoHETbsrFm993uPp8Mqz0Zb6UFXtd8+/lkjePQikeRrLAQeRIw8rxYUO6v",
-	"8xPBe2ZUL93bYWXu2axdXW6p6qjVNsq4DsYPusvqPNK66MOxRCfbhlabCHY4vnG6tG+hmI1wbtS00pey",
-	"OOs66sY2XU/s5xhP1BaKaD5nPryHdyTk01nF5dV9IL6VcVtwQMO+NOKgkugN+f/+35cLsqpWq8KGiOdw",
-	"IKW5mbjnu7eU0JUSRaVhQSqeY62CLVDzQwaFYpVa2O+Xu5IucjiY/93ebZkVEqqSuLudGX+Elnf0HvKv",
-	"rbFtiHUxPGnOuaH8UoE8DljvcVLCpf86Ng2mIXaDtLfRVAmQbF9OBmY/BbYZv0kdcsh8/HXtPBPcxX4z",
-	"TbjAE8IwGvrnTjAs18Rs4KDrwTrqxdZIi2z3nbiHSNhceuDQ3Bt2LVJFZc3NogRfP0NX0v6YS+oKIFZc",
-	"R1LtCqwyMm4bD52kiaAxofKc4IjtJKQbweiN/c5FvZ5kLnUfe5NpYOQRM7jN/6vt7icqtw93JY8QL4z6",
-	"k8pxpxlhRtYyjPVTJ770QHNEjpHrRmLiybQF6wkcHh59KR7PiplRerSVH9OC9ZvwTGRijynHwlXbmS6d",
-	"VtD93p/7Y+P5v0F9L2oHduaDOJNiMO0cdnAeN1ufynm3vaBL4fEUINfFLoctb9BQoZqTjqa10+PHY/fs",
-	"ay0nee82R/fwnFDC4YDFEswaKUKxNm+Py8+at/PEX6TwagAguZeM0U3TaG29Du9GRMRfmQrJCJrfM1c2",
-	"Pq0kZH7PMvgG45S6BQ8eh4pEWjy7pQQaySBtgTPFanqd7iYb3nxdqdncMIWv7glEVkUtCduGKVIAvQcs",
-	"UGt0ASwF9otDojfv+1pGjqXaw34WQjKZh/WNK+aBvltBsk9D0rHieo4I9pXdOy0Hgm9TTzR4jyUVZ6W2",
-	"VQW89p9N1x1eM46VpObBnbbToEeRGeoXW1k5EfwBDBhFNloL2TaeOAejIloC1QjJQRQ9LmzSISU5QNmk",
-	"2KfzwB/FqmcfCyOaHLxpK62MARx+Mh+YNqfJHzhgnoUPGFHpTOwhAaUAX/vVxvGn881bKrWvKts2GY6l",
-	"aabT2hlsJ+lRSpFBXklYRitb/7gFvPVjpiDGWKOJj0ojaxq+sYAQvkQfRjGav+LLE5a/WHHSOjAtlRG8",
-	"/awraB4H5j00JuWgduag2joT/rhzDm2sM3cxkiJ5OncaynegqkL3phNiEVXJNc2CgZ9bgGJBVgXNQS2I",
-	"lmYjr6gC87O5IS6IjT5C842NP1pgcJ2osFJ5XkNLJrP1tw62Y5z1XLriDIrYD5y/cLrCuyjy5WFrr4Zn",
-	"hyslJuXqbDtDC0HBNaTWZ1NegyYa0aWSOSHUV1U60UqxchQdAToEO7ecNRfFtn8lHL1/9Wuhb2ksNOO9",
-	"fucjcyPlR4JAY3nkGFSaHhVZwZbxHB0VFpenCKOqIQJrunwvKH8pIQhct6VqWTrvTshrRtNZqE5dCwJy",
-	"VdMmkLc2dtvS1Uq2GJJjOib1CEZjnbo+Y5fg+3V57cBMpzLMjQLM+AaD3sTaKMLWLYV556Mp5622l/tg",
-	"B+Z8NLccp4ibl6wSjjkC09FZHkW7SSdCBmhPqsUxng0bGgd3inAqVGKit3lwaXtkKirIFERtIjbHGLrG",
-	"EKAslxSrwrcru5pzDov8TsZzWuCBTllJCy3gMtnr7KmxlIcfVgrkfQTdKLmy/slVXwYuOGsmXmIBcaqW",
-	"WDY/qPokZyXOqSDjgmudhwz7WNR5jOn1ZH4oGY8RNKAdPbZaK2q1iEmFwJi+sJEW0USCywGgzEPh6ltX",
-	"PJCWTz93wwqSprnQ1LvA6rrm4lLY2qhLB1HeRuY7ANVbl0Ot6NrFjbocmRCHeOS2CGCAl9PDPJ5McLFn",
-	"2STc6mBua8pHdkGylwuT7Ucawnyn5QHYZqvVvMy6CTw8BAMoJcvCHUumdiPjUhmqs5EKRfkMq/ZXUDBY",
-	"TyJ2eBSULkHa69BezUV74VOhDDwTnYxl8MOBe5S+pGDOz1JzPtLTJYYyTo2X4/zhwO9AqTDgXVMJdcC4",
-	"dOMs4RFbz0qKgwJJMsxkbFKZh1iEsLFqadqV1mg8EY3ITsOqQVTtYrFFqcniwM8pfmOnVZ8rnpSecG4i",
-	"oRV5S7NdOLOOogk5zdD8hpeVnhueM2/n3rEcbOpxetFLNwXfVWz+b32N51A1i2UU53uMYTPBNY3kvtuU",
-	"p1R3F74dH8SavY+nN7qHI1/P9r5tKirzGOIN/UfvYcDEu4yC8zav1PiJIWU63H4bum5wRpSUQ6EiSEMj",
-	"GHHbLoZxG+DxAGF0CAtukkpNiz0WXZ4D47kDnR5YvZzoyenRh0BmgDnbJXAiJPmlYmDhHhB6lylzORQH",
-	"yNGnLNItXj/hIEJn/j/C5Oltx0YY+U3RWCFxORtEmBY5PI0XnW3YkKSORe5zzYDV6uVvNktvZ9Rc3bIn",
-	"eV5uMhRbG7G9cWJCJRq3ceGKNNHtFOGqEbhoV38mljNVW/RPK6QXDKv8/LI5MuHiTb9UlGsHo1QrRL//",
-	"/e8ng3NLyNiaZaFkgzPgXMMpJd3OWoOeWBGPNdTPp3KGTe8vrTjTZAXmIETfFxoU0RBeO8n69vDuGp+A",
-	"74NX7KD2hI35ntHDcmB623e2+Htq7QrWwgE7pI8BwacmJNxfONOGlGdhEjmUK0um2GLdedzNU1bLLRZT",
-	"RG8x9g3hWA1VXFb5LLip1+9LyDTkzeeDY9NJqiBMFWazmwtMEn6Hs5UNGcEcX5jrSTHKHls2l1TC1q36",
-	"y7j6SR2NAFuM2Io8owburQcePH0thL1WRFINFoDXpiNsm+gFHEsETnoWV4Y5zUprO+EhqoY3LVm7XRei",
-	"qc2TSsUEiFlcsgJ9AHD4qqWHoTDLZK6mF5ES10MB8ylGMWgEm8akzwteuUK2kh/XRBKVn97d1nFpUhrV",
-	"bHfVxBgqBWFowWSr1AiEvw2GnhfUPGJ+sFEDL/Ic8sugovoczl7SkFkQIngGz4ngBWKrkS1VWyPKdlDq",
-	"R+O5g6PuLHzLesSCxaBHJh4t5jCe5ZYzZTTdSGTYv1oC25WqIkYT4VoLetmF2VK1XNdZFD0OZRuOeF5G",
-	"7SKU2DQ0By8UPrLQQ9cSKSPZkOmAEPPKKsxjjQ1XS8bjmE3zGWeEUSb4oF2nfVCwrx5qa0V79O6s5qLF",
-	"F62pBJnLh6WG723nWKJOPzG3aE5f7scKg4yg+XyUSq2LGw5ULtdCRJhfZFlVsthenB8wfTBrvKJY4yOM",
-	"6jjD0BTOwfKDas+tNZHuGEa5Kyy9ziu8Ga11GRkJj1Xpi8WI7sU95Bb/VOkmjdhmaqbHgxXUn6sBCXG5",
-	"kJqzCyV1s5zDd6ClK86SPFoO+bew1j9UOugTpDnMUqfwg0i5KFeXN3V0DSrmr+Eo2ZnFNNC+Om8prVsh",
-	"Frek5hK6jmAK1PlYr5eDGgXjwZd0vXbxyoHmQkh7d2IP7j7eYDNhOIGrdmeLlIWVBwwnTboMqCqNIHfm",
-	"vclILJ+4nmboBtiFOSaq1dl51eEJrT3m6eiZrYlrcpxUs0Fr6/kR19y+qGVYZ5ljIjCm4M8MNYoCV4ax",
-	"1wdVezeNSTkKkY7DdYESwyCucMxBLtm9O0UHz7ZU6XDwQFuwBSIe7jsHbLfsAsqpcMCVKFW8sELwSSss",
-	"cDxUqAmUs5NqJu47bo2u4Ss7lQ432cEkFRt5aePwTik0Uh9bp2oABQ0vTiHC1dMvpTF8LSRkNMSDU4Ey",
-	"s0JY43Jl9lHQLnMTLBKlZ5xRfvp3TMPM601ItE6K9kSZ6kVgew381OrYUUe32Mp+K0J5v9eIAnVl+IIq",
-	"+lUMCX4S3gDsBhCjRCRFfz4lengZdTaVWK/nYXm7eNhT74+BUNWxuQeQ6vf+z8naFxKxbzmayIS+yuLb",
-	"ocfmG4ljmSteo4DW6en8gSRZhzLBdFwev7UVrKeiI8ORbkMRNdCI0xtledL5EppIsArffCt2T7NMrxrm",
-	"iXj6WR6sCB4Nak295cdiXFAdjrjsRiJCBxHv3IaDNJW5XfBvUt3tIfFdmWx3+sQ98P4qMpCQ3wkOR+/P",
-	"PWxFYUXkgmhR5EQLordC4ROiAAji2NeJ7z1PrndqDr3GexsFxIU1XmSUWxCirAone7jrxFguiXX1YWtY",
-	"SxHLFuqtRVjDNH1XMtfmlWB9GZ8Niam1W1piqH14AK7jSTuIee/Xxc2GlqPx/wD5cTm3UYXZMjHPOGLK",
-	"V9m2xo7Dya+OWCEj71YEj6jwLqulPbxerwu3qu0Z9pYnxm8to0v6Nv27rcY7oVyO1zNIuv6ZjhaeAKPX",
-	"v9qmMSyJQbNdJKwyMr2Hzfyx17HlWEqOhSQIhyqOqIzRAievbJ8LgjfAOq4vuMf85XB0gLY6d2qo7kTd",
-	"lNQUJGcqQrFsZPJSrNeR/GMxK5dYlMG0OSF36dVeGs26U7CzPgzqittubReWT9tFVjsdDhmlT8jAUvmp",
-	"BzeNkHotChaoQ8VjZfGkmGOA9h28Cwd8piZIRjIAcSyjEzP9xvGRhpvbPJlTGTwF9Mhnm45XiL6Aktze",
-	"NMnFYy5W4aWmXQNV01PTu6g29TZAOo6u4l2131MLDjj0Z9eAxqFM5miSswsgC8T3SVEKRWPf9b3nrUcj",
-	"A6m4D0rqQ3KxQtXKDiVY+66BCpm4xnmo5MwB63uThg3RaiZS979oESxIcIdrE3Dswhqk7BgizwKB8T11",
-	"gGD60qFgHOY3GU7uHmKa2yp9zdAXzSTHaBNDX494mbK6IF96EMNI/FKNFukPxS0Cr9cbDAuJ/hyDmUxP",
-	"pHHFlWZeMR3io3MHu6nX8/HtLgytxkgcDa+raRm2HeEliO4s6ArFdSLmRO0hf33+eDRmbBrL8EFQCMei",
-	"zmo6ieBmjdZRida6PWyP04q4g4vFRuwnE/YDW97j0UvPB+n2A/ulNSB4SbFeu9qfiT75N9wotLl6TmBf",
-	"6qNDG6hDwC2GAX7c8c1POm6jO7pPLj9tP8KxpbSzC9gWoXkwT7BacgXGz/hyLWQWiZ9224Zxgi/VIB+G",
-	"jx+NQOGluPDqnhf1tEZpUp8NgftcWDxGhHB6KW6L8TZXKs/0b87DyDm9Tm395WKgrFn9uZ7vAila7+1a",
-	"YE8I6kiQIbLQfJZtcIr6LNtel5SW/uzfH9ZIryfsRzk2vz+3+g0dRfPnWNfbDUD5xcrdNuW2Ajxp0cMi",
-	"8DPniXs3xboGlB9Iq9sTToM/N0tw4nlgtDTgWcgTo7fQBWygFdZprgsJUrkLqkczq6JEFHHbfZijak9E",
-	"NGVgzJvQC52h95CTPVDuSnaviRJ7WIn8aDEHFb7Qr6vbDCcH7Qqah+uUz/D5Mijy11jrOuSNBtxxSxbO",
-	"KBxcV9tlY5kuYORAnjxy8Pu6j8iiWCy/mMI5SymcBVZXd32noezjfI6HkA/PbPfQ1fhvAqi6tUrPdRXa",
-	"CS7GFdP2rEJFOYa3xGnKjqPWnVn6zvqXz2pgQ2OVfMOAon9iPMfSEH8XqxofkqygEHyjiBZtaFHr06lU",
-	"RQtUxWzuXt5VWXuwy2P5CUkAn5F1GAAgUSnZva3qiyA3Dn4kl0dXqdzovoAWzawQyl4eiiIogMutGJS+",
-	"n7cMpRRiHXa+1BmQTJFSYphuDjQn5kbwnChw6aENTqfZsaywO6h1ImD6eFlUGEoFVIbRfEIVXyO1YVm2",
-	"CzDIa55/grnnquUHY9mWUCIZV5iVz4UmwHPIJ8efJI9e8/wtZrtPscvBeceTITl/8qG7Y5vYDD9kHeP2",
-	"RFRWtO0rpRGRbiuK/EtCiaYbi0xgVYr/y+p0C5uE8r/ghjF0ojwn/0+deUgLw1BUM1e/KbyN5gG5T0zu",
-	"mALRHr5te4CvdD2rRqh9hFJ4jppVf+o0Lffbjw7MNqDqz4jFjhnILmOMH7OZnXcyJx/Fj20mtZHnlOdU",
-	"5sQlGU8csQHDefTUHbmSOel3GjaEq9o8AgkGRbHchT3BVb6ZeQUJYtk5FnfNRSaJJu0xbKFAAAIXxANd",
-	"YUDDHni6ZIwD0a2MZotIe5Gi0Zi+DRKI4IRpF/2AiSJKkyfkf+tFQhRAI4ia2JMWfTi01gu2Xn7EAu2V",
-	"2wAKf0Kcg0cIHM0Z2dIVm9MSC4SfvJWggOsaYRCL7xHqtFmiBckhYzm4Es7TCSotQ9co4lSGMPo1nt2M",
-	"aVgfC+QzurggECK9B1WXAg9g3M3BScSLEpOZU/GS5t/bxZYH2g15gtbhG334RcebDQM39KnBtoKCoFoV",
-	"LRiVXjimu9r2wqcoKwjQbGtBPxTJJBzCySUzY6hfSji86ms5HymecyyMuZKZ1+B71tTqGI6BiQXH9Ctn",
-	"uVJUDhkTjYyrwlbKlkJDVtsYjUJ1xJ824RLOAHkkfcI+cslccdyPiitzc0oKHBZ8uaU8kq0hc5Cut+lA",
-	"9DE7b5tQBRYPhwzCpXY9GHgSvg++XJOsmc0C19P13abbSPTUO6rhawevMIAmkWAuHl1YkkfkZeHBOxDL",
-	"2RV1J7QQHBakBJBqQZzzQLEcfqeIOHCythtdtW9WVKlqDxZ9HbAwfBdexNHBaLLmk0/uqeR0b3j3bzjy",
-	"F/X35re3rg3z8w+mHTO/bkXOofrA5FLwZdbPIO4lEAeOZrpfMeD6lE+3QPMllk0QRSTjPpTY/PteYvNn",
-	"wcYNgWql/ZRSnPaiG014j1d+mndr1x4sMEnUYkHPwEX1aRB3waK/ZWbQQfX01/GL1BaofuRZZs41ynyI",
-	"rTu2+6PRaH3gT6BO7XIg9to8wCKx9uH0M6ZUHyp+0qOJWLqekcM6/lyt5aWQMKa56MrmNdp9M+juHmTO",
-	"so7oLO3NaIWCuWAYir02Jz1GZHOhl3hxmDbWd0je1jd8pz8nsEWzpOcwxp9YKFg1suJRXL6CZcAVREE0",
-	"5qS82fNiZiqzP+XG6b5l7TqVbsg4vjpipBe9Eie/IZzFbj2H/GH3ZV06+mQ38t/b+z2hUHTDTKPwi1HM",
-	"E6/VjVSATldZ6grQUWUmXvL5Qfdxrzh0m4UGpaKbkdRmBrvM7cUKKkZ2hSLWFay9HZGYNqch8vBa5pZL",
-	"iuk+6qqba2tmvXnUo67HOIKvH9jUSGRXwenUba2Czvqga72X64TfPnppra4zMp0c9cyi3rMc+LS94bV/",
-	"r7UNQxXE5B4BlYTME4qitIOzwow8VRX9ErbcWAwDWsnCR711dER8wCL4UcRSbhuqO3OfL27wmhQxm77D",
-	"ssTf0RBe+cAf9fSzZx24n0+n49TDnbI8FEF6wfotmqpdcn3wIAv+tLX3aZaDvdRtHqUCzzoBO1bK5Z0D",
-	"3qp9a5TTDRoQNGRbzjKG4Uj3DA4Qric3O9En5HuejvWLZQElZ/aMxU2npP1sRSXV6BupmAiXKpI1NpY6",
-	"NWcWSk/zVUSuKA9REA7J176O5EiASa1+tJKHDkxvfV13l9ypqhKkwqvBtbKIQqgS4fygetrtjKAuQ9Sz",
-	"r3OHhilCnUXpUbsBAHE4CPU+mQiHx/0Xzcs4e99cjO19CMaQbeYln12IbyYMuWPM4NYJJxRniOBadSru",
-	"xoJpTzbhBKOkZqPC2gDUkeAiDHr7GktvXhoaDiNM5XEOBIz/JDjS2vNSZ2lMu0aCJk/TGFCZbf8QquE9",
-	"EsU3E0Dfj9PdnnqgCm1gnRUUyRZq7NN+UoccBunlcqP8KLB+pgsmwsjNpd5i6VXceyXky725gKygEIcI",
-	"zWIlgcbxT7NCZLtlyTiHPKyV4xvWwa+I0qwoPCIvJznsBVfaAXaFXUs23DM7RvJ4Y3in7eLkI7inl4BE",
-	"BZovzYxC82eKKJD3IO2c1VYclE3R9+7a585bq8hGWEwCIHvKuPsu5m+bAcOKwLJRHNp3jgu/NMorxgut",
-	"AAOkqtKjDFB+tCkgUChouyHEeo1ulJsWM6c5Ie5wUF/jmH7AVjp/4b0/vKtb/3VxeshyenHRmcHN5gPn",
-	"twttgx/MWiNWn0Vt11gORlrXaotFfOga8Ewe8ePw6qcVfWkD3jpm9xvGMVBvl7T2Wl3apRun3YW99TnF",
-	"HRnQ57cuadq7JSzXapDWRsCaAx2/ZTwX2KSotPsJrUyYJcv1Ugqxj0g3XZWhjO2YE6GP1go9PaU1Ypaf",
-	"UrdKAh2xZTn33lIGS1V8dSTZiCsxjPlRyft0p9FL83btNBrgoEq21svUjEf/vrnKqOBktg7sI1wAw3wc",
-	"O1uwAob3jxKFdZhcOTr0vm67kd3DneS/DYQi+VZti9QW+3ANh0LU0q+VCKoWCod75QpJufIbihRsB8UR",
-	"iz7YGSRgoYnd0siRpZWG4SNZ2EAh17wSrABbd4YLzIgwdFMAGINVUA3FMUy+qHIomsKz6Ze/drXaEPwr",
-	"cHCqQtjhRjUsfcWD0YPRu+79R1u22Q4p9T3jQJBrjaqiLTUM1UApH4LWKb7cG0phgRTSGm3HtY01WoJc",
-	"fvo4Ej73raA5KUGSTx8TeF8KVUn4xLw6UmAGTyFv3jzfPD7iwRQRxVv5gjyjhgHBClu5x4YHG9E67/LR",
-	"Ern9gmYNDfxoAtRurWqbbXrCus2GLfHSyLHhFu1ytiOUl9i9rTReftecRWGU+d55NFmuq3s+NcEQF4WH",
-	"71+lFLO1ZAq6Wm5oGTzJ97RcZqKo9rxbW/XJ06lKYuZLj8Qy47MAhv05BdMmtluLsyfWKIwn766RHV5v",
-	"c7dvv7sDYrxk/cUB51BN/2Dl2lF5Ig4xmBBbfiv11pUsA1rtuu4X9QzCxImR49twwWnBimXKfeylYIW/",
-	"k2Ge4dJXsB63K4tdp6pWysu+mFbKu7buV6xoAstjfnKHE5PuGUhesYaiCy8T/CDbHGyHEF6sDX8z4tUM",
-	"VlPr1F/BODxKJGQCQQF9AllrUz6bZfGrDRWXqV8YrXl1uZqI/qY4WnvqjunZJ87TcGZXq5Tv9PFUaKar",
-	"HE6K8wukP85by1Zh4TMqsIiC5XMyw/5gPwjETPc3mi/QO0lGh0rbol+ber8PEa/ohV8/+aIbGvlF6KNw",
-	"eLmNk5XoTlZkI3r7C13HVy8p0y2K38+uYLYcJMVYafNq63rmYTrNBbxbNdNq8toDj9q7uovrbRtcnFG0",
-	"k3M8DDcNxpn6qsgtMnwxL/XTw4rNQmFuFTKaZsO6QPMkHw59R6JE7C3MgQ37h84p8hziQ4SINW8Rpnqc",
-	"GB50qzD0jBrOQ9o9DdHuH8P1/fx0gG6nHGKjUSkeQ5By0n28Lrw7Ba4GuE5Hzp9ITGIUHCQGY/ewlRLO",
-	"24KxSIMRNMMRrL2DMNpo3ByZZm9uX7ZdgFHtiu1Zkx3cXkOA2Nq+Q9iU87kS7mfR2TodXt9D2ADqzK0z",
-	"m4ut2QxYtMj6pRfBw6Z7+6qZT00n31t8WeoQv0FOqQurnhEx1IozOj1qyLFoerf1hSr9E3+tSv9iH/M2",
-	"e7DY9KbimNBx2BdRzI1LTkfOslVCrNczdRZxtK0ae6YFytivr+wCR3AVFjWv1eNwRHXTbvFVkIsFK6Lm",
-	"jVhIJt0zO98aX7kyt3i2s9WegSrwv+3Z+4jigmWllgfMUwreoFsxiX3gkXgNzzHTeDj4082mP6BahLfb",
-	"nIhFNjdxTDCYFQeMds5f3VpEqrL/aC7mghUEBqXSJyqtB659EpYjBcjx+ZZttjFM+qDpfiuKvMlQj9ru",
-	"sfFCHNLb1t5PU/eAye4TXYQxc+880tWWKqwpDrkF/EADdCTswjfnPFWTEth+EA/Pp9ko+fH5WJWB6JeI",
-	"ABxw4NFCAam4ZgWhBGP+rFEHbW/ea0g27B6UfUEHK+f1A3Wwtza5g+KllPQIMgY3em7slbLNR5AV+W4Z",
-	"K39mbkFlL/YzIiYsCLXrqJYK7SaCE/dVDYehV1Wat3hmTHf8WDyrgp47hzqF9KzWGs0XuNP0eGYZ9hPx",
-	"zk8p0T6AFw9PCcoIYuWMYOU42lc8D2sUnIbGcN8dhtqpa27Bf3r4QRtLzdovOBJuqaF0yThn0SseHRqn",
-	"Ra2RuODaHSvLaGStpdJlbAuOaHYgMar8RI8PhG13VcS1dJgyj871G0XKwuElg2L9hFr4qZhYd1pku6+C",
-	"rrN5aPXYUDTFYlZBOWzKV5RLQr2PV33DtswKxSxoBdC8DtiobWKffv7ZuDHMjMNCalBtz/OekXjCRnxB",
-	"Q1xnIIvWhJpeopSJWOcc/EkYxAyfJVcMkvTAl79/vCxCFXvogduAHQm6khxy1K996NjvHxMzj6A+3Vm2",
-	"4eI47JCIpiWw+lYQn09TxjEatF+gq1NRg2U2+qSIYAt0OSP6QijK7CcEixIE31gQFy9XUuvrCNFmUm8Z",
-	"AXhDaCoO9yCJAp2E7VYv/6IFk9PQu7PkixTmrNcjyqXhEp1R/L0486baq0agCbSMpNhEo0lPxzv3Abye",
-	"yjXYAA7CdRlNBcVsrfmxr42jNxB3hKd1OFO29roG0wLHS23NKs0eqcpeUA1KxyJRzTPErKOcrIDYmeRm",
-	"eylh/YG0KOwPa1EU4uCyIciaaRWsE4A1rsKF+MeKil0uYu8S9ZVOc5NNnsuDOkmeqxpG6Uf5NflfLiHM",
-	"D62DoObVRUv8etH7PBbcDnVG2wjq4ox7gPV+zsoLjZ9XHdTFQPTVLOi7oRSps8jdzzVsHSZQNjMJ0w0j",
-	"tMJxJCfGEh62gDlUG8kKNCxrSS2MmlXxfXLU2mbH/ZwWanBO5F9i7GU4L8xZX+LResd9qcV+DsonOr0F",
-	"mgMHsPfdim3LA1XLPsZL6xaf7KNJtACtXVH0EXPgTK4Y5WlLOm9Pmiw7z/gucgQwvrMHwB7I6jiICanr",
-	"DSi2cYroQQoN5ptcHPijeTV7t0KLdLH6QmuabfcRh6YNwoFAdtgLRQ5b4dQ3jgccwt2QSG2b+JkRi/FY",
-	"4VbUy7WQB+uOhEIBkmw8AiRq4JOMbiCuf5xcXwpfcRvSnTp1ALmj3yAHuT2YGp+zXr2RrRwrmpayIZVt",
-	"4rQ64c23g90/Mtw/9eQvF3qZWT+cjdRZ3Kyqf/zD5gMeqNwvN0LkNhnbvLkvzemNKV1Ki7I0pwXC5+zF",
-	"wX4k9DYiqFsQdwGgztWqgOWupOM36JFo9i5O4Wfdzz4NfpLD4Ywu+2nezRTMYJrWUxCCWrQ5CSDoR6p2",
-	"Lg34h/XNl3+bAhtU3kIzWAjg2XZKSr1xmNNf4csYGzADPOIlLcPVx+pyZ0nN+EE4e04oE6ml3k0Ao9v3",
-	"fu3AHSRbqYb65JRaXI9srIbaz25d+3u2zp8FKCMbTUXsOXQlKh3VDtSyCHp3v4cNFhWwRgKbCMWFxiLf",
-	"x7CxIF2LyCtYRsPXsdT7iDrcjc8fTipFsahJjFdHpZepehK+/EtFC6aPk1H8VOmXZlR/du9b05QMl6s3",
-	"akoNy0HwJXsjzcy9B5Q71af9VI7NUi+BHvR77ALSgeYO1fGnxDxtMjyN/kD8SLB+U9iQNxfVew4S1IEy",
-	"vTwA7Eaih81NkvGN4W9KzLtkBUeBlK9BmJkyTD9d1N6PrdZDWozsHZTNhuvw8cJt0tbOCJ3nP0qgug4x",
-	"DOP3Tco9qpRPL6F7hHEPKZbMll5CfTKoTNpvIybOURPyKTk5OZMOd3vio1f1i+arAxTFMsLUwPNlg9Y2",
-	"u6zMwAAlaA4xk7Mr+BZ2plrbd+RL1STd9+JGrPff5pnblyJKfw4zk4E03QFfRg8NzSKOXKsaVuVJEQ62",
-	"OHy63B7JS8KGaqK3madtTnXM32EET67w5jO3hdOU/nR8tYx5Y70/+Vfm4dgNLGwgSayD1bcW+QGM2DP+",
-	"wkPoPSOFbwbpaFO7PlxQco9o0ML5bhJinvYl5Wwefqj7JB5YHHIb7VeMQwftYSSn+6PEJ08ZTvZ0FzFm",
-	"ixwiQbJR48donEz9NL149wUM3SOh9y4FVQXNcFAsyKqgOagF0ZIeF2RFFZifRbXZLoi1UKIMtsZMV7QQ",
-	"JBC0y2BoXHp1nrdU6jqTfiiWN3EPUzpD/dW87qHukuD8bKCVL+Y0sO53lrS9/i1TCzKYZ6faNNNmy3qD",
-	"tUPeW3u4tVJepNRTj0mpsezHhBo3oJTPUaD7Up1eeiCjJc2YPi53hzMa2VK5geVuc0YTsyXxMCXqydOP",
-	"LJuHQ/o0WEeTe7zJpS/80idaMt0cLvTusPX3xEFTaQ2tC7rf+wT8pOQ4L5n7OZUzYpS8CD+9ifRE4Vq7",
-	"SxZ3iUl38QId86aiQDJ6JjnaR0aisahxonU3U2iqTs5fyLV1Lwp9hujyl/7u12PfxmJH7CnSOwjccnTX",
-	"tz4fnKRu5H3rCCgdTmxLlESPgTPSJ+tj5MHTJ03P4dCX1NvETF2rb67sHuum09gwzT4OOXit6jTp4K09",
-	"waGLjG2/UmfQIRiz++lcRFfrPBoJMTYjPScnss1q8dtUcibsCoplNF2qNBSdI6grBbE7yIUVfgn4Sd6v",
-	"VhZ/X9slSuCEC18mplbzzr5pv5lVaNhlK4zXaz0pn7RW42sk5hn6fIur/JxqXopviQ6DnLaFfxNq0Ily",
-	"5DJKxyW1gnC9WrpJkW+q2keAt9PWMtB3vDOzs89jnAeU/XdDlPWCOtxVxpcKpAswEJVeinXrD16Ehc4/",
-	"vK6/2APPw4QITvDJ4wSuxMvzlCj6Hg44gkDcuavgbJsJEQU/fClCxUjQaJpsAcphrnmD5TB9bdXenTKz",
-	"9doNM3UNDdmonaT1elE9gigBXcJeXZy0tlHW+TJboWCZ29THST8xtvlDpTOxD8b+C1fDP+1Sbl5/Bwr0",
-	"ycbJYMkAO4ooSd66sig9u86+jJSTpjPsDF9RHgZC0LQQm2raa1W/ONvgYqYVN3/XtT4TSrD5Mo/4oSgg",
-	"dxE9QeeED+mbtET799DHrudVFP4TC3vNqNJLaQc9Kyy6LngXSsUHttmuRDXDyv69/ySo4J5s1Aiqyils",
-	"gGAy1jtPM+2iRGmeM3P00uJtt7JTxKHX7Jom62s6Ksa++CPsbb1VW01CzUMLfutG/Wf3ZTiuERdxuWNz",
-	"qlO3S02GwuKtV3SGqt1JBg+i9kCpIuAH5pHDIAMoCfoWCVVkTaX5jymCGekeql9vgeBp+dz8ePSV4DHb",
-	"H8sOMEUQTyPdX+CX605DML7KRQzOk0E+YDnsg5jrTPa4/uEi1y5exFw9kqJbPDrK1NWrY/oKuaJtwFta",
-	"2oN52xzyk+4Sj7rvIFKaQ6O1kdu70bOXI2zL0OX52IlaP+SOcOvvoeaU6AvWxlxWM0RL7nu51Dss2hvf",
-	"HaLxE7ku2NErXt8kw8yxP7bT7WbU+xgpsjCWG4IziFluYnlmKDACguEP4uCDZ3KsHd4ueph2XGLTZ3p8",
-	"S1/iM0GY2nKgjUi+2EE8jCtX1WrPtMXapuZSgz/dCxYvNWWaWI5CDsCsImYONSE0XD+4WWk9qqkaNsft",
-	"2sScphq66i9U0uvnXe/sNaWp1tVeBcw57JHL99fQo5FtNVtFN1+4UMc/DRCzvdd1mXByfcbvpqcjbs/L",
-	"YeoicLtZxtcpViEv1RyTOJ1hDmUb9T0WeSKaW+1oKQv3Gh4uoixgLtbbHHNEjU0+CzUumj0z22DRDRmN",
-	"VDs/PePGf+3Nh86EbLUgvx61P8+Ru53uOccS0thdLhn6OhoEYt86Afjg3HjVQAqb4BtAkDGqCSWGcObu",
-	"wTRRWoi8g1T8xefPIhgUlwuAHcc+aYfDNs7SSWAMG7O5TBYT73s9fDaNvYGo0kjpJBQfZ8MNIVi8tDxB",
-	"3CsLYlPzOysxPeVuAPCcDxlXMPxq8jsXLeyIHLjW2rvH71Q7rjhBO/EHyUXPwU4scqhaEisWHr/bCCN7",
-	"m2Z6gRq4TZ3IMdFzjW8xhRWbwrh6LrK5nysASlVYaS8nmpUeiAPJ30OjnuvT6UZMz1j7Xix1b8Tmz2aY",
-	"FjNbCyI4kBJB9tbESbIhsnlaQMhZUdqdyGwXV9AKzm7zUPAUECx3wfCXcYKEfRqhrn+izGyFV60A7QuU",
-	"GjkZEmBujtPcPJtLIfedoV9EVIt2oL/Ls2ljG/QhDqKIgGjUeVkINZehzmAhb0YKuV1UauikhWtw2GIn",
-	"h4cIMcPNgyPHsrYBBbKBU5oOSLpkXnw0f/Cwpanlx/DVegod4noajeaDI2HCpYcCMZOJMIHKoXkKidFS",
-	"K9AuSKpbIqBTbiHbnrTH6i/HQAKb1T/52he9ssXwIoP+dw/zGM1M+Qlg962g+YwK7nPgP1EPHK2zvmVr",
-	"PfJG3x9sK6O7enT9DvrNTWSUY8Loo5oCcxLKbUKqGZ0D+BmQD3gevhz3oV0cbgQtCnHAHfVLxRDHcVXQ",
-	"bGfUuJ9nskc3W6wLcB6utPiYMEXuKu4ycPo3+9YpOmrLd4dL3U89moUlxxgfNuVEoqRsy4U5OmMyw54I",
-	"znPeCp4OpdkJEhsq+qjB+ldcVu5ayAVZHQmn+1aVnwVieTkl3fuVzgj2rlnw1BVLQgDuMnQbmtRq5J9P",
-	"3eaba5SNRPZ3qutxuc1RGCYPc0IRH8VaKvb0SFZAMD+Eb547vB1mHhgCqgWpuPWSMkWo2vlit5g+VUrA",
-	"+p3tuuZHB36H1ieL+D3kSDNNxteB4b0tKMdro70IMb4hNJNCKUKJEZNrUTDxiLxA8LdNJUERKoHcvXlO",
-	"MFHJ/roCfQDg5DEO9slzYlbVPvJs9ztFCpHRwj56RF5LKaRy+HLk3dcvye+fffYf9r5qujZrKfGWinnj",
-	"ZM2gcAgATJGDFPYiXrAMuI2GtiBYNy9Kmm3hk6ePHhuSyOLmy5ut1qX68vb2cDg8ovj4kZCbW/etuv32",
-	"zcvX39+9xm+aKhU338N7Td65ig51oOnN40ef2veMbKAlu/ny5tNHjx99im5FvUVGvaW1soa/bwA3spF8",
-	"WKbgTX7z5c23TOkXrffQLUn3oNFj/7cPN8x090sF6D5w0wOumT62q9h/qWUFqOPDnnbLkVsPhL0p1A4J",
-	"584280QsYetKDTDNYmwE3kQeG8SU5vWz+ViVgrvA66ePH9t7I9dO6tGyLFiG5Lr9u7t+NO2frTL/ignG",
-	"na1KCqb0I5t5vKYOHDvUfj3y27dSrArYoyCx0QB/u4EcL8eGpO8/sXfgm3sGB+fBFSFgxj8BlGbP/fHt",
-	"628W5O333xAhydtXX5M1K8DvColO2ec2OoIiepekHpmLa2E2jtHOzQ5BS5E5AB5Zjb7Fdy/yvEWY/1Jc",
-	"F2ncif3pySF58V6t6VJtAVWBPeUVZu3EcJ9i3TqovHi3l6qWGe6+4+w6m4YeXT00+Hmg7eH2Pdb9cFFs",
-	"PJHR0tZhgEQrbDB84yuRH0fkjMg06E+UlkD3XXlTU2XFuPXnBs7Y7kr+OhBxT2aJuFTJFpBk9dMLS7OC",
-	"yg0o/ckKyfjk6WdfPP39k6ctOach23KWMVeOpH0O3n5oflmy/FcrBAuwqnJXRL2DvbiHjpTqkfJZAEJb",
-	"cLiO9N5TTp1iGTzJvwE9Ntaxk63M13MZbXHD9nQDt38vYXPqtyXfnMDf/fPSHE7mfNkCzV2Y4Us7zU9e",
-	"MVUKxbzTr+lo0OyVj9vA4Yb3/lqwdLjyPJ3Gcbw5q+y0R7jFvfRAapDtLez1Hq7sTxZoaw9kRbMdMZds",
-	"VOStEm4vJJArjPS0HoDz910DXjDcdkjXKrcBPI6m/RELF0Ca14rSAsHaFnb4qDNpgf8/JxwOgJWVHJjs",
-	"cIGwt4fRjWRV2HAAacOJnCGMZpmD5CkLioziriItpPlWiV6ErSx2S0uFG7PRzQVuKSv+L6rcmyVK5eiH",
-	"0O0Nl9bYkREudQG+GS2yqqBaSKOiY/AC5UcbDk0OQu4U6vxB1rSIk2dSeDTnw3SASSUBQv7Yqwz9O+Vd",
-	"qGpBrCdTLbAQnvnPxe0uiOFxhZIDC0ao81eijiCOLkVV7D5pIWpG7+BfVcXupXvvIRi36e9jc25Lrwlf",
-	"S3/g4OPytSB7w6NYbvW5vZLm8mjkizNACl4cido6fOgune1833Az95tUbXwe234PhzZlU/TxC+6ZXs9d",
-	"MjZPr6uPP372xWf/8XnsBG1viNsP9gejiN9WPBfWHzKlK9UfnXs8hNntbaWVVTnwuMZILpcusiAVx+o4",
-	"LprcH/aK8QyG/PYXnovWmvzrrXxogTNamoWlZdr16iUtk+5Vb3B3by5yu2IOsVhF5dA0D+L8zlfUOzmM",
-	"weP69T3Io94yvrHar5B7RcR6DXLhA6sUgXuWA8/AgpsFT+yXrcSXq/FhK9My7dT271/gLJawYcrZXoJn",
-	"sVFpxw/hl/jGQxy/pieX3vKAx68D7xm3CQ/stC/tVeAax6Vp2iZmPqzl6qUEqiEP0do9ugqxvYgxfzL3",
-	"L2UWvSha7Hn7wfznRWeCHLJvn30SVoGlv6P38JtZ+8cX7ddvveDyu6cfnQNu6UoZoa4elhViYuCFHc31",
-	"FGffwcPLghF+wIhmCYfmrPWrcoETS1Q8vwB/3H5wP02pXK95ZxU/ygb7rRB08UBbahG299YLdgEdsscW",
-	"a/ClNKNc8DVA/vFZYIHLn9ECeE4lsZGe/5pcEBWs39EdhFfjchLOtP/C1fuLLIcrB+hjtMyUf9cszQLL",
-	"/nObqyF4Bs8J5UQUOUiMAgOefwRxmLONqy8Zvsh/R1mhcDoHgN3vFLEfEC3wj65twsXhOVkdDS9Cgclb",
-	"GwEK81PMVF0RiuGd6g54/soO4TpHohn/j+Khj0PTa4xL9hRTezju2wM9foQ1F2rEkPoN6Ff4whVFm+0g",
-	"pDm61LNKQU7ohjKudJOHtjo6kecM1WiGrji7wK1OaZHtordeUJrtaY0VE7QxmLV13ihZcWUj3CR4BwHk",
-	"Nv4NrRDDjWBuzq9bvTzE/bnp713FH/IKPW47Cp0vQdn0riGuahHXV9te0Wy3wb3hozMpQRu3IhU3UvdA",
-	"jwu7TEb+MmUFdEBIaSpbizNcm6cX2xi9JQlLEFnxB1+D3i64/dD8MlSY+1V3dvYEMcTXgigtShf6xjTZ",
-	"UoV+MpfNqASiDCEGZ8D5QHkGxdhSPP7XX4p46Mp/ecJM66Edtj3/2gDvSyG1uv2wY9zugujZ4E2rPqvX",
-	"hkkQqgi1saF1kTHr7ycSaB7YA6+xy7SIBjeH9rTqBbnJ1H0r/Nz+9r5Q76Nxd8n8dM/zR6IE/n5f2BGo",
-	"T8R6zTLIRVZhMJsqcXZbAL0vHtn4y9kBUBre61sz7n+V+Kf3LuTj1ACo5OjX2swfKDXSZXBzD1a3H7TY",
-	"Af91TGdMuw3bJXM3orPX7cfmlmV1YESne+mav4pijWlESYuBJEsNCp6VvGNXBr1UctwX84175yG0SdtX",
-	"ahjPH8SB6K1QQA5bQWwIiNH5ne/tqjElMTPCXSYk2Glc6TZqG8d+1EOb7NvrE16Po6iuSv9+SPHG0DdF",
-	"tnxjXnxLr+v+bzqJxVHquuA65uidTyUkwMPIl17SwQnipr1Yt03G+29qoLGdbdfWpXxcNhLUZcE0aTF9",
-	"3PAHDNT8DSRGRKNOdlDqy+6YyRQGu5eGzNsGj/3nYd+7msOu5Dqs4XEf1laKk3sleDTcRYK58FxR2g45",
-	"xGzqfzL2+NHKoatoLXX7vzXWMOv0oIxRg4+OqioNmP8V9ZWmkwhxSprtvC9KcLiQofyfRWcZ3Sx/dQkb",
-	"vRGHqNG8cvsmh30pNPDs+Cc43qSfubNFsceufdDd1qmgEdOBbZq/sqk47Lon+iAIutmVW1Ep+ARzEcaD",
-	"PokbXL0RWrGTs0I//2B6fIcdXnFTt3oJXtL80wvYNrCTmMOrRd/bD5quCvj19oMUM4Lq8KPUrf7slLTi",
-	"bn92cFeL4atJf6UzFtv/OBkPdmriEOc4cbgGv436msYY8LY1kH9ZRoynVRgx5qXaimaBqIp3oLSQPZ79",
-	"r8Q91oPyifbFXmJHxAvneRHm/4Iw7tIB4D3dlwUQKQ4qeBq8wQ7qYjJJRgVnnQ+5Ylr2+Fkm+sW/3T7/",
-	"om6fTjqQZeek0BP3ajjA5I1r5yHcAbavBw4sGSXljLgSiinxL+/+SoQk/+Pbu/9h5QTlOcm2kO1cuImR",
-	"D70ESi5cDIoiKIPzR8SszkHInQuJ402c3HNC1a4OjdiKA8Y+YA5mJArFUvW3Jm/c5MOdrWmhYIhKHZVd",
-	"rIClw9MZG/ojK7lOBeaLdZ+Jotpz1eu8zR1fCwlsw4l9E0H6bD60qKRaEKrIH+9++P45kbCH/Qok5D2g",
-	"vi+CcLu/FQPu5WKZWhJguOPrh5fe9N075KeffvbZs2efPp2nOKjbDw5zISW0CaPKEHDPBW7UMU5eGNhy",
-	"Bo1IiMQ11Zv7asrax1mS0wOa/utSZPpeU3Po+VFMfxeMB/ywA2CWPaHWAXqgiuxpDtYNGtCP/yjYVWPQ",
-	"TPtv+FqEVs0/u0ru2W/c1tmlxB2462JJlToIaRF/FNtwRRh/Xq8mwpQInsEj8tNWYEgmJQoywXOyppkW",
-	"sv7I28wIQrQdqAyFqNWrfxXj6Fs3mYe2k9yBQuDQAMu5R8hxQR/oj+1FYFiB5DnStENSnluU1TblL8vF",
-	"3dPx2ePfh82rWA9fjVyb8epmzjX75oIcMJYnE7lRcUvgdeGS8P35W9tBkh77y81FgqZiaIdMXwo4MSuo",
-	"UhcDYfQl6obQlWdXX4/q8VVX607V2UspSiz0cMrHe8aXaHbvL7OrfDQOED3TRHECSN9v1WwwCdVgt+bt",
-	"B7Mpx0OTscCQq7+FXxGlKc9V+Hj/mvEc9++Vkx+vDi4wSsGkpEaRJ1uWP3/WOeC/mBt/ZU7qiWBPc9h+",
-	"i689SLyn7y7FwIPDwoNOVOagIw4Tb4HnRBfE7woe6gA81iA1v5nP1TSXFske1rXb7vsFgtjHggYMmz23",
-	"GeUum9VoK1txaCWuXneJama//WD+S0jH765cQjga1ue9OqNNig83vfPvb3vKinHZgGm8DyIWbOrrtETA",
-	"EV1j+1tiJLuKOBw+cf2pKbhHpoiEAqgCsjL0V03OTieuIBegCBeabOk9kCNY1d5cq8wfJawrFbICfQP6",
-	"ezi88oN5iNVq+ktZs+/h4D2P6kF9erEL7ossg1Irm7/JXU56g4eFFRQtuRVh+rk1tRteo1j30AjC0EJY",
-	"EdmizdVOBNdBWyZf9kJ7ZS6wG0BpVhTkQC8RDzTT08vhvf5E+vLYMTvi9/Be+/ofCTfOBqzi7Hucq/A1",
-	"bCZcLudswN3xZfZUiBz+hpg2k8qHS5m75qLO1dV0B4rQQvDNAkUaPjDrjleFi6JIB3Kv2pebpsJ19Mx7",
-	"66syX38DvUXE54eGMJ4DjRWVoHmuiBJ7WIn8+NzXJynEhvGFtw9qQbKtEAoIbYxYmdiDg/gUQeDOF3n+",
-	"1gNhX8sSaNt/YGXa9voiz8PX09bjh0c/s9vi9oOFIE+P1qvfv1oA3VV5wTb+ccLn2ns/xg3m6W+BGfBi",
-	"9dAcEZY7RuuPi5fnBKgsmIVGQr9piW6KIHbKd3QH4evff9VNf2tdCJ9YF8KYB/tHPNL9AYC10dtuH3qg",
-	"R8zQNZeXQiiNJcglZALjX6y9XwsRikHci3v4Gpv5YX3zX24DLh5ujyEPFHS0TslbV3niaotQ0CgWiBlb",
-	"DYom9oxvEA3MYc87gyDLHUgPN5c572C+qh4ZjbItKFeD0Q5hhR6Rt9WqYGoLuccfUJoePb75Xtw7wOk9",
-	"QSQrshdYR5Fa7C+snxCJ86qX6zp6U71YDxcNZPocx4tZEGpLZjw8IprhUIflEt1EFnfFLcwc7JXpHOJz",
-	"g3D/++1/vwiWBm5UdP5j0Pz1L3GG7GshIaNKT0mvr/17V5ZidT8hP79gBUoDsjra//HC5G/KHHILTacQ",
-	"q86wmY0ZFax4GGIWwieuBt0c34psd0XRYpo2XTy4Cj51+NSrZOhDFGgEYcLCmvSjQDDiYhkFaWSxvhP3",
-	"cOXF+g5H8JtdLSTQFfSAbhTM08+fPnn2bNbKla6DCZHlx3FlYjbTjeOWWMLWYXtS7BdosnNKCiVc6Gxb",
-	"6zhSHBTIj7QvSqNVWWrEd4dTvd7ZDn6jqbxvWzO5gpUqyTaJFLqr9nujCCRYJ1Ebs9osGvcPwF39eV+p",
-	"R0hyMJq62ae5pAf+W9udlcy2dALj9m390oMYiF1vyTUbtSCr6mit7EbX2AJ/GA1CVnzM3X6nRfkQd8mp",
-	"q4IWRR4GE12j/2J1NIKMXw55Zh4g+tip8K76mNRrIIqvz09C6rUomIj61V8KViBeOkaKLsiaFRokuDhl",
-	"ITXkC7QKboBgdJpme3hu/VRU7azX6dDCJQg61d/W4/h3vOm/403PjDeN0c/mqYQy1lyRWE9O9ysu3g3u",
-	"pZuFp4RgBVbUt9VkqYYZxLQ106N12x8nN1SwPYvMxaYp1KRySQv2tydnB+fOlHP1rg5Zff3DByiJVou5",
-	"W+W0rDG1w7/sNbJ/i6R/i6QHDYE/cZfVN4iRzebeeYg95/FFx8La8T7HBMek68OWZVsHNGv+CFKRnLVK",
-	"QOphZUUbIaZcYo5QYFQV1PTqyhNqUaftwPsMStvfPoYi9NaP+5pL5vsILZV79gBVm/0Ltx/8OiTGIvjX",
-	"R03ns0IP2kS/wiXfNf+Rwg9c7zH/Z3sjtMqFWc6+EhuMX9GHfHEL6zVkU/G3QLOtG7i5+dHWtERV5L68",
-	"tQ1EM3tzQVaAFdnN7nQfMm5eCPndPCFfu7EkHcymm49dYz+FO/ykYpWrnKDzgpBJ4pbk+lDcV5IHltVE",
-	"BnklJ8rGv21eexBbkO+uhg9KtMp5OCNzCln8EVS3bBD9PUhl9kLD4A8g4T3dbj94xW8Ux7ue+W+XzhY0",
-	"0BNTrAm1RP6dqsl/jaSFszdJS/G+UvxeZ+2ucYq69j/WMTpglqj9zLPHpZf9LMM33j9ooW4p5kRQbpXj",
-	"CDDAVhyUNZzZ1xnfkD3lR5u7XTfWOVkxm4K6jAu9hf0jguey2QmygdDUQuy8yylDWcUUouRYq14Ba40h",
-	"5KGQYWz8re/9Spz2oiHQAzNZ0/M7UJhtEbH+W4Lb/JUtVd7zcvGKSlOAq52kvIbFPvgfHRqjjflPjCtt",
-	"Pr1OMdBXkLEcPBNdiYde+Tk/MAe9cevXFpKBmjhWE7buu4tF0o1X40IWkbCWbAOScv0JhhCNK17vmtd/",
-	"tG8/hF7Q7zVJ/cLhuZARxj9SgRqHR9Qf/9XiBIeUethMi3D/AcX4MtFqY6dxXDYGj2MJe8Y9NkQMZdC8",
-	"YuNMlabrdWNcEmt7NustHEmOWY17BcW94cAtUxh5trD34XDuzR3w/F09hIeIMkhN+/UVcBWWwLVXzY8S",
-	"geXeHxVPPrbkAWTSzCCNfuDx4sL3kQnPrn18+wH/n7r1+cTLqx2K0ZzGFy6ZsTZ7IWyRunZQ+axIJBz8",
-	"m1c31mIxIGyT239qs/Gi6axolubflbcfTui0l9dy5OT2ubOvPTjWkSHb38XKbRxCFXn76usFyWhVO1a0",
-	"KP+pNpSPWqPFNXbVT671jyf06vi9xbUC9FI4XdF7yD+x8Tzjp+ydefNr9+JDnLWtDh8yW3sKbSpckpLe",
-	"gxvq9ep+tenxsNJ60HXPTNU8fgCfcodlbz/YH6bgh1yaY7NEU/BDr8QlMhHPhi6rZ3d+6qECKrNt1Hf3",
-	"F26O29WRaLpZkD3dARGSKJCMFgsHSGouPasjWgnNw0zkwUsN9pMcMJMEy/ZFF3f1yTzY1QcQVjjpPzD9",
-	"mxFVdsl76cXhK+53mFzsIE2lBQztA8v+7+++fkk+f/rpF//Hc8I0QVQ4CzNGKDICWrAQgWzIEl/BhnGb",
-	"Y3xzXfg010nkvLXTs9yMqZ0s05V0vmhOaKW3wLXp3PyhvIDCpBwYLa7QCtZCQr0clt1DYiHk3Hkp+JrJ",
-	"fYuKlz9lbOMvRf7gJneXgM5HVq7FjAhw52GiOjnuVIKLOb8cCl7KGo4C9ka35K00x5LTcIOKxWueX3XF",
-	"PUjzndm4J5eODa/Qen1h2p9KZFGM55hYCr8TVy4a1+4meiEovF2RZduBEGbmare7hIOpQ9cEjISgu3lI",
-	"uWuJpBbRTmDPP10ks2QWySwXKu9vi6bpsA3/odJJGql5F3IiKv2RjqXY9vGA6+GtMz64Gqz9o5yz4bsc",
-	"2/A318rmdY2nn64fgXyJ4PPum1uPBYSHWFBzQTdnXQ7gugfZnLCUq137LqwxODpLWIMEnrlk9IhIftt6",
-	"7VohQE0Pv83aDg8tSlrLpMZQnO6wOoeotI0LRCCdBUE4nSA402ue3/lm5x0RrQ4+7mnRj5rBhOStMMOz",
-	"qYFMYYENyNFfHyqHFyfBFS7yPxx4S6imuEn9wtt4w4IqTSoF+aVcfGey4+0H91MCQHf0II+q/MrGsqpL",
-	"QXWfdoxPWtEaElzCjKarciQCHvQWpL1+5lTTFVXgIKW74NNH0MHUkzts/6oy1HQQlKC6Kq9bjWnC/IRb",
-	"JlL726nazz0ut7U9aRQoeNUPmiL1X8rrWeSxbu6D2+If4AiMLiFuAKb9phxBxXmR53dMw1WNF9/DodXH",
-	"A6/DSOUTIxvdjb2O7aOXwZwMmnw7sX3t5bn9YH9IB5it379QgHovap9jwVbbycK6EKSETCtb3p/b2GMu",
-	"NISVoWtzlDOAfpTQdtt3LD+sefpQTDThDsY3HsS1wjQ8NGT3SU5gJ/KuZjnQ8JKmltN78k9c4emc/Ar8",
-	"w+0Hlyo/Gu9Wr9W19Cym4R1kdQXE/lXNP/0NeJkbZIHrJCVde1t8FHn9sdY3cXuEtsMt3Jvu0lSBSzFF",
-	"OLNJ7MEWXUYNaUvLErhLPaoRgygphNgtiKqyLaGK7MUByzRLsqpYkSPkr5A7FSxqYA/M12bC11M/2538",
-	"y8vlFAZLQYl9CITYMXRYLPQPFO/pXbjrnB7Vc7Lj4oBGDSyJX8NdE4dXcsGk/IJmoD6u1MZF1CLbjR6V",
-	"+MI1Zanp4CshdlEjm3mBrIS4AOq0nW40ZsY8ncJ8Naqeee87cX/FvJ6mi4e2MXzc5dCQbTnLGOXtJfmA",
-	"kM0w4zLbfHA9zcYM7Y124LFXUG98+x9Jx/m4jDCu6h/3pRb7iWuqf+lBbqq2s5SLqh/XwmZyY/WUSzkM",
-	"/JTn3l3d6K8nzjx5HliYtbsNcLB93IBLeRWGKMEKzIvX6kLQ8MGlGUg799LtB/cTKlZaMrqBRM29/u46",
-	"qds/4liuyy+2jweXd0m8ciVG6CjW2tyCbj+Y/3D9M1om3tvcJ9dZ+hd5/pJe0aViGn/oixQtown6tHyQ",
-	"fPz+YvtPHnbBQxb7O0wn48SPyF+Y3PB/p4g48IWvRyiBKoGFKO2Vyd7wmSIedjHoovNgCVfiqh8OvO7h",
-	"3zAQY2ynma9K8tBCpm/FN7OknAlOTEdIlTzo4f2RZbsfqbpiMXjTw4OLJD/9oHXHP7ySfaevjyB85uhV",
-	"+C+cXdHGhq3/tpy7hiQfwbWLK3H7wYEZjjo36iW5kmRrFqVLnR+4o04dt2E0Z7WwynRWyXtQC9zUatHC",
-	"r6I8J/dMsYsk/c/yhkxkEpt51knKPfrfZlTmU4uALrsrL0TcC9E8/a3SdcS20iHf5UULNv9RrCofa83m",
-	"eI76vL6h1QYmkF+NYojvYeku9weUBgqB7P5eKU24OISqkNL8G9tDUt5oiUVaUmr22SDCm4XD3f/5YXFd",
-	"cU5mchHcBrNm4GqhnL/aVoJGD/OLyr6CrqCIssMLi0RhTwHBgeDr5IDg3JgtKkpwxTtNk8FIyG+xiwfH",
-	"0nhB1qxAVXML1GNDvbT9ffKKqVIo5mtexYFtf/3nOcYaX8fJIjyoxr9uwWYdbYUk2DBEIwEChQIXnr4I",
-	"FNS7okppmk53qvzLnNSj0r2klboKD/xYx/biOSAqTC53ntTnBN6XQlUSWcTW5WVFEcD8NsO7MktgH//m",
-	"iYYnJKB/eu8meWHGeIclP1qsYeRDWaG1SXjXPN4fCqqwqDMm7JsRhdQHfHBlDvn/2buCHbdBIPorKOds",
-	"rV57q/bUSxvtIT31QAyrotomwjipFOXfK2YwJthssqohbndPUTAGw8zA8GaYefIm5E06e4w5pO3qvZ6O",
-	"Kft6Bglp2nZ1epK6EbxLvkdXI5uzCX5IV9N4crq6EbzT1dEVzgcPe3rh7BMov1WFwBZFPIY0nDOAb7BY",
-	"aFLShuw4KalSwl42NGq++W24xsTwE9r81jS3oWn9iIZOYomLafnr3zpoHakufz44/4Oop8N3U+8LVMvh",
-	"6+C6uzlVqmgJjAWubrl93zpAQJ9zeUBMkGcOnCoGfw9TkQwD92Y7r+IRdDwWKEO45AJl5MJWeSmRmI2t",
-	"izXDULtTN4u32GYOeYGuXhE5eDsTGv6yLEwHwOh2tcC5WWrC7q/8iN+XWRyg02+dLmUdNefivknNYVYq",
-	"bsN7XmS/hbzuRMy80l0LhD4tUMUJfgN7UoiIuTEJNHm1vNH+wHa8hJiAzySC5fXclHbnjyte3uO8+8uE",
-	"7byf8L933B6RsKA1b1hEc0/2KbEz/sY/znuJr1zGGatkBv4jGNhNVgyAQpcZfHTHwwx10asUfNxnR5GF",
-	"rVX+87wr0cUhZczDiu+l0teu7j1hreQXvKCXWLg2eEq0RJhbaL62/C0acpSKtf/1YoPD/2CNLteJtWHP",
-	"9wmNPqbTG6ALpCS4zzYwzmAQSOz8ay02PqQVWE4qg1kzGdx8UPL54SAFGKAXoBKgPagHl6w5qI/jqthI",
-	"ExA6rgBspWCDXplg+7bTlhlBvLMme7E5e+BTcYI/6PhUyfZmhupfS7O4PFay5akRGGj/0Q46MztcRWAM",
-	"MThLB8QMDHFer1quDj2tO1WtPq0KuhfF4SMo0baVUxB3a3VeuyIbWsgrcTi2V8Z/l9YzyytjQsP8e692",
-	"EBZ2KLCf75UMbtD+e5gl4/zj/CcAAP//",
+	"ircef8L2pZB2Ecyl9MsbDu813nofZ0LCY/8xTuNlfs8yMBpYYNVoSTOmj8vdIUihTHClZZVpd9ULCAZd",
+	"rWC5Zkaz2rNMCnMz4FD4JxtpL8miKCAPSgoje5d7xisNYR7JhYLlmmZahNd4TTNY7p+FnxV0vzdbrfW0",
+	"dUOpHy8rvuPiwMOv7cV9vA0jApcs8qVXjofaaUFXKuHg7ayA/2yCd/agtyJ/hEs+h23sdy2m+do8C3CN",
+	"kGZhaR65Co888ifMUI3eSlFttiEq9ihiW3dNpVHCzuMsUnzD7oEHNFs0g7W3Bhd6qUWBW8P+RzcScKvk",
+	"kBk9KrwNNLzvn5KfuROuPr+nxD22sfCDCspvnMxbXlYxGe6sh0kK9Cv7wdc00yqkPmdO6Iwq4Y14MhvS",
+	"c9z0J3ZRHU+lj/lOsCI64B3TkZPc6NRGhyQZlZKBekHoCo2jBzzVGVrRuNAExcgC9Ti9BU7M+X9EI4l5",
+	"w+hz3Bz7KzCPpTWY+nEPmaI3PtTql2pLI/cfy7bpxPge34+Sw12Je1eqyVGWBc0gbRFv8VW0OrAMVOJH",
+	"9l3D/O6K31P2BSuINquWiT0oIrjRpM0CClYsCFWkEDQ3aj89vrCWTqZJWVCuCJVAJOU7yMnqaI1fegtH",
+	"kgml7RfBy5SsCicQ8pyZYdDitrO3YkRrtqbREQNvDs4DFOprJ9Esqd3HE8LQvGMm+chu/zni0H/aEoi3",
+	"fpF7RjNJY2dhIQ7LLMi23NwR10Lk4Q9FllUlg8hTBVobSoWIfKBFsVzRbBf7+EC71/r+ozG9oLcyfhxp",
+	"R9KtW7gzjqTbest0l6CgK1HJpbl+B6ltJ7b/NKz1pozddnzq4Pf+BtHdte4wIbmkRoBamwDZ4/360c2i",
+	"N8mKW1Htj12zKfbmn0ot18VS/NP+uKFF8LS9p0UF/evkkydpV8rewtu2rJUufOhqTbPtHkL3JqoH5uJP",
+	"NNsHbcarY5DJV8eu5txStxJNuFGtbA85o0v758Bj6wsLPCi3VMWsslCGH1QSFflTrKX4irvP4pg6I/cU",
+	"WhhiIxUjiwTcsGLEGWBviZN2/b4JZUM1LNWOlSWqgPA+g9Lp8hJobr4yepK94XGxNPRRbV1xcaOO+1Kj",
+	"q8deKA9QFFbkK+v20ZWMaZUjXqmo4Txq6XYa6uBBupV7cXPP1Ikmcbe+EVu4u31bBXjME1blTL9C71Vg",
+	"M/aMvK091rc5t3gdBd7Uue28x7Wlc8S+aUYYZkJaX8QHo7iAHHE+vXTzeYuUAS3w5I3sd+nCz7cZWohe",
+	"X1EeuqLm4dXaOrvx8LzHgIcYeSO8P1DOcmtAk7lnxjRtwMzhxOP0KyiYWaMBr0igIzeFNeO5N5UPz424",
+	"YAd3PwyYOqgOXxRaBrceiyhNpZ71TY/gTtjbrluTSjWuOeKdbFv7Cni2vaXZbkj/FeXpW+krS8LB/bmg",
+	"SsGc+zhV6jUotok0d+H7fQ5rkJIWQVa57LV8xqAlHP7M9O/g+lxKI8DsLen0e+FpN2MvzdInc+tG+xcv",
+	"BwMzcirLct7avrNf+QCDYaNryTYgKdczDQ2qlPQ4h6Hv7AevtoJlwUNL09XERT6pn59MM7focgl10l3i",
+	"/iHid2nDj34ztWbsNkWLyWpOaS9+j7r1BPtL2cia7i5p7fGFFWnBI7gqdlGd6nzFJFG1nOf8N2OOuf0r",
+	"ngseMfcftjRBE+gpMvhR3a4faoyUYeXPB7MNFXl3u5ily4uzNfk0QvTVdUcJF7umxU0z/hA5XtFySImZ",
+	"t9rRw4KWXizthdIjoTzewT8kJduDWtKYD3LsqioiETV+VK17ZCa4NjsdXcPWEb89bhggO5nJMKXlMXgH",
+	"fEU1LcSmgpD/rxoeEpNi9yS1JC5zT1VLRlqUcJjRXLSdtn4zDN9UwDXwDKypuay0IoXIaEHMNUB5DwDB",
+	"5fqDInvKK1qQNZNKPwqGBKKLM33cX+P78dGjoyy9uW/M63cayofTnOJjbwIxzlxCJVhxPisMjmh/Vtrm",
+	"2yd16/j2C9qKrbCcWa9N/7Ct92OL98IColLwDvbiHkJRUH1feZ/HUkX8vio0KwsWiXxT9B7yeOwFCsYR",
+	"d5q5tZE1LQqMdKKKUIJ0CDpYDkxvl9EwEvNUVDr2Qm/5GiJ4gtx05uqH3u6110dn8sEVspyUbpjIQVMW",
+	"vknBPct9gPsY977x76XrTNGLvhKVzCBR0XF2D2wsToyITav2oA/GMGKR6Y2ifnPU+d0+h0zPRfHj+ubL",
+	"vyeKhOFKsmIpRTHnIGyFQQ/PGihH1I9IlEzrjYJttmMKjH0+2sSevo820A+Iqofb+qzfSW/YizbNhgv0",
+	"i18iZ8EIhhGrgET5kzg4B7wEmm078a4t86ZpOlXy+ciFvugCCbUnmTD1aNaeMvqeSrAi+oHWzgzn9HXz",
+	"9w2FWbytGl2Aye2BFD5LhNx3I1+sMip4BkZZ1S4pJT8utVhW6KygIIUSIZ9cX0abxusDMcotLfvUl3PG",
+	"HhfDTDG+Btfg8PqXV/oY2aEHKIql2Qtq9AXGYy9MBasJulexR5dcisUN47kQMUNvJ8wv+EZ8B4w7+kua",
+	"7ZZF8ITHR2jgiDyWWi17V+T+486lt/VwG/6zFBriDhfJuIKEsAB3NiLfLDxbh0/KcBSf5fFT3QOvCpHt",
+	"3oGCULyXl8Zzzq28SktwwrinkePotLQkyEeaVD5UqRcOZP5MDluhgGSGHOQAXJMVzXbEBQbl9EjEGn9E",
+	"B+W8qCylWVEsHWFCfXOh/dGEObZM2oEoojTl+ZzeAuFAy24ekKWCXajgERGMBF6Z8UDeXPG683hZFAQb",
+	"JlpsQG9BktWRrGkGhEqgL9xDKoGUVNKigIIY3lRBZT4z15cZalP7tnOqp9FnEaTw+nf2TTQK8VDudH2H",
+	"weeGdZhWxFwGiQSlFRG8s6gT1nEVtrZzYJvtSlQzbAI/+E98QOXQJyHEOnYrw7urIisMxdVmhZ2VWPlw",
+	"HMpzgq7r5Ondmg6DZv+5eYNsjjXDbLyoy3GZGs1h3/5HRQtmj/2xLr+jSqO0/ot7H+2vajfHbaB2k1ve",
+	"x9PDTX98i94ubmSBHUa98Tqs5Zm85o2Y0AinXGWC+vC7dqrRs1kJPg+RZ4DRRVuwF5RB6FdaKhG2cWC5",
+	"3p7eBOPLPWhrVAzMkxaVaaZC7VeUpUu+BIhoammyj5kOkDQpbH/9rYm81En0fvpsNM27lTGRnpqFnDFG",
+	"7JrAbarHiY3tSXHoDqOTjhcYx8j+DWZ3tHmkM4dFvdk8yWNb9bv6qOtt1i3QEpSeFmX+ALQXeKtPhs1W",
+	"UC4FL47pTVobwVYUeeSC4YwI8U5tfNcsB3TkiLVWvLhdW/vrWFI/zRz7/RyY3jK+RGtvait9Vc+vXZvo",
+	"3Rl0aetH3yNod00bYkZ5KWi2Q8UzWfFS48tJNdR3t9F1pBq+Nu/5j0qQy0+fxO3CswWZxwyYClW5wxdP",
+	"OuBjTueDkEovzb5OywJY9hQBK8pxOLGlfOfI0XIq5sAVSkC4p6WQ1BrDRaVzgT+ZW1LYqyj2JeXuvB7E",
+	"yqplQXUkBywX01r4a+HevdBtE71uy0KIXVjkXNKl7Anjb67I/qkaZ2k0tDzBrtB2JLdm78hbN9SZuqXn",
+	"orVAYU5xEwgrfHOWr7ss9Yn56eefPZk6u383K4Ivn3EFSF7RlMXsDGZ08foBBIyr0hqZ1qywaAwbyYoC",
+	"/DmBBwtm7yxuympfRna9hHd1THmia6vtv/LDKatVwdTWaWH7veDLViQTVaralz3Lb9fCfma2lT0jUhoZ",
+	"hKLG4rbM9CdsevasfeQoOMek50La0aQnKq6/igSd2r/WO+2zaQQLTEmc+5EP/vHLqbxjuyyqjWrDCmgh",
+	"ChVcxcP2mADK0KOyix+ygx4cT+19UEnVxDJGl9litgXyYLuHevrHaWJlCC8QnMVEFAIEA/K6LKcEKx71",
+	"qDGH8RQakgxFJVAdCjc4MdA/uGoSDuFTZ0UVLBXTPkEo5JhjmtiIcmKUyRekgLUmotIWKMd83MDa7YXS",
+	"pOJMqw76WuyYyelxuYapjLHQfX87y35nCPAn/KJzOf63UEx0V76LA7cXSgwTEzK45Vx+cz2UHspIN9c8",
+	"3XzThmsbjnTv4hra+C+fPQ81A7VMDiIAMm6WmPKcHLbAXxBKSpBKcPdMcJeiTTWhRLM9PCLf1SzgkOqs",
+	"rdbj1yVbMc26fA91tFM9388C8/Xer7457FTqinuzDfbQ9t3XTPj8i0lZHQC1efYkCdVGPTyzaMqdC7CN",
+	"wjS5y+5BejjKnuMCoSsPFGMD8heEA+QIslOjGSLP2IR9GzsCuRUTz5/80WX3K7GHlciPBAoF7sPctLsH",
+	"yg9bVkAXn+np8397/sWnnz//t/GlCSezWIERk46v7fHSO7AkHFIv4yedT76DRfSkagTXYHQhtn36/Pk0",
+	"C9bZQW1MjDmsdgDYufkGjYbTa+JbqEezqKcTo8KfoxgStIMgsXDMhdGjih5VjTZgjjKMicMTHplxmABt",
+	"mork3eg54byBlbbJBdEJOjkYDVAfRsriFdSiLTRnsmI8A4THSMA/NVLMiPpULp+CXG0PZC0k2QiRz4dh",
+	"bcYUo9UP7iw4KYA9EkYRMgTEQ+8kHN5BJkI6FbW4uTMyPh3Qbijk2mltU4eoN/xvqTIKVX6GOSYYiWhT",
+	"L+uZtToKUqeS9y5PZ9ojHkDHkhBzmH9lv/YA2xk6TwvBw9GtqbYI9D+l9Wh989EelaabzoUc5RsaBawm",
+	"6RFGbDwz2h5gbZPUD9PhW7XM3MBNZ9h9H2VoVV5DxlTQsmjhJyORWc7KNNz0e8rpBmPwxYETn8CJSiSG",
+	"ZthWHcxEzEg1cOkFsZ+n0BZ7ZHLzCRKBSRj4QxGJXeklZXJdiIOPUG5+NQu+Wa6ZDSEXB36gMl9mhVAR",
+	"r+hr0YWv0pBtOcsYJiTjfUtpul5PXy1eCwV/o5KFQaY3UlRh3Ic6wmIYgFVQziGPBIRJqpkYjzsP4PGq",
+	"SHsDjDEz3JZnvB6K77iJEXdtpkVzdah0YkiXaSOgZq2OS5d7kCzPO6MJCHXTpFMzLtWex225SHslSIdc",
+	"mGzD60qH75iWoMyd0JGOUJILZeNcdj+bB1zsGacF8VCJCyNgzSxaYrWVrGsZJYABbBbN3isoQk2hfif2",
+	"JZVQa3ghyWKO7iSIXr9YizYnNDRvxtZqtSZhSAK9obJgIG1m8TWh71JPvzQQhg4SyEg2wBue1ye/n8Fa",
+	"0P3ysLVijyHMiqGkXMqKLwWKQetLdXCFS4rvONvCclWIg1qKqjalm+/UMmLFfqM02yMW67uKXyVxtpfF",
+	"Ot+7Ek16VJrqSrVJ948KKstcFec2RsElu2Zm+2LsidEEWCw+xyMD1YhOQKVryMZ+thoNBmcI3UEiGI2/",
+	"QCOym4Truh6vbchNPooX9ObSTo2vaQavoAihtIqi2ndN9E+fTll9ahDOxqw/9YkUh5mdHLbHJRd6vhlf",
+	"orbiJhYir09uDCeVB9C2PwsCOtt74PStLtr/hfIoRjPperRpvRtOe3Bjc+62sBOuRZnnXWPd5yejSYc9",
+	"XPWA3twHEc5isilR6J8LYRYRYSPedHuAjO9+O+PxRP1LTY3x5Vp0k/HawVJAcxUzdsgNKE0YJ9jAC4xS",
+	"3guutzZU26iu4dItE5mfoylOYeAgDxc5HCY+2vexVLHqjNyZ/21xqeIYzLZSmSghLVX6Dl+dIRXCZpZe",
+	"rqgdgF+IOLP8GDjjjSKG7n5MGT/DbNdrKD6Kdz5hsTeQWXmMPlyqMeV/OjW+SM6fH9adX8XaHGFh3Wre",
+	"GOIrtk5OgPxlnkuXHNgrb5QOzxYcHoMifyOlkGPnchCLJKx5IRA/BEp7fHv34w/EPSXMQ9a6QmwLIiQx",
+	"jdoSFtixuZ1Qsnbeh3Tov/7U3YBGYfO+FhIyqnQ42CsdssA187oDhNP4NOMQ7NF85I4SMoEgyK1py39Q",
+	"t+qMR2MTj+Dnz4iCzNAHPx2r1PHUh2EcAkEc6ZTkQmfbGZv9B/P+JRI4Ylg0s0BnAHYqbvtEmyJxuTnA",
+	"c7NFgGZbYr4LpVkl4sw18ZZ9PBufe+VZC8fXwnfw1B7jraBPL1U/2rLNNgKrHAdcxrvpfp9U9+LGN1T3",
+	"1Xw/Nqs7hy863DHz5UUsm6nZG11+eKsVwXhaTNT+gwot/cjuidcUawJQ5jkn/Ic1XmnNIJYgIUJ+Q6sN",
+	"3EqxglA4jNHgjyPOiahCHAuBLX1PUbvLSOnIJrAGm3lBYF/qY21id/D3wXOqhmIe50Q7vFpJ7xIAZxVD",
+	"3PSkdDB051laGCZseCznoZprRjkDc6dZ4sm0r6ZjZ75wfQXnW2P5BG8nI2wzUrsjqvRrEW0wUrvD6dGt",
+	"sbRaiU5IOotZYD8Aj1UPWdzAe5rp8DUmPFGxXrt86WHJIXy0VOFqRYptbKXT8JPwZz0SuZn4YZtB1iNq",
+	"9+97a7U94YLQ5iR8ZCk5y/eAH+JA7ccRIJcZuwhaCzmJSdUsex0GEMGmTY8QiDry6x5ag8T9FufKO0Ok",
+	"wM1DUTuUdgBVoiWuuVh9/mQqLc450c+NPlLWUI+DDs7VqKSvBYerBoBiL98xHohthvclk6CWs6T1PONR",
+	"+/KZ6veMIyjNLUwKPHcY8SVSyboWZxUjRV9kOoFGjGBOTXGCukX7sUqguHq3dHMxpMFRgOFTGOJhVzqK",
+	"vjkraQypGk4NN6dm6kUBg53ndfpXzqbD0Lt1FxzfdBjGjrHJQrcjSUe7awgwO9XsQuljhTN9TEep1faq",
+	"ufxwWdhV36K/prbtaC6FoptnlJAXZpeBhfJOkqufps80MqHowP7qAgt61r+T1uPkss1960DTfWjcfxIF",
+	"y0N3/xjQ2SuM4/mScIHRyBvQijD+iNwZAUbogR6/JLbQbS4WLlCeYlLEek1yjKEvYI2RC3UKqA0NQqm+",
+	"Xi9NG2f56GeGNl4mRj5otIiGRP5JVApinkW8jU5KR2zib/bVbvT5uWqYb2rhRxKfQW197uf4C5bNLdm2",
+	"g2MUxL8T4mEvLYt6/HWkxbpAjre929ApvQ0nfhV0BeEjfU/fh+FlOzXFmr/7aKIJuy/GcNleF+06MvV4",
+	"R8j8zjrF+zTGFIDhDv0zHJWN6M7Zeg0SM5EsxBSsaVXMRJZyH83lx1MAQ/Euvoe9kMezUqSjWpIEpYWM",
+	"w9uNWPjP3ZQpESFOfxnsv0W92C26tjwHbbp1JhnnqCrogmtKDyQpaNgU1hmY1NBcy9EB/eQXJeTemjki",
+	"J5VmiJioy9gDraR3bvZqSEdmuoBUMWFfrv3/nghuOFEa/q1m0bFU0T193/7j508Czb1Fa0xUutd/7wqe",
+	"HyvZqUnKWyVJe27+4V4dpExhADkrgGypIiwEVx7KXfolOpt3UFuYQnJ0Wd9Nhqr3XC7skC/mGVsiyl8M",
+	"BZcp5ezE6ZJ6LyQsSylWRdTLwOGwrN0f4ce1vjjyjrlhzTzdzWcjJDaPxwjSnlaa26Zxmgf9hocUhGF8",
+	"rT3lAYnaE2uTd9Hjq84MexzQml1/Edub3/PECIs/eAxnLo9LWUW8vGb3LqNn8blBVbLez9Nb0e39YNBo",
+	"EyuabQGrtJq3hLN+8ebklbB2CBgzo0nPCxN1umJDzLTIUb8yNaGCbOPyULCG2FjVaSEB01YxJRBjokSl",
+	"CeUCYThb6SxGYFupvwLGNySXdLOxoj9S53Bs9X6sNILGWDPKkvFlOMPmNT0qUnHNCtd5XsELwmFDNbsH",
+	"exYVVEM4wH2y6sphxjgxpXBsmDbnUPtEQIySD42rf7rZ3Jq1DZNpU6M9gbFFvmJ1JFRA4xRM3OpjhUKz",
+	"rRCTddzv7FvWHZgIIt+EYjeTaL6ve65HFw3HfKtEQXU4ZWwGhXOmsi2Vm1haYvF0uUG/2PJ+DP0xlKBe",
+	"PF0Wz0747NnJPe49iIkXtisJrnKQmafg3LoIy6LaBEXoHjTIpZYsdNH9kRNKCrPB7U0oCBAbCDKYlcVb",
+	"+vyMNnTEkzOwBxRklYSORcNGDlmLnT1rXH4i5fmy/pshktn0W+orN03nQNrR+4VoOu/wWZfMId7+VqxC",
+	"qbuiiuRBYvmAMOg92vqWW6EikbiY2+Kyzpm9BdhviPnmk1wceHhZ58XBnYI6fiE7P8/DpJnCh9uFUaBZ",
+	"trVI3n9Q5Fex8qHLaHg1z4ygQbgRsYdw9EsKftm3YtUgl+U5yGUgz96iRhoVYSVdKmvIjNYr/tGuwQ+h",
+	"OPKfqQa5IDumF8QCiSysURmhMJgmmu5ALQjjRjXJ1Tz7VgNNErh1jJruLwcBKlk+p/jYO5bHgsbyufey",
+	"BuEi7iSegUR5vnNpfiXvtZBRtAt8A+EV7L5YC7mwgWLIQdJCxhfCcmsS9f9mmjQSMQSgSZlmfLPMhIqF",
+	"q+UCA9E0EZzordFV6ZGY93FwTm02YoYISYDKTs5Bq9yU2RTLIrJbMLOTSnls5jZsAWA3NlCKEavEXEjJ",
+	"QVRFjqMMNBW0YfXdUPZI6HoBfbJLz/HXCIkecqQ9cRqkUb8BG5Bxt5G8KKl3d+RQ6wMU4uHj0GnRwTAX",
+	"rxDzWs01Es9wHLQvnR9Sb74Vq1spNuGsgQvo5TF7Z72zewrVut4xLvTfrKL3JeSIQWTjKFHy6i3l+Nav",
+	"YvUlKanUllc9Nd2N1D5AjWVZlw9qLtMHoOYSiSyj6NrZPZce+2HD7oEvoxCwV6r7XyMDpphrG1b3jGk+",
+	"jl4UvhWrO/hHBUGQgiikTqrz81exUudj71j3JbY1BSdp1ulRPaFZeJK4xL8hSRh/y9fiMhFXuwHs6D1z",
+	"8kJBOH2nEBsWvnkKuaGcKRotwhONBuxRttNQK8TPdt3g6DYTDjFPFFXdaIkeT3Yg6qdiSxCsu0EGD+Ti",
+	"CaWX02g04h5kdBCyitb6V0Yfj32HFq3I037gajuexPbX/n7RIlOr09a4gzPt0ie1rr9bqZPr+tc4vqfn",
+	"ZZyMGDwobRgH+x183Np4PnzYn9vcrA8KTJurEtqJ3wmaR4J796Li4ZBoBzWxPDHWskGqKC0AUX24o5bl",
+	"sMg65bjq6H/8KWy8iGBFNCEDtdph2mbQjQGYG27l5IeLrHLEqmMMomkJ37n75qxSTD/aOlUZYOFUox4c",
+	"QIKvL+VR5agFgNrTEsEP9zTvYhQ+nbAeYfNzShFb7IJuSY/nzyMpO/OioRVYgOLRq5B5J5ZugA2EFuB7",
+	"GsrqmxXJ7lNDT/WxKOB61gnbeFG6fPFXu7G/tGC3IO9BkpxB3jgGtpQj9iVCYrGCGMn7AmEs6ZFs6T2Q",
+	"FQDHutZow3DuY/v7hjJOVkfCtIJi3VY13b0L6czz+ifdOGjGpY6q7HrMqFOvJYtBPM1QNEPWaFuRvvKn",
+	"S+3osT369Y5mBBiG+imgStl5TCDghnAoOoWyz8ehyKVR6cN6xgF0Akq9a8G+HsansGOOVeWMVt4cGVpe",
+	"mYso20FIu47lcBpZA1TBCR9GHadpNPI1Hz2pmuF3x1RHHQVpGcDx/t4XbTkBv/t7wfXWnPABnabqgAv3",
+	"7BFC7uw5Y2t15xVYJOYX1ozDFAoS8+fMnHuIxaw96mfYDmmGEs7arKFCiS2ZY3MKC+umSwm/Rpy28cm4",
+	"t+wswuiIW7YO1UqOIbbgfIbdLzqU7Tcbkh91/b5T8ChTotjnlb2whoBwzuy1Y6f794DW7EYpF87Uny4Q",
+	"g0dX5GlSsSFF9xaiPhLfODtLJFw//0/iQPaUH9G5oAhVZE2VNv+jmQ9PblvVXhFFwwbMiy2SS/doph6g",
+	"VQOVWBM5vIAHjy97OqRO41CIEA3xAQ5dAGBaFF387klo6iDgJ3om032RUxDF8+GIkUrYcIS+X1XFLhaJ",
+	"MCjS87Rf3WAMAXU0Fml3aUtvMDur8qjU/QINyaUZ02Fcm/vl6TUv3VbqXrImrwvt0gNPpnJD+1VaahuH",
+	"aWdno/RzsAEWa8k2ICmq7ZngyhkVrZPCKPsgN8fl7rB1thq30xDozhUC+yVReqjmquz5JsKwr2gggz2p",
+	"5BMtvcu0E2HU3W5fC2k2P1lVmpgPmdLyOAYCHBQGgeSnuaLAyMclXR6ByvAoY6ProNk/ejrpHjI0idD6",
+	"tc01CKVualqITQXTxYd9I6/qT8Zq7U+iiIUAJ1oedvtru+DyBH5dPaqFV9Gd/o0djtPlZQ13mg5JfSnK",
+	"9SpvnArfN5z+CP50aEgdsx1VtpSwcjG3TuewES1bgbvcGffCprUf4GDBvwJpeyzTVbAOObn94Ruj61CS",
+	"U00JtbBfjyLBPhISjHfuvUXda4QcoyiHqWq1F16tJf3ijICmRCDMsLkyVsvjBziM5OEHqvlNFuK9RNr1",
+	"pcrppGP4nKEnd5OiRy4tDaVjAqZwqzCZrY3LhYrlDhJ8YtiufzsyOExtCZwIlZTAs0H5ts6ifDpnUWof",
+	"4MWKJvVch5dqt6RKHVw1jU6bX8xqpfZbXmpcdXqH32J70JJlCCIR3Fb/dHkFlzlbeg7WfzrkZ88nTc7/",
+	"wPVaEzTCgt+K1TvQlQzVdsKYO231AGWL6+QCrNW6yYA+vnBag7f7oC17GBXvAjYuFWs6SJ0VS2fSz7AS",
+	"u821blJLFjcY0B+WgREx3x1bSryEF0wjCs9ti8X7WJrnM/8AeHN8+W/rndJTu4qiyYQKRGrH5MmMo/XC",
+	"505KyGtTUB/PqDPvhqPBJtGMPUP0IuT5tmhdmaQ6lK/yg3DVFxnfNFnPttKBK2n1JerscA/S7EZbz1yS",
+	"vbjvxMa2U441YLUNHri73QGV2RYUUcJadpSGUhHGlQaKwI9rc7uzdQA7ns+BSSBcfQwywfOI/a0QfEO0",
+	"IAoH0Skmxe673X0+Gah/MoJTCw6z+XZCF/stvOJRbLyMOg1gEmp9Xgw49waUiaBdM6pX7u2w+vx81q4u",
+	"t1R1LjI2b6FO7wk6KOvM9LpKzrFEt+aGVptINQJ84/TztYWLOMK5UWNWX8rirGvpb5uuJ/ZLjCdqm1A0",
+	"QzwfWj46EvLZnBln6j4Q1864rdCiYV8acVBJ9D/9f//vqwVZVatVYZNOcjiQ0twF3fPdLSV0pURRaViQ",
+	"iudY3GUL1PyQQaFYpRb2++WupIscDuZ/t3dbGkBCGSd3mzbjj9Dyjt5D/rU1bw7Rc4YnzTl3wn9UII8D",
+	"1nuSlMLtv45Ng2mI3dnt/T9VAiRb9JNLPZwCBI/fnFNT8OvaXSm4y/lgmnCBJ4RhNPSInmDKr4nZAMzX",
+	"g3XUi62RFtnue3EPkUDF9FCtuTaNWqSKyhr4RQm+4JDR4G3uk6SuUnHFdSR5t8CyTOPeiNBJmghDFaqj",
+	"DY7YTkK6EYzaSO5ccPlJBmr3sTdSB0YecTzYjOLa03GicvtwRpAI8cI4Yqkcd5rZa2Qtw+hhdSpdD4ZL",
+	"5JggYiQmnkyYJ0etGXL8+hjPhptRI7yVF9cCCp3wBWVijzdN4cqTTdeaLOh+78/9sfH836B+EHXIQObD",
+	"ZpOiXu0cdnAeN1sv1nm3vaAT58kUxN/FLoct/9tQoZqT4Kq10+PHoyXta62whN5tju7hBaGEwwHLr5g1",
+	"UoRiEf0el581bxf7cJHS4gHI9V7OUzcbqrX1OrwbERGYehYwROT3TEGeXkMXy+l9g5Fh3RIqT0JVdS1C",
+	"5lICjeSkt+DeYkUQT3dMDm++rph6bpjC168GIquiloRtUyApgN4DlmA3ugDWTvyHq21h3vfV0RxLtYf9",
+	"PISNNK96AK6YLx3QCkt+FpKOFddzRHDF9Vc023VbDoQ7p55o8B5r0M5Kaa0KeOM/m66sv2Yca9PNA1Bu",
+	"AyuMYr3UL7byoCKIJjbLzbDRWsi28eTgTblaAtUI8kMUPS5syhslOUDZgHbMThht2cfCGEkHb9pKK4wC",
+	"h5/NB6bNafIHDpjn4QNGVDoTe0jAPcHXfrOZE+l8c0ul9mW42ybDsfTsdFo7g+0kPUopMsgrCcsWUN8w",
+	"Gsrc+jEhF6Pa0cRHpZE1Dd9YiBlf0xTjRs1f8eUJy1+smnMdCpjKCN5+1hU0TwLzHhqTclA7c1BtndNk",
+	"3B2KNtaZuxhJkTydOw3lO1BVoXvTCbGIquSaZsFQ2y1AsSCrguagFkRLs5FXVIH52dwQF8TGe6H5xkZ8",
+	"LTCcUVQ8xz96sNpktv7OAQGNs57LCp5BEfuB89BOtq9FkS8PW3s1PDtALC1j1giiGVoICq4htT6b8ho0",
+	"8Z8uec8Job6q0okPixW46QjQYfkEy1lzcbHPcZFhG+GRvtfvfCx0pKBRELowjxyDStOjIivYMp6jo8Ii",
+	"fRVhnEbEdE6X7wXlryQEoTC3VC1L590Jec1oOgvVyYJBiL9q2gRya92xlq5WssWwYdNR7kdQX2uEiBm7",
+	"BN9/DRlTLIweMgXkYBRgxjcYZijWxOFhOHiHUWSHVtvLfbADcz6aW45TxM1LVgnHrIzpeDiPy98kcCED",
+	"tCfV4hjPhg2NgztFOBUqMbXePLi0PTIVDWgK9DoRk2cMVWcIeZhLusZgs1ataHPOYdnwX2Y58e3qWQQP",
+	"hx1Q56uNJZn8uFIg7yN4aalEPr2O1MAFZ83Ey6rEItlLQ42w6pOcBzqnJpULZ3YeMuxjUWeOpleo+rFk",
+	"PEbQgHb0xGqtqNUiyh1C7fpSaVpEUzcuB3w0D9evb13x0Hw+4d8NK0ia5kJzQXiSEId4LMgIRIOX08PM",
+	"qUxwsWfZJIDzYG5rykd2QbKXC+ENRhrCDLPlAdhmq9W8XMYJhE2EXygly8IdS6Z2I+NSGaqzkZpn+Qyr",
+	"9ldQMFhPYqR4sKEuQdrr0F7NRXvhU8EjPBOdjB7x44F73M+k8NnPUrNs0hNUhjJOjRf4/fHA70CpMIRm",
+	"U1t5wLh04yzhEVvPSoqDAkkyzB1tkseHKEqwsWpp2pXWaDwRjchOw6pBVO1isUWp6fnAzymnZadVnyue",
+	"lJ5wbiKhFbml2S6cy0jRhJxmaH7Ly0rPDc+Zt3PvWA422Tu9jK6bgu8qNv9bXzU+VB9nGa0cMMawmeCa",
+	"RtAGbJJZqrsL344PYs3exxNK3cORr2d73zYVlXkMY4j+s/cwYOJdRuG+m1dqRNaQMh1uvw1ZOTgjSsqh",
+	"UBFspxFsyG0XFb0NGXuAMB6HhZNJpaaF+Isuz4Hx3MHYD6xeTvTk9OhDIDPALPkSOBGS/KNiYAE2EMyb",
+	"KXM5FAfI0acs0i1eP+MgQmf+P8Pk6W3HRhj5TdFYIXE5GwyeFjk8jRedbdiQpI7+7nPNgNXq5W82S29n",
+	"1Fzdsid5Xm5yQlsbsb1xYkIlGrdx4RpX0e0U4aoRAHpX0SoWtF1b9E8rzRkMq/z8sllJ4XJw/6go1w64",
+	"qlaI/vjHP04G55aQsTXLQukdZwTth5N4up21Bj2xIh7dqZ+04Ayb3l+KMI8rMAehTWMQrFBoCK+dZH17",
+	"eHeNT0BUwit2UHvCxnzP6GE5ML3tO1v8PbV2BWvhoDTSx4BwXxMS7q+caUPKs1CgHK6YJVNsse7CqJxp",
+	"q+UWCyGzMfYNYZgNVVwe/yyArzfvS8g05M3ng2PTSaogMBjiB5gLTBJiirOVDRnBHF+YXUsxyh5bNpdU",
+	"wtatiu64+kkdjUCJjNiKPKMG7q0HHjx9bVEMrYikGizwtk1H2DbRCziWCED9LK4Mc5qV1h5EtY9j4k1L",
+	"1m7XBcVq86RSMQFiFpesQB8AHIxx6YE/zDKZq+lFpMT1cNd8ilEMjMImjunzgleukK3kxzWRtuand7d1",
+	"XJqURjXbXTUxhkpBGMwx2So1UhTEBkPPC2oeMT/YqIGXeQ75ZXBofdZsL2nILAgRPIMXRPAC0ezIlqqt",
+	"EWU7KPWj8WzNUXcWvmU9YsHy8iMTj5aHGc9yy5kymm4kMuxfLYHtSnVWo4lwrQW97MJsqVqu6yyKHoey",
+	"DUcENcTJp8SmoTlAp/CRhR66lkgZyYZMh+CYV6hlHmtsuFoyHkfJms84I4wywQfNPAMlQOuhtla0R+/O",
+	"ai5afNGaSpC5fFhq+N52jiXq9BNzi+b05X6s1NAIftJHqf28uOFA5XItRIT5RZZVJYvtxfkB0wezxiuK",
+	"VYPCOJozDE3hHCw/qPbcWhPpjmGUu8LS67xSvtHquZGR8Fjdz1iM6F7c+yx9pZs0YpupmR4PVlB/rgYk",
+	"xOVCas4uvdbNcg7fgZau3FPyaDnk38Fa/2iN/wOfIM1hljqFH0QKXbhK36mja3BIfwtHyc4sooP21XlL",
+	"ad0KsbglNZfQdQRToL7Per0cVIUYD76k63WkwE0dINVTGerKIC00LAwncPUzbdnDsPKA4aRJlwFVpRHk",
+	"zrw3GYnlE9fTDN0AuzDHRLU6O686PKG1xzwdPbM1cU2Ok2o2aG09P+Ka2xe1DOssc0wExhT8maFGUajQ",
+	"MNr9oA74pjEpR0HpcbguUGIYxBWOOcglu3en6ODZliodDh5oC7ZAxMN954DtFrpAORUOuBKlipeyCD5p",
+	"hQWOhwo1gXJ2Us3Efcet0TV8ZafS4SY7mKTyLq9sHN4ppV3qY+tUDaCg4cUpOvu6lYB7IY3hayEhoyEe",
+	"nAqUmRXCGpcrs4+CdmGhYHE4PeOM8tO/YxpmXm9ConVStCfKVC8C22vgp1bHjjq6xVb2OxHK+71GFKgr",
+	"7BlU0a9iSPCT8AZgN4AYJSIp+vMp0cPLqLOpxHo9Dz09AoB1qvcMjqNzD9QG2Ps/J2tfSMS+5WgiE/oq",
+	"i2+HHptvJI5lrniNQoinp/MHkmQdygTTcXl8a2viT0VHhiPdhiJqoBGnN8rypPMlNJFg9c35VuyeZple",
+	"p80T8fSz/F0VukvHglpTb/mxGBdUhyMuu5GI0EHEO7fhIE2tfxf8m1TJf0h8V3jfnT5xD7y/igwk5PeC",
+	"w9H7cw9bUVgRuSBaFLktvigUPiEKgGDlgDrxvefJ9U7Nodd4b6OAuLDGi4xyC0KUVeFkD3edGMslsa4+",
+	"bA1LlmJ10LoQpOB1EW6bV4IVfXw2JKbWbmmJofbhAbiOJ+0g5r3fFjcbWo7G/wPkx+XcRhVmy8Q844ji",
+	"X2XbGjsOJ786Yk0Ss3mnC6S6rJb28Hq9LtyqtmfYW54Yv7WMLunb9Fdb33tCuRyvIJF0/TMdLTwBRq9/",
+	"tU1jWISEZrtIWGVkeg+b+WOvY8uxlBwLSRAOVRxRGaMlZV7bPhcEb4B1XF9wj/nL4egAbb3/1FDdiUo1",
+	"qSlIzlTUoJOK9TqSfyxm5RKLMpg2J+Quvb5Oo1l3SqTWh0Fdw9+t7cLyabuWcafDIaP0CRlYKj/14KYR",
+	"Uq9FwQKVv3isEKEUcwzQvoN34YDP1ATJSAYgjmV0YqbfOD7ScHObJ+lokKxIAT3y2abjleEvoCS3N01y",
+	"uZ6L1dSpaddA1fTU9C6qTb0NkI6jq3hX7ffUggMO/dk1hHQokzma5OwCyALxfVKUQtHYd33veevRyEAq",
+	"7oOS+pBcrFC1skMJVhtsoEImrnEenDpzpQy8ScOGaDUTqftftAgWJLjDtQk4dmENUnYMkWeBwPieOkAw",
+	"felQMA7zmwwndw9R5G1dxGboi2aSY7SJ4d1HvExZXQIxPYhhJH6pRov0h+IWoe7rDYalW3+JwUymJ9K4",
+	"clYzr5gO8dG5g93U6/n4dqNVzj2Jo+F1NS3DtiO8BNGdBV2huE7EnKg95K/Pn4zGjE1jGT4ICuFY1FlN",
+	"JxHcrNHKNdHqwkmV6x1cLDZiP5mwH9iCKo9eeT5Itx/YL60BwUuK9dpVW030yb/lRqHN1QsC+1IfHdpA",
+	"HQJuMQzw445vftJxG93RfXL5afsRji2lnV3AtgjNg3mC1ZIrMH7Gl2shs0j8tNs2jBN8qQb5MHz8aAQK",
+	"L8WFV/e8qKc1SpP6bAjc58LiMSKE04ufW4y3uVJ5pn9zHkbO6ZWB6y8XA2XN6s/1fBdI0Xpv1wJ7QlBH",
+	"ggyRheazbINT1GfZ9rqktPQX//6wKn09YT/Ksfn9pdVv6CiaP8e6wnEAyi9WYLgpcBbgSYseFoGfOU/c",
+	"uynWVbf8QFrdnnAa/KVZghPPA6OlAc9Cnhi9hS5gA62wMnZdupHKXVA9mlmHJqKI2+7DHFV7IqIpA2Pe",
+	"hF7oDL2HnOyBclckfU2U2MNK5EeLOajwhX4l42Y4OWhXQj5cGX6Gz5dBkb/B6uIhbzTgjluycEbh4Lra",
+	"LtTLdAEjB/LkkYPf131EFsVi+cUUzllK4SywurrrOw1lH+dzPIR8eGa7h9Zyf2gCqLrVYc91FdoJLsYV",
+	"0/asQkU5hrfEacqOo9adWWzQ+pfPamBDY7WTw4Cif2Y8x9IQtgyUxYckKygE3yiiRRta1Pp0KlXRAlUx",
+	"m7uXd1XWHuzyWH5CEsBnZB0GAEhUSnZv6ygjyI2DH8nl0dWGN7ovoEUzK4Syl4eiCArgcitsbs7Jy1BK",
+	"IdZh50udAckUKSWG6eZAc2JuBC+IApce2uB0mh3LCruDWicCpo+XRYWhVEBlGM0nVGM3Uo2XZbsAg7zh",
+	"+SeYe65afjCWbQklknGFWflcaAI8h3xy/Eny6A3PbzHbfYpdDs47ngzJ+bMP3R3bxGb4IesYtyeisqJt",
+	"XymNiHRbUeRfEko03VhkAqtS/F9Wp1vYJJT/BTeMoRPlOfl/6sxDWhiGopq5+k3hbTQPyH1icscUiPbw",
+	"bdsDfKXrWTVC7SOUwnPUrPpTp2m5335yYLYBVX9GLHbMQHYZY/yYzey8kzn5KH5iM6mNPKc8pzInLsl4",
+	"4ogNGM6jp+7IlcxJv9OwIVyd7BFIMCiK5S7sCa7yzcwrSBDLzrG4ay4ySTRpj2ELBQIQuCAe6AoDGvbA",
+	"0yVjHIhuZTRbRNqLlOnG9G2QQAQnTLvoB0wUUZo8Jf9bLxKiABpB1MSetOjDobVeYDzvhgK3LdBeuQ2g",
+	"8CfEOXiEwNGckS1dsTktsUD4ya0EBVzXCINYfI9Qp80SLUgOGcvBFc2eTlBpGbpGEacyhNGv8exmTMP6",
+	"WCCf0cUFgRDpPai6+HoA424OTiJelJjMnIqXNP/eLrY80G7IE7QO3+jDLzrebBi4oU8NthUUBNWqaMGo",
+	"9MIx3dW2Fz5FWUGAZlsL+mHrroaTS2bGUL+ScHjd13I+UjznWBhzJTOvwfesqdUxHAMTC47pV85ypagc",
+	"MiYaGVeFrU0uhYastjEaheqIP23CBWMB8kj6hH3kkrniuB8VV+bmlBQ4LPhyS3kkW0PmIF1v04HoY3be",
+	"NqEKLNcOGYSLG3sw8CR8H3y5JlkzmwWup+u7TbeR6Kl3VMPXDl5hAE0iwVw8urAkj8irwoN3IJazK6NP",
+	"aCE4LEgJINWCOOeBYjn8QRFx4GRtN7pq36yoUtUeLPo6YCn+LryIo4PRZM0nn9xTyene8O7fceQv6+/N",
+	"b7euDfPzj6YdM79uRc6h+sDkUvBl1s8g7iUQB45mul8x4PqUT7dA8yWWTRBFJOM+lNj8x15i82fBxg2B",
+	"aqX9lFKc9qIbTXiPV36ad2vXHiwwSdRiQc/ARfVZEHfBor9lZtBB9fS38YvUFqh+5FlmzjXKfIitO7b7",
+	"1mi0PvAnUKd2ORB7bR5gkVj7cPqZq8o9KxUVsXQ9I4d1/LlayyshYUxz0ZXNa7T7ZtDdPcicZR3RWdqb",
+	"0QoFc8EwFHttTnqMyOZCL/HiMG2s75C8rW/4Tn9JYItmSc9hjD+zULBqZMWjuHwFy4AriIJozEl5s+fF",
+	"zFRmf8qN033L2nUq3ZBxfHXESC96JU5+QziL3XoO+cPuy7p09Mlu5F/b+z2hUHTDTKPwi1HME6/VjVSA",
+	"TldZ6grQUWUmXvL5Qfdxrzh0m4UGpaKbkdRmBrvM7cUKKkZ2hSLWFay9HZGYNqch8vBa5pZLiuk+6qqb",
+	"a2tmvXnUo67HOIKvH9jUSGRXwenUba2Czvqga72X64TfPnplra4zMp0c9cyi3rMc+LS94Y1/r7UNQxXE",
+	"5B4BlYTME4qitIOzwow8VRX9ErbcWAwDWsnCR711dER8wCL4UcRSbhuqO3OfL27wmhQxm77DssTf0xBe",
+	"+cAf9eyz5x24n0+n49TDnbI8FEF6wfotmqpdcn3wIAv+vLX3aZaDvdRtHqUCzzoBO1bK5Z0D3qp9a5TT",
+	"DRoQNGRbzjKG4Uj3DA4Qric3O9En5HuejvWLZQElZ/aMxU2npP1sRSXV6BupmAiXKpI1NpZSio2HsA8Y",
+	"4leQudrTaIj7VawQMBjj1BRaFwjjLwhv5QRSfrQBm1uqkm3234rVrR9JCHrHJxDNwhJqvopIP+WBFMKJ",
+	"A9pXuxwJg6mVpFaK04Hpra8+71JQVVWCVHiBuVauUwj7IpzFVE+7nbfUZdt69nWG0zCRqbMoPWo3MCUO",
+	"raHeza0d1uK+sMipeB5NJDl7o19sn/qYkSEHzcuWuxALTViex/jCLRlOKM4bwbXqlAiORf+ebHMKhnXN",
+	"hrG1EbMj0VAYpfc11gq9NJYdhsTK4xzMGv9JcKS1q6hOK5n25QRttKYxoDLb/ilUdHwk7HAm4r8fp7vu",
+	"9VAg2khAKyiSTerYp/2kjpEM0sslc/lRYMFPF/2EoaZLvcVasbj3SsiXe3NjWkEhDhGaxWoYjQO2ZoXI",
+	"dsuScQ55+BqBb9iIBEWUZkXhIYQ5yWEvuNIOYSzsC7PxqdkxkngcA2htV1MfAWq9BIYr0HxpZhSaP1NE",
+	"gbwHaeestuKgLKaA9y+/cO5lRTbCgigA2VPG3XcxB+EM3FhEwo0C575zXPil0bYxwGkFGNFVlQMVCAoF",
+	"bb+JWK/R73PTYuY0r8kdDuprHNOP2ErnL7z3h3d1678tTo+xTq+GOjMa23zgHI2hbfCjWWsEF7Qw8xrr",
+	"10jrC26xiI+1A57JI34cXv20KjVthF7H7H7DOAbq7ZLWXqtr0XQDy7s4vT4JuiMD+vzWJU17t4TlWo0q",
+	"2whYc6Djt4znApsUlXY/oVkM03q5Xkoh9hHppqsylGIe83r04WWhp6e0RszyUwptSaAjxjfnj1zKYG2N",
+	"r44kG/F9hkFKKnmf7uV6Zd6uvVwD4FbJ1nqZmqLp3ze3GhWczNahk4QrdpiPY2cLluzwDl2isHCUq5+H",
+	"7uJtNxR9uJP8t4HYKd+qbZHa6iSu4VBMXfo9GFHgQvF7r13lK1cvRJGC7aA4YpUKO4ME8DaxWxo5srTS",
+	"MHwkCxvZ5JpXghVgC+VwgSkchm4KAIPGCqqhOIbJF1UORVMpN/0e2C6vG7o0AwenKoQ9hFTD0pdoGD0Y",
+	"fayB/2jLNtshpX5gHAhyrVFVtKWGoRoo5WPmOtWie0MpLPJDWqPtQLyxRkuQy0+fROL9vhM0JyVI8ukT",
+	"Au9LoSoJn5hXRyri4Cnk7bHn2/NHXK4iongrX0Fo1EYgWGFLDdl4ZiNa510+WiK3X4GtoYEfTYDarVVt",
+	"s01PWLfZsCVeGjk23KJdznaE8hK7t5XG6wWbsygMi987jybri3XPpyZ646J49v2rlGK2+E1BV8sNLYMn",
+	"+Z6Wy0wU1Z53i8E+fTZV+sx86aFjZnwWAN0/p8LbxHZrcfbEGoUB8N01ssPrbe727Xd3QIyXrIM74M2q",
+	"6R8stTsqT8Qhhmti64Wl3rqSZUCrXdf9op5BmDgxcnwXrpAtWLFMuY+9EqzwdzJMjFz6ktvjhnCx65QB",
+	"S3nZV/9KedcWKotVeWB5zLHvgG3SXRnJK9ZQdOFlgh9km4PtEMKLteFvR9ywwfJvnYIxGDhIiYRMIIqh",
+	"z3hrbcrnsyx+taHiMgUXo0W6LlfE0d8UR4tl3TE9+8R5Fk5Fa9Uenj6eCs10lcNJgYmBfM15a9mqhHxG",
+	"yRhRsHxOKtuf7AeBIO/+RvMVhSfJ6GB0W/RrU++PIeIVvXjxp190Yzm/CH0Ujoe3gb0S/d+KbERvf6Gv",
+	"++o1cLpV/PvpIMzWr6QY3G1ebV3PPK6ouYB3y3xaTV57pFR7V3eByG2DizOKdpKkh/GxwcBYX8a5RYYv",
+	"5uWqehy0WbDRrcpL02xYV5Se5MOh70iUCBaGSbth/9A5ValDfIiYtuYtwlSPE8ODblWynlF0eki7ZyHa",
+	"/XO4vp+fjijulENsNCrFY5BXTrqPF7J3p8DVEOLpyPkTCaKMopnEcPcetrTDeVswFhoxAr84Ag54EEYb",
+	"jZsj0+zN7cu2i4iqXbE9a7LDB2wIEFvbd4jzcj5Xwv0sOlunw5t7CBtAnbl1ZnOxNZuB4xZZv/Sqfdh0",
+	"b18186np5HuLL0sdkzhIgnVx4DNCnFqBUaeHOTkWTe+2vlClf+KvVelf7GPeZo9um95UHMQ6jlMjirmB",
+	"1OlQX7asifV6ps4iDg9Wg+W0UCT7BaFd4AiuwqLmtXocjqhu2i2+CnKxYEXUvBGLIaV7ZudbA0JX5hbP",
+	"drY8NVAF/rc9ex9RXLAO1vKAiVXBG3QriLKPlBIvOjpmGg9Hq7rZ9AdUi/B2mxPB0+YmjhkRswKX0c75",
+	"m1uLSBn5n8zFXLCCwKC2+0Rp+MC1T8JypGI6Pt+yzTYGoh803W9FkTcp9VHbPTZeiEN629r7aeoeMDt/",
+	"ooswyO+dh+baUoVF0CG3CCVogI6EXfjmnKdqUgLbD+L5BDQbJT8+HyuLEP0SIYsDDjxaKCAV16wglGD4",
+	"nzXqoO3New3Jht2Dsi/oYKm/fqAO9tYmd1C8lJIeQcbwUc+NvVK2+QgUJN8tY/XazC2o7IWBRsSERc12",
+	"HdVSod1EcOK+DOMw9KpK8xbPDEKPH4tnlfxz51Cn8p/VWqMJDneaHs+sG38iQPspNeUHeOjhKUEZgdic",
+	"EbcchyeLJ46NounQGFC9A307dc0tWlEP8GhjqVn7BUfCLTWULnvoLHrFo0PjtKg1Ehdcu2NlGY2stVS6",
+	"jG3BEc0OJEaVn+nxgcD4rgoRl46r5uHEfqfQXji8ZBSvn1ELPxXE606LbPdV0HU2D14fG4rmhMyqgIdN",
+	"+RJ4STD98TJ12JZZoZgFrQCa1wEbtU3s088/GzeGmXFYDBCq7XneMxJP2IgvaIjrDGTRmlDTS5QyEeuc",
+	"w2sJo67hs+QSR5Ie+PKPT5ZFqMQQPXAbsCNBV5JDjvq1Dx374xNi5hHUpzvLNlwcB3YS0bQElgsLAgpq",
+	"yjhGg/YrinVKgLDMRp8UETCELmdEXwhFmf2M6FaC4BsL4uLlSmp9HSHaTOotI4h0iKXF4R4kUaCTwOjq",
+	"5V+0cH0aeneWfJHCnPV6RLk0XFM0ChgYZ95Ue9UIloKWkRSbaDTp6QDtPoDXU7lGR8BBuC6juauYuDU/",
+	"9rVx9AbijvC0Dqf21l7XYB7jeG2wWbXkI2XkvV813SVANSgdC101zxCVj3KyAmKnnpv9qIR1INKisD+s",
+	"RVGIg0ufIGumVbASAlbxiuRJ8Ahay0gq5TZs9r9oUOAlak6d5ombPPoHtaM84za82A8kbFLMXM6ZH1oH",
+	"Vc5rpHa5ajbps3Fwx9VJcyNIlDOuGtbBOisLNX4kdpAoAwFes+AAh4Kqzqx3P9dQfpiu2cwkTDcMAguH",
+	"qpwYrnjYAqZpbSQr0HatJbXQcvYW4fOv1jYB75e0aIZzggsTwzvDqWfOwBMPCDzuSy32c5BP0a8u0OI4",
+	"KAXQrWK3PFC17OPetAwFyW6gRCPT2hWKH7E4zuSKUZ62pPMmq8lS/IzvIocG4zt7ZOyBrI6DsJO6BoNi",
+	"G6frHqTQYL7JxYE/mlfHeCu0SBerL7Wm2XYf8ZnaOB8IJKC9VOSwFU5D5HgkIgQQidT7iZ8ZsTCSFW5F",
+	"vVwLebAeTygUIMnGg0yiNkTJ6AbiKs7JNbfwFbch3alTx6g7+g3SnNuDqTFL69Ub2cqxQnIpG1LZJk6r",
+	"nd58O9j9I8P9c0/+cqGXmXX12WCgxc2q+uc/bcrhgcr9ciNEbvO9zZv70pzemDWmtChLc1ogpNBeHOxH",
+	"Qm8jgroF+xcAL12tCljuSjp+SR8JmO9iN37W/ezT4Cc5HM7osp9J3kzBDKZpPQU1qUWbk0CTfqJq5zKN",
+	"f1zffPn3KQBG5Y1Ag4UAnm2npNRbh8P9Fb6M4QczoCpe0TJcka0uAZfUjB+EMxmFkp1a6t0EWLx977cO",
+	"okKyIWyoT06pxfXIxurK/eLWtb9n6xRdgDKy0VTEZERXotJR7UAti6AD+QfYYKEFa4ewuVZcaCx8fgzb",
+	"I9K1iLyCZTRCHsvfj6jD3RSA4aRSFIuaxHjZVHqZqifhy/+oaMH0cTJRgCr9yozqL+59a/2S4RL+Rk2p",
+	"kT8IvmTvsJm594Byp/q0K8yxWeol0AOhj11AOnDlPXBuweFIKDFPmyRSoz8QPxKsaRW2Fc5FOp+DjnWg",
+	"TC8PALuRAGVzk2R8Y/ibEvMuWcFRIOVrYGqmDNNPF/r3Y6v1kBYjex9os+E6fLxwm7S1M0Ln+U8+DT8A",
+	"0EQRFZ3kAjBfHiOvh9EeHixnChT9B3OncShaKpILax45MAYqIRnhqd38QNdNydWx+GHnlyC3cwvSWQLV",
+	"dbRoGDty8nyhSvlMIbrHEgIhBZ7Zsl+otweVdvttxFo96g04Jb0qZ9Jhvk989Lp+0Xx1gKJYRoQH8HzZ",
+	"IAXOLmk0CCUUNIeY98AVGwyb3qwbI/KlavATeiFANpDDQgbYlyKXqxxm5nVpugO+jB7OmkV88lYFr8qT",
+	"glUwaHmXfj6OpJhhQzXR28zTtow75u8wgidXePOZW9lpl6t0bL+Meb+L17BW5uHYTTdsiEqswda3yvkB",
+	"jNiN/spDQEwjRZcGmYVTuz5czHSPSOTCueESwtf2JeVsHnat+yQeIx7yAO5XjEMHuGMkPf+jhJpPGaj2",
+	"dBfWefcih0i8c9TINBryVD9NLxx/AYfCSBaFyyYO4ksCFAuyKmgOakG0pMcFWVEF5mdRbbYLYi3BKIOt",
+	"0dgVzDS6B9q/MMoxvTLULZW6BkUYiuVN3FmYzlB/M6971MIkkEYbM+cLiQ28KJ0lba9/y6SFDObZqTaB",
+	"tdmy3mDt7IXWHm6tlBcp9dRjUmoskTWhvhIo5dNN6L5Up5e9yGhJM6aPy93hjEa2VG5guduc0cRsSTzM",
+	"bnv67CPL5uGQPg3WcOUeRXTpiw71iZZMN4dJvjts/X180FRaQ+uC7vceSyEpz9FL5n567IxwMy/CT28i",
+	"Pee71u6SxV1i/mS8OMy8qSiQjJ5JjvaRkWiUa5yV3c0UmqqT8xdyId6LQp8hurxxpfv12LexMCB7ivQO",
+	"Arcc3fWtzwcnqRt53zoCSof+2xIl0WPgjEzY+hh58ExY03M4iin1NjFT1+qbhbvHuuk0Nkyzj0OOdKs6",
+	"TTrSa4976CJj26/UGXQIhl9/Ohec1xpnRqLFzUjPSW9ts1r8NpWc1LyCYhnNfCsNRecI6kpB7A5yYYVf",
+	"An6S9yvlxd/XdokSOOHCl4mp1byzb9pvZhW5dokn47WCT0oNrtX4GlR7hj7f4io/p5qX4luiwyCnbeHf",
+	"hRp0ohy5jNJxSa0gXCuZblLkm6r2EQz1k4zeY8fKO9zZ5zHOA8r+uyFgfkEdhC7jSwXSBXKISi/FuvUH",
+	"L8JC5x9e11/ugedhQgQn+PRJAlfi5XlKFP0ABxxBIIXAVQ+3zYSIgh++EqFCOGg0TbYA5TDXvMFymL62",
+	"au9Omdl67YaZuoaGbNRO0nq9qB5BlIAu97IujFvbKOvUp61QsMxtFuukPx7b/LHSmdgH0zhEtptxKTev",
+	"vwMF+mTjZLD6gx1FlCS3riRPFKsi4Ic8UEXcG4RqAlQWDKQrFLMgHA6AScQuqDHNH2QbeWkjtAIU8Gaj",
+	"YSk3OsP08RXlYZgNTQuxqaYdafWLs21AhtJxi3xd+jahIqGveoofigJyF8wV9Jf4aM5J47h/D8Mr9LwC",
+	"239mYUceVXop7aBnRcTX9R9DQA/ANtuVqGYY/n/wnwR17pPtLEHtPYUNEKrIBmbQTLsAYZrnzOwyWtx2",
+	"C51FfIzNRm5yCqcDouyLP8Helh+2tUrUPCzqWzfqv7gvwyGtuIjLHZtTrL1deTWUEWEdtTO0/w7UQBAT",
+	"CspI8AM+cgh3ACVBdyehiqypNP8xRRDvwBeC0FuwIvCF+fHosNUtlgQWtWCKIFpLugvDL9edhmBonQsW",
+	"nSeDfKx62C0y178dDlfxNd9dqJC5DSUFNnnsnanbYMcaF/KO21jHtIwX87bROyY9OD6qxAHwNIdGayO3",
+	"d6NnL0fYlu3N87ETtX7IHeHW30PNKdEXrI0Fr2aINgRQfQJ4CdU7NtoiwB2ncXWhLgzTVRhauVJzjKPt",
+	"tM4ZdWVGinmMJQjhDGJmpVg+I4qOgIj4kzj4yJ4ci+q3q4GmHZzY9Jnu6NLXvk0Qq7ZObiOcL3YkD5ML",
+	"VLXaM20x3am5ceFP94LFS5qZJpaj0BYwq26eQ+cIDdcPblZul2qq083xCTeBx6lWuPoLlfT6eXdPe4dq",
+	"qsK1VwFzW3vk8v019GikXM1W0c0XLgjzHwbw2146u0w4uT7jF+fTkd3nJbJ1kd7dLOPrFKvEmGorSpzO",
+	"MMW2XV0gFhYjmiv3aMkU9xoeLqIsYC6m4BxbSY2BPwudMJpCNdua0o1nDQzivLQr/7W3bTr7ttWH/HrU",
+	"zkZH7nbO7xwzTWMUumRc7miEin3rBICNc4NpA3mMgm8Aweww5NsQztxCmCZKC5F3ELG/+Px5BOvkctG5",
+	"4xg77VjdxpM7CcBiA0qXyWLifa+Hz6YxXhC9HCmdhBblDMwhpJRXlieIe2VBLAREZyWmp9yNTp7zIeMK",
+	"hl9NfudCmR2RAxdcewv5g2oHPSdoJ/4gueg52AmUDlXlYsXC48QbYWTv1UwvUAO3+TM5Zvuu8S2msDJY",
+	"GL/RhV33E0ZAqQorOuZEs9IDviD5e6jncx1O3XDuGWvfC/Tujdj82QzTYrNrQQQHUiKY45o4STZE0E+L",
+	"VjkrhLwTNu6CHlqR420eCp4CguUuUv8yHpqwwyXU9c+Uma3wuhU9foGSNifjQsxNdJubbHUphMgz9IuI",
+	"atHOQnDJVm2Aiz7ORRR5Es07rwqh5jLUGSzkDUohn5BKjeu0mB0Ow+7k2BUhZvigcORYPjmgQDawXdPR",
+	"UpcER4gmkR62NLXMHb5aT6FDXE+jUVAAJEy4xFUgoDMRjlI51FghMZRrBdpFcHVLUXTKemTbk/ZY/eUY",
+	"GGWz+idf+6JXthguaTA4wMOJRtNmfgbYfSdoKDjMJT8OQU1mwMyiHjhaz3/L1nrkjb6z2lbgd3UP+x30",
+	"m5uAFcD8yUc1BeagCtjUSzM6h/I0IB/wPHw57uP7OPAQWhTigDvqHxVDvNBVQbOdUeN+mcke3VS2LpB+",
+	"uKLnE8IUuau4Sw/q3+xbp+ioVd8dLnU/9WgWlhxjfNiUrYmSsi0X5uiMyQx7IkLTeSt4OmRrJ4JtqOij",
+	"ButfcanZayEXZHUknO5b1aQWCAHnlHTvYTojEr1mwVNXLAlpusvQbQhcq5F/PnWbb65RNkza36mux+U2",
+	"gWKY2cwJRZAca6nY0yNZAcHkFb554UCXmHlgCKgWpOLWX8oUoWrniypjblcpAevEtuvnHx3IIlqfLLL8",
+	"kCPNNBlfB4Z3W1CO10Z7EWJ8Q2gmhVKEEiMm16Jg4hF5iZiBm0qCIlQCuXv7gmAWlf11BfoAwMkTHOzT",
+	"F8Ssqn3k2e4PihQio4V99Ii8kVJI5WAJybuvX5E/Pv/s3+x91XRt1lLiLRXBA8iaQeFgIJgiBynsRbxg",
+	"GXAbqm2R0G5eljTbwifPHj0xJJHFzZc3W61L9eXjx4fD4RHFx4+E3Dx236rH37199eaHuzf4TVMN5eYH",
+	"eK/JO1c5pI6CvXny6FP7npENtGQ3X958+ujJo0/Rwai3yKiPaa2s4e8bwI1sJB+Ww3ib33x58x1T+mXr",
+	"PXRQ0j1o9N3//cMNM939owJ0H7jpAddM29hAz7ZaVoA6Puxpt+y99UDYm0LtkHCObTNPxKy2TtUA0yzG",
+	"RuBN5LFBTGlev5iPVSm4iwp/9uSJvTdy7aQeLcuCZUiux7+660fT/tkq82+Y/dzZqqRgSj+yadFr6kDY",
+	"Q+3XI398K8WqgD0KEhsX8PcbyPFybEj6/hN7B765Z3BwHlwRwvP8M0Bp9ty3t2++WZDbH74hQpLb11+T",
+	"NSvA7wqJTtkXNk6CIoSbpB6ejWthNo7Rzs0OQUuROQAeWY2+xXcv87xFmP9UXBdp3In96ckhefFerelS",
+	"bQFVgT3lFaYUxcC/Yt06vMR4t5eqyhruvuPsOpuGHsU/NPh5xQHC7fuaCsNFsZFFRktbh1EyrbDB8I2v",
+	"RH4ckTMi06A/UVoC3XflTU2VFePWnxs4Y7sr+dtAxD2dJeJSJVtAktVPLyzNCio3oPQnKyTj02efffHs",
+	"j0+fteSchmzLWcZc2Zv2Ofj4Q/PLkuW/WSFYgFWVuyLqHezFPXSkVI+UzwNQ7YLDdaT3nnLqFMvgSf4N",
+	"6LGxjp1sZb6ey2iLG7anG3j8awmbU78t+eYE/u6fl+ZwMufLFmjuAg5f2Wl+8pqpUijmnX5NR4Nmr3zc",
+	"Bg43vPfXgqXDlefpNI7jzVllpz3CLe6lB1KDbG9hr/dwZX+2aGt7ICua7Yi5ZKMib5VweyGBXGHMp/UA",
+	"nL/vGmSF4bZDula5DeBxNO2PWLhQ0rxWlBaI2Leww0edSQv8/8Ug+H64QNjbw+hGsipsOIC04UTOEEaz",
+	"zOEFlQVFRnFXkVZFg1YpaMQuLXZLS4Ubs9HNBW4pK/4vqtybJUrl6IfQ7Q2X1gCiES51ob4ZLbKqoFpI",
+	"o6Jj8ALlRxsYTQ5C7hTq/EHWtLCjZ1J4NPvDdIAZLwFC/tSrQP4H5V2oakGsJ1MtsOCi+c9F8C6I4XGF",
+	"kgMLk6jzV6KOJY4uRVXsPmnBqkbv4F9Vxe6Ve+8hGLfp72NzbkuvCV9Lf+TgI/S1IHvDo1jW94W9kuby",
+	"aOSLM0AKXhyJ2jqQ8C6d7XzfcjP3m1RtfB7b/gCHNmVT9PEL7plez10yNk+vq48/ef7FZ//2eewEbW+I",
+	"xx/sD0YRf1zxXFh/yJSuVH907vEQZrfbSiurcuBxjZFcLnFkQSqOVZhcNLk/7BXjGQz57a88F601+ddb",
+	"+dACZ7Q0C0vLtOvVK1om3ave4u7eXOR2xRxstYrKoWkexPmdr6h3shmDx/Wbe5BHvWV8Y7VfIfeKiPUa",
+	"5MIHVikC9ywHnoFFXgue2K9aKTBX48NWzmXaqe3fv8BZLGHDlLO9BM/iGj03egi/wjce4vg1Pbn0lgc8",
+	"fh2y0LhNeGCnfWWvAtc4Lk3TNkXzYS1XryRQDXmI1u7RVYjtRYz5k7l/KbPoRdFiz8cfzH9edCbIIfv2",
+	"2SdhFVj6O3oPv5u1f3LRfv3WCy6/e/rROeAxXSkj1NXDskJMDLy0o7me4uw7eHhZMMIPHlu9OWv9qlzg",
+	"xBIVzy/AH48/uJ+mVK43vLOKH2WD/V4IunigLbUI23vrBbuADtljizV4OJAoF3wNkH98Fljg8me0AJ5T",
+	"SWyk578mF0QF6/d0B+HVuJyEM+2/dEUfI8vhakL6GC0z5T80S7MgG3YP3OZqCJ7BC0I5EUUOEqPAgOcf",
+	"QRzmbOPKkoYv8t9TVmBJDCwl8gdF7AdEC/yja5twcXhBVkfDi1Bg8tYGq3ZUGqfqKpEM71R3wPPXdgjX",
+	"ORLN+H8SD30cml5jXLKnmNrDcd8e6PEjrLlQI4bUb0C/xheuKNpsByHN0aWeVYi1tKGMK93koa2OTuQ5",
+	"QzWaoSvOLnCrU1pku+itF5Rme1qjxgRtDGZtnTdKVlzZCDcJ3kEAuY1/QyvEcCOYm/ObVi8PcX9u+ntX",
+	"8Ye8Qo/bjkLnS1A2vWuIq1rE9VXdVzTbbXBv+OhMStDGrUjFjdQ90OPCLpORv0xZAR0QUprK1uIM1+bZ",
+	"xTZGb0nCEkRW/MHXoLcLHn9ofhkqzP2SQDt7ghjia0GUFqULfWOabKlCP5nLZlQC8YYQIDTgfKA8g2Js",
+	"KZ786y9FPHTlPz1hpvXQDtuef22A96WQWj3+sGPc7oLo2eBNqz6r14ZJEKoItbGhdaU56+8nEmge2ANv",
+	"sMu0iAY3h/a06gW5ydR9K/zc/va+UO+jcXfJ/HTP80eiBP5+X9gRqE/Ees0yyEVWYTCbKnF2WwC9Lx7Z",
+	"+MvZAVAa3uvHZtz/KvFP713Ix6kBUMnRr7WZP1AHpcvg5h6sHn/QYgf8tzGdMe02bJfM3YjOXrefmluW",
+	"1YERp+6Va/4qijWmESUtBpIsNSh4VvKOXRn0UslxX8w37p2H0CZtX6lhPH8SB6K3QgE5bAWxISBG53e+",
+	"t6vGlMTMCHeZkGCncaXbqG0c+1EPbbJvr094PY6iuir9+yHFG0PfFNnyjXnxll7X/d90Eouj1HXVfczR",
+	"O59KSICHkS+9pIMTxE17sR43Ge+/q4HGdrZdW5fycdlIUJcF06TF9EHNHzBQ83eQGBGNOtlBqS+7YyZT",
+	"GOxeGjJvG0b2Pw773tUcdiXXYQ2U+7C2Upzca8Gj4S4SzIXnitJ2yCFmU/8HY4+frBy6itZSt/97Yw2z",
+	"Tg/KGDX46Kiq0lQauKK+0nQSIU5Js533RQkOFzKU/0fRWUY3y99cwkZvxCFqNK88fpvDvhQaeHb8Mxxv",
+	"0s/c2aLYY9c+6G7rlPeI6cA2zV/ZVBx23RN9EATd7MqtqBR8grkI40GfxA2u3git2MlZoZ9/Mj2+ww6v",
+	"uKlbvQQvaf7pBWwb2EnM4dWi7+MPmq4K+O3xBylmBNXhR6lb/fkpacXd/uzgrhbDV5P+Smcstv9xMh7s",
+	"1MQhznHicA1+G/U1jTHg49ZA/mUZMZ5WYcSYl2ormgWiKt6B0kL2ePY/E/dYD8on2pd9iR0RL53nRZj/",
+	"C8K4SweA93RfFkCkOKjgafAWO6jLyiQZFZx1PuSKadnjZ5noF//l9vkXdft00oEsOyeFnrhXwwEmb107",
+	"D+EOsH09cGDJKClnxJVQTIl/dfc3IiT5H9/d/Q8rJyjPSbaFbOfCTYx86CVQcuFiUBRBGZw/ImZ1DkLu",
+	"XEgcb+LkXhCqdnVoxFYcMPYBczAjUSiWqr83eeMmH+5sTQsFQ1TqqOxiBSwdns7Y0B9ZyXUqMF+s+0wU",
+	"1Z6rXudt7vhaSGAbTuybCNJn86FFJdWCUEW+vfvxhxdEwh72K5CQ94D6vgjC7f5eDLiXi2VqSYDhjq8f",
+	"XnrTd++Qn3762WfPn3/6bJ7ioB5/cJgLKaFNGFWGgHsucKOOcfLCwJYzaERCJK6p3txXU9Y+zpKcHtD0",
+	"n5ci0/eamkPPj2L6VTAe8MMOgFn2hFoH6IEqsqc5WDdoQD/+VrCrxqCZ9t/ytQitmn92ldyz37mts0uJ",
+	"O3DXxZIqdRDSIv4otuGKMP6iXk2EKRE8g0fk563AkExKFGSC52RNMy1k/ZG3mRGEaDtQGQpRq1f/KsbR",
+	"WzeZh7aT3IFC4NAAy7lHyHFBH+hP7UVgWIHkBdK0Q1KeW5TVNuUvy8Xd0/H5kz+GzatYrF+NXJvx6mbO",
+	"NfvmghwwlicTuVFxS+B14ZLw/fk720GSHvuPm4sETcXQDpm+FHBiVlClLgbC6EvUDaErzy4NH9Xjq67W",
+	"naqzl1KUwhbfnP/xnvElmt37y+wqH40DRM80UZwA0vd7NRtMQjXYrfn4g9mU46HJWGDI1d/Cr4jSlOcq",
+	"fLx/zXiO+/fKyY9XBxcYpWBSUqPIky3Lnz/vHPBfzI2/Mif1RLCnOWy/w9ceJN7Td5di4MFh4UEnKnPQ",
+	"EYeJt8BzogvidwUPdQAea5Ca38znappLi2QP69pt9/0SQexjQQOGzV7YjHKXzWq0la04tBJXr7tENbM/",
+	"/mD+S0jH765cQjga1ue9OqNNig83vfPvb3vKinHZgGm8DyIWbOrrtETAEV1j+1tiJLuKOBw+cf2pKbhH",
+	"poiEAqgCsjL0V03OTieuIBegCBeabOk9kCNY1d5cq8wfJawrFbICfQP6Bzi89oN5iNVq+ktZsx/g4D2P",
+	"6kF9erEL7sssg1Irm7/JXU56g4eFFRQtuRVh+oU1tRteo1j30AjC0EJYEdmizdVOBNdBWyZf9kJ7ZS6w",
+	"G0BpVhTkQC8RDzTT08vhvf5E+vLYMTviD/Be+/ofCTfOBqzi7Hucq/A1bCZcLudswN3xZfZUiBz+hpg2",
+	"k8qHS5m75qLO1dV0B4rQQvDNAkUaPjDrjleFi6JIB3Kv2pebpsJ19My79VWZr7+BbhHx+aEhjOdAY0Ul",
+	"aJ4rosQeViI/vvD1SQqxYXzh7YNakGwrhAJCGyNWJvbgID5FELjzZZ7feiDsa1kCbfsPrEzbXl/mefh6",
+	"2nr88Ohndls8/mAhyNOj9er3rxZAd1VesI1/nPC59t6PcYN5+ntgBrxYPTRHhOWO0frj4uUFASoLZqGR",
+	"0G9aopsiiJ3yPd1B+Pr3n3XTP7YuhE+sC2HMg/0THun+AMDa6G23Dz3QI2bomstLIZTGEuQSMoHxL9be",
+	"r4UIxSDuxT18jc38uL75T7cBFw+3x5AHCjpap+TWVZ642iIUNIoFYsZWg6KJPeMbRANz2PPOIMhyB9LD",
+	"zWXOO5ivqkdGo2wLytVgtENYoUfktloVTG0h9/gDStOjxzffi3sHOL0niGRF9gLrKFKL/YX1EyJxXvVy",
+	"XUdvqhfr4aKBTJ/jeDELQm3JjIdHRDMc6rBcopvI4q64hZmDvTKdQ3xuEO5/f/zfL4KlgRsVnf8YNH/9",
+	"S5wh+1pIyKjSU9Lra//elaVY3U/Izy9YgdKArI72f7ww+Zsyh9xC0ynEqjNsZmNGBSsehpiF8ImrQTfH",
+	"dyLbXVG0mKZNFw+ugk8dPvUqGfoQBRpBmLCwJv0oEIy4WEZBGlms78U9XHmxvscR/G5XCwl0BT2gGwXz",
+	"7PNnT58/n7VypetgQmT5cVyZmM1047gllrB12J4U+wWa7JySQgkXOtvWOo4UBwXyI+2L0mhVlhrx3eFU",
+	"r3e2g99pKu9tayZXsFIl2SaRQnfVfm8UgQTrJGpjVptF4/4BuKs/7yv1CEkORlM3+zSX9MB/b7uzktmW",
+	"TmDc3tYvPYiB2PWWXLNRC7KqjtbKbnSNLfCH0SBkxcfc7XdalA9xl5y6KmhR5GEw0TX6L1ZHI8j45ZBn",
+	"5gGij50K76qPSb0Govj6/CSkXouCiahf/ZVgBeKlY6TogqxZoUGCi1MWUkO+QKvgBghGp2m2hxfWT0XV",
+	"znqdDi1cgqBT/bYex3/Fm/5XvOmZ8aYx+tk8lVDGmisS68npfsXFu8G9dLPwlBCswIr6tpos1TCDmLZm",
+	"erRu+5Pkhgq2Z5G52DSFmlQuacH+9vTs4NyZcq7e1SGrr3/4ACXRajH3WDkta0zt8C97jey/RNJ/iaQH",
+	"DYE/cZfVN4iRzebeeYg95/FFx8La8T7HBMek68OWZVsHNGv+CFKRnLVKQOphZUUbIaZcYo5QYFQV1PTq",
+	"yhNqUaftwPsMStvfPoYidOvHfc0l832Elso9e4Cqzf6Fxx/8OiTGIvjXR03ns0IP2kS/wiXfNf+Rwg9c",
+	"7zH/Z3sjtMqFWc6+EhuMX9GHfPEY1mvIpuJvgWZbN3Bz86OtaYmqyH15axuIZvbmgqwAK7Kb3ek+ZNy8",
+	"EPK7eUK+cWNJOphNNx+7xn4Kd/hJxSpXOUHnBSGTxC3J9aG4ryQPLKuJDPJKTpSNv21eexBbkO+uhg9K",
+	"tMp5OCNzCln8EVS3bBD9PUhl9kLD4A8g4T3dHn/wit8ojnc9898vnS1ooCemWBNqifwHVZP/GkkLZ2+S",
+	"luJ9pfi9ztpd4xR17X+sY3TALFH7mWePSy/7WYZvvH/QQj2mmBNBuVWOI8AAW3FQ1nBmX2d8Q/aUH23u",
+	"dt1Y52TFbArqMi70FvaPCJ7LZifIBkJTC7HzLqcMZRVTiJJjrXoFrDWGkIdChrHxW9/7lTjtZUOgB2ay",
+	"pud3oDDbImL9twS3+Stbqrzn5eIVlaYAVztJeQ2LffA/OjRGG/OfGFfafHqdYqCvIWM5eCa6Eg+99nN+",
+	"YA5669avLSQDNXGsJmzddxeLpBuvxoUsImEt2QYk5foTDCEaV7zeNa//ZN9+CL2g32uS+oXDcyEjjH+k",
+	"AjUOj6g//qvFCQ4p9bCZFuH+A4rxZaLVxk7juGwMHscS9ox7bIgYyqB5xcaZKk3X68a4JNb2bNZbOJIc",
+	"sxr3Cop7w4FbpjDybGHvw+Hcmzvg+bt6CA8RZZCa9usr4CosgWuvmh8lAsu9PyqefGzJA8ikmUEa/cDj",
+	"xYXvIxOeXfv48Qf8f+rW5xMvr3YoRnMaX7pkxtrshbBF6tpB5bMikXDwb1/fWIvFgLBNbv+pzcaLprOi",
+	"WZr/qrz9cEKnvbwSdCX5VRb4HTb9rVj9jgtdfCtWdpgPrlqM5UG3pAaewyvI6N5eZbUiv4rVdURIvz7e",
+	"kFus/JoUtnf2tQdHxjK0+1WsnJglVJHb118vSEar2g2nRfkfSvz6GEdaXGOL/uxa/3hHZM3ui2uFc6bI",
+	"RUXvIf/ERn+N62R35s2v3YsPoZm1OnzI3P4pbLJwAVN6D26o16sS16bHw8rsQdc9o2bz+AEiEDos+/iD",
+	"/WEKrMolxTZLNAVW9VpcIm/1bKC7enbnJ6oqoDLbRj29f+XmiF0diaabBdnTHRAhiQLJaLFw8LXmirw6",
+	"ok3ZPMxEHrwCYz/J4VVJIH5fdFF6n84D6X0AYYWT/hPTvxtRZZe8l4weNoh8j6noDgBXWnjZPgzx//7u",
+	"61fk82effvF/vCBME8QQtKB0hCIjoL0T8eqGLPEVbBi3Gek31wXbc51Ezls7PcvNmAjMMl1JF7nACa30",
+	"Frg2nZs/lBdQmJSDLsYVWsFaSKiXw7J7SCyEXIGvBF8zuW9R8fKnjG38lcgf3EHj4Ar4yMq1mBHhED2o",
+	"WAcRgUpwGQqXw0xMWcNReOfolnwszbHkNNygYvGG51ddcQ/pfWc27smFhsMrtF5fmPanElkU4xlJlsLv",
+	"xJVLDLa7iV4ICm+FZtl2IISZudrtLuGO7NA1AVEjGJwwpNy1RFKLaCew558vkoc0i2SWC5X3zkaTutiG",
+	"/1jpJI3UvAs5EZX+SMdSbPt4eP7w1hkfXA3t/1HO2fBdjm3422vlfrvG00/Xj0C+xFIF7pvHHjkKD7Gg",
+	"5oJO8bp4xHUPsjlBTFe79l1YY3B0lrAGCTxz0AURkXzbeu1aAWNND7/PSiAPLUpay6TGML/usJaLqLSN",
+	"IkXYpQVB8KUglNcbnt/5ZucdEa0OPu5p0Y+xwvT1rTDDs4mkTGE5FsgxuiNUPDFOgitc5H888JZQTXGq",
+	"+4W30akFVZpUCvJLOYTPZMfHH9xPCXDu0YM8qvIrG/msLgXsftoxPmlFa0hwCTOarsqRfAnQW5D2+plT",
+	"TVdUgQMg70KVH0EHE5XusP2rylDTQVCC6qq8bu2uCfMTbplIpXinar/wKO7W9qRRoOBVP2iK1H8tr2eR",
+	"xyrLD26Lf4AjMLqEuAGY9ptyBEPpZZ7fMQ1XNV78AIdWHw+8DiN1coxsdDf2OhKUXgahNGjy7USCtpfn",
+	"8Qf7Qzoccf3+hdIZejkeHMv72k4W1oUgJWRa4RYHbiPVudAQVoauzVHOAPpREiFs37FswubpQzHRhDsY",
+	"33gQ1wrT8NAA7yc5gZ3Iu5rlQMMrmlp88el/4Hpg52Tj4B8ef3DACqPRkfVaXUvPYhreQVbXy+xf1fzT",
+	"34GXucGhuE4K27W3xUeR1x9rfRO3R2g7PIZ7012aKnAppgjnwYk92BLdqCFtaVkCd4lqNb4UJYUQuwVR",
+	"VbYlVJG9OGBRb0lWFStyBIgWcqeCJTDsgfnGTPh66me7k395uZzCYCmYwg+BJzyGJWzU8wNQvKd3wdFz",
+	"elQvyI6LAxo11rRQUIOjE4duc0EIh4JmoD6u1MZF1CLbjR6V+MI1Zanp4CshdlEjm3mBrIS4AEa5nW40",
+	"ZsY8nUIINqqeee97cX/FLLCmi4e2MXzc5eiHY9sl+YAA3zDjMtt8cD3NxgztrXZQw1dQb3z7H0nH+biM",
+	"MK7qH/elFvuJa6p/6UFuqrazlIuqH9fC5v1jrZ1LOQz8lOfeXd3oryfOPHkeWJi1uw1wsH3cQJF5FYYo",
+	"wQqfenKZQgLBpRlIO/fS4w/uJ1SstGR0A4mae/3ddRL9f8KxXJdfbB8PLu+SeOVKjNBRrLW5BT3+8P+z",
+	"dzW7jdtA+FUIX/ai1Oi1PQVpURQokCBN09MeGJHJspZFgZTsXQR+94IzpERLpO3sirJ245Nh/ZAiZzic",
+	"P35jfoD+Oa1OtNvsK2lIf83YDU0YUjGNT21I0SoK50CrSdAb+sR2r0xL8JDH/m84TlYS90XOYLKf/0ET",
+	"uS0zV71ScaollC1FkwktfKGJA+kMhugctEYirrrdlm0PF9CQQ2xXC1fDZmoh0/fim1HSUsiSmI5gVlgw",
+	"wvsg8tUD1at0Esn0MLlIcsMPenfczUT+nb4+UktGvxyEe80V337QXv1i8waE94zqBJjxsrQMLiD/yStA",
+	"B29neNPVPobqfFD90HBoME3iQWKB5xOLSi/mgguJ3x2TBDiRLNEJ+T5lAUb3oJPjn1Ik9J5C6/MK25sp",
+	"OUPQHiixfLWgpgfDVi1JEjFoR5T92bkt7ey0GTnGJtIZmkl5ozZcZyCudebh2NGSkY3QYhTwjzfFuY6c",
+	"ETfjbI+f9+Z/mVPFjhEBgrGJCRGPL3V35zqvB7xme9M3vmiB5s/iLzsXzd4SE+zz+gttXvgRBGizK8Nz",
+	"UMLPXgBpoAHQ8r9G16SU21A1Ysr+wB5O2qwrKNZ0Su1OTA9dZLb+xsdp93EYkxlcBJHD0IzbmkjfTm2U",
+	"oNHNfFTZV9AnXkTZ4RoxRnAXMFodPG50Nc3xHLCsuC3ia5oMKm9/QReTo6Rck2dRgBHxiVOHEXeD/V39",
+	"JnQltXC17+IA17vvZxvrolhfLcKDBtrvHnzeF6yUxl8E4MxwwgvN7cGDLFBYM6FKaZo+PVz2w+zUB6V7",
+	"RRudhAce2qxt2AeMLSefXYz8V8I/V1I3ClgE63OLoghg/5vPS8wS0MeFJzqeUBwyD9Z2kCMzxj2U/vFY",
+	"w8iHqgE/onRJF2A/FFRDcXeAYjBfFFIf4EZiDrn3JuRdpvEMOUQ366oOY0u/nUH6NNXNOj1J2xFcVr5H",
+	"V7M2R1v4A9hDodLTtR3Bha4tXcE+uKroXhpXT/ktCnRsUfTHkJJzBu4b65itSU5L8sRJTpUS9hipc9OW",
+	"vN5KtQpq84+muTuaNkOs6yRWwJzmq+/L0NrSOv901WaWRHNY/jXP/QmPTZHF0nZ3cslkoQmMBQ7ltfu+",
+	"TW2BPsfKbQmQZww/Vcz93U1FMh+4N9vTKh69jocLyhAu+YIy68I+cijCZDG28ck+5HbozPgjtjnFeoGu",
+	"3oAg/jiSN/zwWghDmzRPa4FzM2NoYvy+iZcDdHrb1LlcRwP1uG9SY8xKxS1w614VbPKs5JqIkSXdsYII",
+	"4QW1fIXfXjyp7xFrxyQw5KV5WWcRBOb47p98548rXt7tafeXQFaEm/BvT8kfkHBJ17xkEc092afEbPw7",
+	"35z3CuC1laesktnLDELIPlkwcBQKTVaAzDU4vWOGOmspBR933VJkZrLKvz+tJNozUoY8rHglVX3sUOY9",
+	"PpX86B70EgPig7uklujmFjXPLH+LkmylYvqHFjY4/J9s0OU4se7Y83lA74d0egd0gdIk59kGhpVMeit2",
+	"fFmLjXflReZT0mTUiiYnG0o+P2ykgAD0DFQCjAc555INBzmEXsUGmoCo4wrAoxSs0ysTbN922ib2IJ5Z",
+	"k93bnD3n0/IV/mDiUyH1yQzlXksjXG4KqXlqDwy0f2MHPTE7HPXAGGJwls4R0zHELltorjaO1o0qFr8s",
+	"lrQSy83PoETbVl57iGqLXdZesqBR3pXWj+1d459zm5nlXWOihvn3Xm0A8Le7YD/fu9IluPvvYdbr7uPu",
+	"/wAAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -545,6 +545,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/rounds/{round_id}/returns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                round_id: components["parameters"]["RoundID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["returnJob"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The crew's round of today, or its next one that is out; without a crew, that of the person who asks. */
+        get: operations["getToday"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/rounds/{round_id}/sheets": {
         parameters: {
             query?: never;
@@ -2204,6 +2239,22 @@ export interface components {
             overtime_minutes?: number;
             day_fee?: number;
             mail?: string;
+            /** @description Who is in it and when; a person is in one crew at a time. Left out, nothing of it changes. */
+            members?: components["schemas"]["CrewMember"][];
+        };
+        CrewMember: {
+            /** Format: uuid */
+            person_id: string;
+            /**
+             * Format: date
+             * @description The first day; left out, since ever.
+             */
+            from?: string;
+            /**
+             * Format: date
+             * @description The last day; left out, for good.
+             */
+            to?: string;
         };
         Absence: {
             /** Format: uuid */
@@ -3559,6 +3610,47 @@ export interface components {
             waiting_cost?: number;
             /** @description What a week more would cost. */
             week_cost?: number;
+            /** @description The light clean is the closed hose-down. */
+            closed_hose?: boolean;
+            /** @description What a visit for it is for, with what rides along. */
+            visit_for?: components["schemas"]["VisitJob"][];
+        };
+        JobProgress: {
+            key: string;
+            /** Format: uuid */
+            unit_id: string;
+            /**
+             * @description Of a visit to the unit that did something else than the job: partly.
+             * @enum {string}
+             */
+            state: "done" | "partly" | "no_access" | "refused" | "weather" | "unsafe" | "not_found" | "given_back";
+            why: string;
+            by: string;
+            /** Format: date-time */
+            at?: string;
+            /** Format: uuid */
+            visit_id?: string;
+        };
+        /** @description A job that its crew does not do, and why; it is planned again. */
+        NewJobReturn: {
+            key: string;
+            /** @enum {string} */
+            kind: "no_time" | "called_away" | "missing" | "other";
+            note: string;
+        };
+        /** @description What a crew does on a day. */
+        Today: {
+            /** Format: date */
+            today: string;
+            crew?: components["schemas"]["CrewName"];
+            /** @description The crews there are. */
+            crews: components["schemas"]["CrewName"][];
+            round?: components["schemas"]["Round"];
+        };
+        CrewName: {
+            /** Format: uuid */
+            id: string;
+            name: string;
         };
         Stop: {
             /** Format: uuid */
@@ -3567,6 +3659,10 @@ export interface components {
             address: string;
             contact: string;
             access_note: string;
+            phone?: string;
+            keys?: string;
+            lat?: number;
+            lon?: number;
             minutes: number;
             jobs: components["schemas"]["Job"][];
             windows: components["schemas"]["Window"][];
@@ -3920,6 +4016,8 @@ export interface components {
             published_at: string;
             published_by: string;
             stops: components["schemas"]["Stop"][];
+            /** @description What became of each job, as visits come in; none before anything has. */
+            progress: components["schemas"]["JobProgress"][];
             cautions: string[];
             deferral: string;
         };
@@ -4166,11 +4264,20 @@ export interface components {
             last_readings: components["schemas"]["ReadingLine"][];
             parts: components["schemas"]["PartCard"][];
             symptoms: components["schemas"]["PackSymptom"][];
+            /** @description What was advised at earlier visits, newest first. */
+            advised: components["schemas"]["EarlierAdvice"][];
             forecast: components["schemas"]["Forecast"];
             place: components["schemas"]["PackPlace"];
             cooled_goods: boolean;
             questions: components["schemas"]["PracticeQuestion"][];
             bans: components["schemas"]["Ban"][];
+        };
+        EarlierAdvice: {
+            /** Format: date */
+            day: string;
+            text: string;
+            /** @enum {string} */
+            answer: "not_told" | "told" | "agreed" | "declined";
         };
         /** @description What a crew carries, where that says what there is to clean with. */
         CrewKit: {
@@ -4909,7 +5016,7 @@ export interface components {
         };
         AttentionLine: {
             /** @enum {string} */
-            kind: "gate_skipped" | "exception" | "reading" | "count" | "no_steps" | "declined" | "symptom" | "over_dwell" | "worse";
+            kind: "gate_skipped" | "exception" | "reading" | "count" | "no_steps" | "declined" | "symptom" | "over_dwell" | "worse" | "returned";
             /** Format: uuid */
             unit_id: string;
             /** Format: uuid */
@@ -5896,6 +6003,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Round"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    returnJob: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the sender; the same request sent again gets the same answer and is done once. */
+                "Idempotency-Key": components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                round_id: components["parameters"]["RoundID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewJobReturn"];
+            };
+        };
+        responses: {
+            /** @description The round with what became of its jobs. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Round"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getToday: {
+        parameters: {
+            query?: {
+                crew?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The crew's day. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Today"];
                 };
             };
             default: components["responses"]["Problem"];

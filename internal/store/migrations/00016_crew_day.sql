@@ -1,0 +1,36 @@
+-- +goose Up
+
+-- Who is in a crew, and when: on any day a person is in one crew at most.
+CREATE TABLE crew_member (
+    organisation_id uuid NOT NULL,
+    id              uuid NOT NULL,
+    crew_id         uuid NOT NULL,
+    person_id       uuid NOT NULL,
+    during          daterange NOT NULL CHECK (NOT isempty(during)),
+    PRIMARY KEY (organisation_id, id),
+    FOREIGN KEY (organisation_id, crew_id) REFERENCES crew (organisation_id, id),
+    FOREIGN KEY (organisation_id, person_id) REFERENCES person (organisation_id, id),
+    EXCLUDE USING gist (organisation_id WITH =, person_id WITH =, during WITH &&)
+);
+CREATE INDEX crew_member_crew ON crew_member (organisation_id, crew_id);
+
+-- A job of a published round that its crew gave back, with why: it is planned again.
+CREATE TABLE job_return (
+    organisation_id uuid NOT NULL,
+    id              uuid NOT NULL,
+    stop_id         uuid NOT NULL,
+    key             text NOT NULL,
+    unit_id         uuid NOT NULL,
+    kind            text NOT NULL CHECK (kind IN ('no_time', 'called_away', 'missing', 'other')),
+    note            text NOT NULL,
+    account_id      uuid REFERENCES account (id),
+    at              timestamptz NOT NULL,
+    PRIMARY KEY (organisation_id, id),
+    UNIQUE (organisation_id, stop_id, key),
+    FOREIGN KEY (organisation_id, stop_id) REFERENCES stop (organisation_id, id),
+    FOREIGN KEY (organisation_id, unit_id) REFERENCES unit (organisation_id, id)
+);
+CREATE INDEX job_return_unit ON job_return (organisation_id, unit_id);
+
+-- +goose Down
+DROP TABLE job_return, crew_member;
