@@ -25,6 +25,26 @@ type DwellCoil struct {
 type DwellInput struct {
 	Coils    []DwellCoil `json:"coils"`
 	AnyOrder bool        `json:"any_order,omitempty"`
+	// Chores are done while coils stand where the waits are long enough, such as flushing the sprayer; in their order.
+	Chores []Chore `json:"chores,omitempty"`
+	// OpensInM is in how many minutes the place opens, CloseUpM what is left to do after the last rinse: from them follows
+	// how long the start can wait.
+	OpensInM *float64 `json:"opens_in_m,omitempty"`
+	CloseUpM float64  `json:"close_up_m,omitempty"`
+}
+
+// Chore is something short that need not be done at a certain time.
+type Chore struct {
+	Name    string  `json:"name"`
+	Minutes float64 `json:"minutes"`
+}
+
+// PlacedChore is when a chore is done; Inside says that a coil stands meanwhile, so that it costs no time.
+type PlacedChore struct {
+	Name   string  `json:"name"`
+	StartM float64 `json:"start_m"`
+	EndM   float64 `json:"end_m"`
+	Inside bool    `json:"inside"`
 }
 
 // DwellStep is one stretch of the person's time.
@@ -45,6 +65,14 @@ type DwellPlan struct {
 	// minimum; Spoiled says that this would pass a maximum.
 	TogetherM float64 `json:"together_m"`
 	Spoiled   bool    `json:"spoiled"`
+	// Chores are placed into the waits, the rest after the last rinse.
+	Chores []PlacedChore `json:"chores,omitempty"`
+	// LatestStartM is how many minutes from now the spraying has to begin at the latest,
+	//
+	//	opens_in − close_up − total − chores outside
+	//
+	// so that all is closed up when the place opens; below zero it is too late.
+	LatestStartM *float64 `json:"latest_start_m,omitempty"`
 }
 
 // mostCoils keeps the exact search small.
@@ -78,6 +106,14 @@ func Dwell(in DwellInput) (DwellPlan, error) {
 			break
 		}
 	}
+	for i, c := range in.Chores {
+		if !(c.Minutes > 0 && c.Minutes <= 240) {
+			bad.Addf("chores["+strconv.Itoa(i)+"].minutes", "must be above 0 and at most 240 min")
+		}
+	}
+	if !(in.CloseUpM >= 0 && in.CloseUpM <= 480) {
+		bad.Addf("close_up_m", "must be between 0 and 480 min")
+	}
 	if err := bad.Err(); err != nil {
 		return DwellPlan{}, err
 	}
@@ -91,7 +127,34 @@ func Dwell(in DwellInput) (DwellPlan, error) {
 	} else {
 		search.interleave(order, nil, 0, 0)
 	}
-	return search.plan(), nil
+	out := search.plan()
+	out.place(in)
+	return out, nil
+}
+
+// place puts the chores into the waits, each into the first that still holds it, and says when all has to begin.
+func (p *DwellPlan) place(in DwellInput) {
+	free := map[int]float64{} // where the rest of a wait begins
+	after := p.TotalM
+	for _, c := range in.Chores {
+		placed := PlacedChore{Name: c.Name, StartM: after, EndM: after + c.Minutes}
+		for k, s := range p.Steps {
+			from := math.Max(s.StartM, free[k])
+			if s.Do == "wait" && s.EndM-from >= c.Minutes-1e-9 {
+				placed = PlacedChore{Name: c.Name, StartM: from, EndM: from + c.Minutes, Inside: true}
+				free[k] = placed.EndM
+				break
+			}
+		}
+		if !placed.Inside {
+			after = placed.EndM
+		}
+		p.Chores = append(p.Chores, placed)
+	}
+	if in.OpensInM != nil {
+		latest := *in.OpensInM - in.CloseUpM - after
+		p.LatestStartM = &latest
+	}
 }
 
 // operation k of the person's day: spraying or rinsing of a coil.

@@ -184,3 +184,29 @@ func BenchmarkDwellOfSix(b *testing.B) {
 		}
 	}
 }
+
+// While two coils stand (27 min in all, a wait from minute 2 to 5) a chore of 3 min costs nothing; one of 4 comes after the last
+// rinse. A place that opens in 60 min with 10 min of closing up lets the start wait until minute 23, or 19 with the longer chore.
+func TestChoresAndTheLatestStart(t *testing.T) {
+	t.Parallel()
+	for chore, want := range map[float64]struct {
+		inside bool
+		start  float64
+		latest float64
+	}{3: {true, 2, 23}, 4: {false, 27, 19}} {
+		plan, err := method.Dwell(method.DwellInput{Coils: alike(2), Chores: []method.Chore{{Name: "flush", Minutes: chore}}, OpensInM: new(60.0), CloseUpM: 10})
+		require.NoError(t, err)
+		require.Len(t, plan.Chores, 1)
+		assert.Equal(t, want.inside, plan.Chores[0].Inside)
+		assert.InDelta(t, want.start, plan.Chores[0].StartM, 1e-9)
+		assert.InDelta(t, want.latest, *plan.LatestStartM, 1e-9)
+	}
+	two := []method.Chore{{Name: "a", Minutes: 2}, {Name: "b", Minutes: 2}}
+	plan, err := method.Dwell(method.DwellInput{Coils: alike(2), Chores: two})
+	require.NoError(t, err)
+	assert.True(t, plan.Chores[0].Inside && !plan.Chores[1].Inside, "a wait of 3 min holds one of them")
+	assert.Nil(t, plan.LatestStartM)
+	_, err = method.Dwell(method.DwellInput{Coils: alike(1), Chores: []method.Chore{{Name: "a"}}, CloseUpM: -1})
+	assert.ErrorContains(t, err, "chores[0].minutes")
+	assert.ErrorContains(t, err, "close_up_m")
+}

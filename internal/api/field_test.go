@@ -93,6 +93,9 @@ func ledCoil(t testing.TB, p contract.VisitPack, c contract.PackCoil, tags map[s
 			if k.Code == x.Cleaner && i == best.Main {
 				work.CleanerID, work.WaterParts, work.PlannedL = &k.ID, x.WaterParts, ptr(x.AmountL)
 				work.LoadedL, work.ReturnedL = ptr(x.AmountL+.1), ptr(.1)
+				if x.DwellMaxS > 0 {
+					work.DwellS = ptr(x.DwellMaxS)
+				}
 			}
 		}
 		passes = append(passes, work)

@@ -55,6 +55,23 @@ func (h handlers) AddSymptom(ctx context.Context, r gen.AddSymptomRequestObject)
 	return gen.AddSymptom201JSONResponse(out), err
 }
 
+// ListFoundUnits lists units met that are not in the register.
+func (h handlers) ListFoundUnits(ctx context.Context, _ gen.ListFoundUnitsRequestObject) (gen.ListFoundUnitsResponseObject, error) {
+	out, err := h.service.Fieldwork.FoundUnits(ctx, actorOf(ctx))
+	return gen.ListFoundUnits200JSONResponse(out), err
+}
+
+// AddFoundUnit keeps a unit met that is not in the register.
+func (h handlers) AddFoundUnit(ctx context.Context, r gen.AddFoundUnitRequestObject) (gen.AddFoundUnitResponseObject, error) {
+	out, err := h.service.Fieldwork.AddFoundUnit(ctx, actorOf(ctx), r.Params.IdempotencyKey, *r.Body)
+	return gen.AddFoundUnit201JSONResponse(out), err
+}
+
+// DecideFoundUnit closes what was found.
+func (h handlers) DecideFoundUnit(ctx context.Context, r gen.DecideFoundUnitRequestObject) (gen.DecideFoundUnitResponseObject, error) {
+	return gen.DecideFoundUnit204Response{}, h.service.Fieldwork.DecideFoundUnit(ctx, actorOf(ctx), r.FoundID, *r.Body)
+}
+
 // TriageSymptom decides on a complaint.
 func (h handlers) TriageSymptom(ctx context.Context, r gen.TriageSymptomRequestObject) (gen.TriageSymptomResponseObject, error) {
 	out, err := h.service.Fieldwork.Triage(ctx, actorOf(ctx), r.SymptomID, *r.Body)

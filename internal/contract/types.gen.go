@@ -379,28 +379,28 @@ func (e CrewCardKind) Valid() bool {
 
 // Defines values for CurvePointStage.
 const (
-	Cleaned CurvePointStage = "cleaned"
-	Found   CurvePointStage = "found"
-	Grown   CurvePointStage = "grown"
-	Left    CurvePointStage = "left"
-	Now     CurvePointStage = "now"
-	Start   CurvePointStage = "start"
+	CurvePointStageCleaned CurvePointStage = "cleaned"
+	CurvePointStageFound   CurvePointStage = "found"
+	CurvePointStageGrown   CurvePointStage = "grown"
+	CurvePointStageLeft    CurvePointStage = "left"
+	CurvePointStageNow     CurvePointStage = "now"
+	CurvePointStageStart   CurvePointStage = "start"
 )
 
 // Valid indicates whether the value is a known member of the CurvePointStage enum.
 func (e CurvePointStage) Valid() bool {
 	switch e {
-	case Cleaned:
+	case CurvePointStageCleaned:
 		return true
-	case Found:
+	case CurvePointStageFound:
 		return true
-	case Grown:
+	case CurvePointStageGrown:
 		return true
-	case Left:
+	case CurvePointStageLeft:
 		return true
-	case Now:
+	case CurvePointStageNow:
 		return true
-	case Start:
+	case CurvePointStageStart:
 		return true
 	default:
 		return false
@@ -2107,6 +2107,7 @@ func (e YesNo) Valid() bool {
 
 // Defines values for ListAttachmentsParamsEntity.
 const (
+	ListAttachmentsParamsEntityFound   ListAttachmentsParamsEntity = "found"
 	ListAttachmentsParamsEntitySite    ListAttachmentsParamsEntity = "site"
 	ListAttachmentsParamsEntitySymptom ListAttachmentsParamsEntity = "symptom"
 	ListAttachmentsParamsEntityTick    ListAttachmentsParamsEntity = "tick"
@@ -2118,6 +2119,8 @@ const (
 // Valid indicates whether the value is a known member of the ListAttachmentsParamsEntity enum.
 func (e ListAttachmentsParamsEntity) Valid() bool {
 	switch e {
+	case ListAttachmentsParamsEntityFound:
+		return true
 	case ListAttachmentsParamsEntitySite:
 		return true
 	case ListAttachmentsParamsEntitySymptom:
@@ -2137,6 +2140,7 @@ func (e ListAttachmentsParamsEntity) Valid() bool {
 
 // Defines values for AddAttachmentParamsEntity.
 const (
+	AddAttachmentParamsEntityFound   AddAttachmentParamsEntity = "found"
 	AddAttachmentParamsEntitySite    AddAttachmentParamsEntity = "site"
 	AddAttachmentParamsEntitySymptom AddAttachmentParamsEntity = "symptom"
 	AddAttachmentParamsEntityTick    AddAttachmentParamsEntity = "tick"
@@ -2148,6 +2152,8 @@ const (
 // Valid indicates whether the value is a known member of the AddAttachmentParamsEntity enum.
 func (e AddAttachmentParamsEntity) Valid() bool {
 	switch e {
+	case AddAttachmentParamsEntityFound:
+		return true
 	case AddAttachmentParamsEntitySite:
 		return true
 	case AddAttachmentParamsEntitySymptom:
@@ -3230,6 +3236,27 @@ type ForecastSite struct {
 	SiteID openapi_types.UUID `json:"site_id"`
 }
 
+// FoundDecision As which unit it was added, or why it was not.
+type FoundDecision struct {
+	Dismissed *string             `json:"dismissed,omitempty"`
+	UnitID    *openapi_types.UUID `json:"unit_id,omitempty"`
+}
+
+// FoundUnit defines model for FoundUnit.
+type FoundUnit struct {
+	By        string             `json:"by"`
+	Class     string             `json:"class"`
+	ClassCode string             `json:"class_code"`
+	Day       calendar.Day       `json:"day"`
+	ID        openapi_types.UUID `json:"id"`
+	Note      string             `json:"note"`
+	Photos    []Attachment       `json:"photos"`
+	Place     string             `json:"place"`
+	Site      string             `json:"site"`
+	SiteID    openapi_types.UUID `json:"site_id"`
+	Tag       string             `json:"tag"`
+}
+
 // GaugeProbe defines model for GaugeProbe.
 type GaugeProbe struct {
 	BatteryShare float64 `json:"battery_share"`
@@ -3773,6 +3800,15 @@ type NewFactorEvent struct {
 	Note *string      `json:"note,omitempty"`
 }
 
+// NewFoundUnit A unit met on site that is not in the register.
+type NewFoundUnit struct {
+	ClassID *openapi_types.UUID `json:"class_id,omitempty"`
+	Note    *string             `json:"note,omitempty"`
+	Place   string              `json:"place"`
+	SiteID  openapi_types.UUID  `json:"site_id"`
+	Tag     *string             `json:"tag,omitempty"`
+}
+
 // NewGuestLink defines model for NewGuestLink.
 type NewGuestLink struct {
 	Days   int                 `json:"days"`
@@ -4212,6 +4248,9 @@ type PersonLine struct {
 	SiteIds     []openapi_types.UUID `json:"site_ids"`
 	Version     int                  `json:"version"`
 }
+
+// PlacedChore defines model for PlacedChore.
+type PlacedChore = method.PlacedChore
 
 // PlacementCard defines model for PlacementCard.
 type PlacementCard struct {
@@ -5437,15 +5476,18 @@ type VisitOutcome struct {
 // VisitPack defines model for VisitPack.
 type VisitPack struct {
 	// Advised What was advised at earlier visits, newest first.
-	Advised      []EarlierAdvice    `json:"advised"`
-	Amps         *float64           `json:"amps,omitempty"`
-	Bans         []Ban              `json:"bans"`
-	Catalogue    Catalogue          `json:"catalogue"`
-	Coils        []PackCoil         `json:"coils"`
-	Context      ReadingContext     `json:"context"`
-	CooledGoods  bool               `json:"cooled_goods"`
-	Forecast     Forecast           `json:"forecast"`
-	Kits         []CrewKit          `json:"kits"`
+	Advised     []EarlierAdvice `json:"advised"`
+	Amps        *float64        `json:"amps,omitempty"`
+	Bans        []Ban           `json:"bans"`
+	Catalogue   Catalogue       `json:"catalogue"`
+	Coils       []PackCoil      `json:"coils"`
+	Context     ReadingContext  `json:"context"`
+	CooledGoods bool            `json:"cooled_goods"`
+	Forecast    Forecast        `json:"forecast"`
+	Kits        []CrewKit       `json:"kits"`
+
+	// LabelCode What the unit's label says.
+	LabelCode    *string            `json:"label_code,omitempty"`
 	LastReadings []ReadingLine      `json:"last_readings"`
 	Neighbours   []Neighbour        `json:"neighbours"`
 	Parts        []PartCard         `json:"parts"`
@@ -5712,6 +5754,12 @@ type ExportParams struct {
 // ExportParamsFormat defines parameters for Export.
 type ExportParamsFormat string
 
+// AddFoundUnitParams defines parameters for AddFoundUnit.
+type AddFoundUnitParams struct {
+	// IdempotencyKey Made by the sender; the same request sent again gets the same answer and is done once.
+	IdempotencyKey IdempotencyKey `json:"Idempotency-Key"`
+}
+
 // GuestPhotoParams defines parameters for GuestPhoto.
 type GuestPhotoParams struct {
 	Entity   GuestPhotoParamsEntity `form:"entity" json:"entity"`
@@ -5873,6 +5921,12 @@ type AddAbsenceJSONRequestBody = NewAbsence
 
 // SendDigestJSONRequestBody defines body for SendDigest for application/json ContentType.
 type SendDigestJSONRequestBody = MailTo
+
+// AddFoundUnitJSONRequestBody defines body for AddFoundUnit for application/json ContentType.
+type AddFoundUnitJSONRequestBody = NewFoundUnit
+
+// DecideFoundUnitJSONRequestBody defines body for DecideFoundUnit for application/json ContentType.
+type DecideFoundUnitJSONRequestBody = FoundDecision
 
 // ScoreGraderJSONRequestBody defines body for ScoreGrader for application/json ContentType.
 type ScoreGraderJSONRequestBody = GraderScores

@@ -17,6 +17,7 @@ import (
 	"nextround/internal/defaults"
 	"nextround/internal/dossier"
 	"nextround/internal/dossier/load"
+	"nextround/internal/optional"
 	"nextround/internal/organisation"
 	"nextround/internal/store"
 )
@@ -69,6 +70,7 @@ func (s *Service) VisitPack(ctx context.Context, a organisation.Actor, id uuid.U
 	out.Sprayers, out.Kits = sprayerChoices(r.Catalogue), crewKits(r.Catalogue)
 	out.ReadingKinds, out.Context, out.Volts, out.Amps = heat.Kinds, r.ReadingContext(d), d.Unit.Volts, d.Unit.Amps
 	out.Questions, out.Bans, out.CooledGoods = method.Questions, method.Bans, d.Class.HoldsGoods
+	out.LabelCode = optional.Text(d.Unit.LabelCode)
 	out.Parts = []contract.PartCard{}
 	for _, p := range r.Rows.Parts {
 		out.Parts = append(out.Parts, contract.PartCard{ID: new(p.ID), Kind: p.Kind, Specification: p.Specification, Quantity: p.Quantity, Note: p.Note})

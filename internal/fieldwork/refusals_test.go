@@ -39,6 +39,7 @@ func deepWet(t *testing.T, h *roomstest.House, u contract.Unit, pack contract.Vi
 	v.Jobs = &[]contract.VisitJob{contract.VisitJobDeep}
 	v.Coils[0].Treatments[0].EndPoints = &[]contract.EndPoint{contract.ClearRunOff, contract.LightThroughAll}
 	v.Coils[0].Treatments[0].Direction = contract.AgainstAirflow
+	v.Coils[0].Treatments[0].DwellS = new(480)
 	v.Steps = &[]contract.StepResult{}
 	for _, s := range onPhone(t, pack, v, "").Steps {
 		*v.Steps = append(*v.Steps, contract.StepResult{Step: s.Code, State: contract.StepResultStateDone})
@@ -110,6 +111,7 @@ func refusals(h *roomstest.House, hung uuid.UUID) []refusal {
 		{at + "/setting_id", "advice", func(v *contract.NewVisit) { first(v).SettingID = new(uuid.New()) }},
 		{at + "/surface_ids", "advice", func(v *contract.NewVisit) { first(v).SurfaceIds = nil }},
 		{at + "/method_id", "advice", func(v *contract.NewVisit) { first(v).CleanerID, first(v).WaterParts = new(h.Cleaner("indoor_neutral")), nil }},
+		{at + "/dwell_s", "apply_cleaner", func(v *contract.NewVisit) { first(v).DwellS = nil }},
 		{at + "/over_dwell", "apply_cleaner", func(v *contract.NewVisit) { first(v).DwellS = new(10) }},
 		{at + "/over_dwell", "apply_cleaner", func(v *contract.NewVisit) { first(v).DwellS = new(4000) }},
 		{at + "/end_points", "rinse_end", func(v *contract.NewVisit) { first(v).EndPoints = nil }},

@@ -154,6 +154,12 @@ func seesRecord(t store.Tenant, entity string, id uuid.UUID) error {
 			return err
 		}
 		return SeesUnit(t, unit)
+	case "found":
+		x, err := store.Get[store.FoundUnit](t, id)
+		if err != nil {
+			return err
+		}
+		return SeesSite(t, x.SiteID)
 	case "symptom":
 		x, err := store.Get[store.SymptomReport](t, id)
 		if err != nil {

@@ -19,6 +19,17 @@ type AttentionRow struct {
 	Number  float64
 }
 
+// OpenFoundUnits lists the units found that nobody has decided on, the oldest first.
+func (t Tenant) OpenFoundUnits() ([]FoundUnit, error) {
+	var rows []FoundUnit
+	q := t.scoped().Where("decided_at IS NULL")
+	if t.Sites != nil {
+		q = q.Where("site_id = ANY (?)", IDs(t.Sites))
+	}
+	err := q.Order("at, id").Find(&rows).Error
+	return rows, err
+}
+
 // attention lists what needs a decision, since a day. Each branch gives kind, visit, text, reason and number; symptoms
 // belong to no visit.
 const attention = `

@@ -275,3 +275,25 @@ func (SymptomReport) TableName() string { return "symptom_report" }
 
 // TableName names the table.
 func (MailOut) TableName() string { return "mail_out" }
+
+// FoundUnit is a unit met on site that is not in the register.
+type FoundUnit struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	SiteID         uuid.UUID
+	Place          string
+	Tag            string
+	ClassID        *uuid.UUID
+	Note           string
+	Day            Date
+	AccountID      *uuid.UUID
+	At             time.Time
+	// UnitID is as which it was added, Dismissed why it was not; both empty while nobody has decided.
+	UnitID    *uuid.UUID
+	Dismissed string
+	DecidedBy *uuid.UUID
+	DecidedAt *time.Time
+}
+
+// TableName names the table.
+func (FoundUnit) TableName() string { return "found_unit" }

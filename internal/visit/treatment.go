@@ -102,6 +102,9 @@ func (v *sheet) checkDose(at string, t contract.VisitTreatment) {
 	if t.SettingID != nil {
 		v.checkSetting(at, t, k)
 	}
+	if t.DwellS == nil && k.DwellMinS > 0 && v.req.Steps != nil && !v.Past && v.done("apply_cleaner") {
+		v.Bad.Addf(at+"/dwell_s", "%s has to stand %d to %d min: start its clock, or say how long it stood", k.Name, k.DwellMinS/60, k.DwellMaxS/60)
+	}
 	if t.DwellS != nil && optional.Trim(t.OverDwell) == "" {
 		switch s := *t.DwellS; {
 		case !v.Past && s < k.DwellMinS:

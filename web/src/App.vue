@@ -8,7 +8,8 @@ import { flush, readOutbox, waiting } from './offline/outbox'
 import { unsent, wipe } from './offline/shelf'
 import CommandField from './parts/CommandField.vue'
 import ShortcutSheet from './parts/ShortcutSheet.vue'
-import { mayManageHouse, session, signOut } from './session'
+import DwellBar from './screens/led/DwellBar.vue'
+import { mayManageHouse, mayRecord, session, signOut } from './session'
 import { count, shortDay } from './words'
 
 const route = useRoute()
@@ -16,8 +17,10 @@ const router = useRouter()
 const main = ref<HTMLElement>()
 const failed = ref('')
 
+const crews = computed(() => session.value?.role === 'technician')
 const screens = computed(() => [
-  { to: '/', label: 'Next round', under: ['/'] },
+  ...(crews.value ? [{ to: '/today', label: 'Today', under: ['/today', '/scan'] }] : []),
+  { to: crews.value ? '/next-round' : '/', label: 'Next round', under: ['/', '/next-round'] },
   { to: '/portfolio', label: 'Portfolio', under: ['/portfolio', '/units', '/sites'] },
   { to: '/visits', label: 'Visits', under: ['/visits'] },
   { to: '/rounds', label: 'Rounds', under: ['/rounds'] },
@@ -28,6 +31,14 @@ const screens = computed(() => [
 ])
 const held = computed(() => waiting.value.filter((w) => w.state !== 'sent').length)
 const refused = computed(() => waiting.value.filter((w) => w.state === 'refused').length)
+/** On a phone a thumb reaches these four; the office's menu is folded away. */
+const thumb = computed(() => [
+  { to: '/today', label: 'Today', under: ['/today'] },
+  { to: '/scan', label: 'Scan', under: ['/scan'] },
+  { to: '/bench', label: 'Bench', under: ['/bench'] },
+  { to: '/outbox', label: held.value ? `To send (${held.value})` : 'To send', under: ['/outbox'] },
+])
+const menu = ref(false)
 const keys = ref<InstanceType<typeof ShortcutSheet>>()
 const here = computed(
   () => (under: string[]) => under.some((u) => (u === '/' ? route.path === '/' : route.path.startsWith(u))),
@@ -37,6 +48,7 @@ watch(
   () => route.path,
   () => {
     failed.value = ''
+    menu.value = false
     main.value?.focus({ preventScroll: true })
   },
 )
@@ -98,7 +110,16 @@ async function leaveNow() {
         >sample, {{ shortDay(session.today) }}</span
       ></RouterLink
     >
-    <nav aria-label="Screens">
+    <button
+      type="button"
+      class="plain menu"
+      :aria-expanded="menu"
+      aria-controls="screens"
+      @click="menu = !menu"
+    >
+      Menu
+    </button>
+    <nav id="screens" aria-label="Screens" :class="{ shown: menu }">
       <RouterLink
         v-for="s in screens"
         :key="s.to"
@@ -112,7 +133,7 @@ async function leaveNow() {
     <RouterLink v-if="held" to="/outbox" class="held" :class="{ over: refused }">{{
       refused ? `${refused} refused: see why` : `${held} to send`
     }}</RouterLink>
-    <div class="who">
+    <div class="who" :class="{ shown: menu }">
       <CommandField />
       <button type="button" class="plain keys" aria-label="Keys" title="Keys" @click="keys?.show()">?</button>
       <RouterLink to="/settings" class="soft" :title="`${session.organisation}: your settings`">{{
@@ -143,9 +164,20 @@ async function leaveNow() {
     <ElButton @click="leaveNow">Sign out and remove it</ElButton>
     <ElButton @click="losing = null">Stay signed in</ElButton>
   </div>
+  <DwellBar v-if="session || route.path.startsWith('/g/')" />
   <main id="main" ref="main" tabindex="-1">
     <RouterView :key="route.path" />
   </main>
+  <nav v-if="session && mayRecord()" class="thumb no-print" aria-label="At hand">
+    <RouterLink
+      v-for="s in thumb"
+      :key="s.to"
+      :to="s.to"
+      :class="{ here: here(s.under), over: s.to === '/outbox' && refused }"
+      :aria-current="here(s.under) ? 'page' : undefined"
+      >{{ s.label }}</RouterLink
+    >
+  </nav>
 </template>
 
 <style scoped>
@@ -238,19 +270,73 @@ main:focus {
     display: none;
   }
 }
+.menu,
+.thumb {
+  display: none;
+}
 @media (max-width: 700px) {
   .shell {
-    padding: 4px 14px;
+    padding: 0 14px;
+    min-height: 44px;
+    justify-content: space-between;
   }
-  nav {
-    gap: 0 18px;
-    order: 3;
+  .menu {
+    display: block;
+    min-height: 44px;
+    padding: 0 6px;
+  }
+  .shell nav,
+  .shell .who {
+    display: none;
     width: 100%;
+    margin: 0;
   }
-  nav a {
-    padding: 8px 0 6px;
+  .shell nav.shown,
+  .shell .who.shown {
+    display: flex;
   }
-  .who .soft {
+  .shell nav {
+    gap: 0 18px;
+  }
+  nav a,
+  .shell .who > * {
+    min-height: 44px;
+    min-width: 44px;
+    display: flex;
+    align-items: center;
+  }
+  .held {
+    display: none;
+  }
+  .thumb {
+    position: fixed;
+    inset: auto 0 0 0;
+    z-index: 9;
+    display: grid;
+    grid-template-columns: repeat(4, 1fr);
+    gap: 0;
+    background: var(--paper);
+    border-top: 1px solid var(--edge);
+    padding-bottom: env(safe-area-inset-bottom);
+  }
+  .thumb a {
+    min-height: 52px;
+    justify-content: center;
+    text-align: center;
+    padding: 4px 2px;
+    border-bottom: 0;
+    border-top: 3px solid transparent;
+    font-size: 15px;
+  }
+  .thumb a.here {
+    border-color: var(--petrol);
+  }
+  main {
+    padding-bottom: calc(72px + env(safe-area-inset-bottom));
+  }
+}
+@media print {
+  .thumb {
     display: none;
   }
 }

@@ -18,6 +18,21 @@ export const router = createRouter({
       meta: { title: 'Next round' },
     },
     {
+      path: '/next-round',
+      component: () => import('./screens/next-round/NextRound.vue'),
+      meta: { title: 'Next round' },
+    },
+    {
+      path: '/today',
+      component: () => import('./screens/today/Today.vue'),
+      meta: { title: 'Today' },
+    },
+    {
+      path: '/scan',
+      component: () => import('./screens/scan/Scan.vue'),
+      meta: { title: 'Find a unit' },
+    },
+    {
       path: '/portfolio',
       component: () => import('./screens/portfolio/Portfolio.vue'),
       meta: { title: 'Portfolio' },
@@ -190,6 +205,8 @@ router.beforeEach(async (to) => {
     // The screen itself says that the server cannot be reached.
     return true
   }
+  // A technician's home is the crew's day.
+  if (session.value && to.path === '/' && session.value.role === 'technician') return { path: '/today' }
   if (session.value) return true
   try {
     if ((await ask(api.GET('/setup'))).needed) return { path: '/setup' }

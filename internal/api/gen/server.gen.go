@@ -109,6 +109,15 @@ type ServerInterface interface {
 	// (GET /feeds/{token})
 	GetFeed(c *gin.Context, token string)
 
+	// (GET /found-units)
+	ListFoundUnits(c *gin.Context)
+
+	// (POST /found-units)
+	AddFoundUnit(c *gin.Context, params AddFoundUnitParams)
+
+	// (POST /found-units/{found_id}/decision)
+	DecideFoundUnit(c *gin.Context, foundID openapi_types.UUID)
+
 	// (GET /graders)
 	ListGraders(c *gin.Context)
 
@@ -1116,6 +1125,87 @@ func (siw *ServerInterfaceWrapper) GetFeed(c *gin.Context) {
 	}
 
 	siw.Handler.GetFeed(c, token)
+}
+
+// ListFoundUnits operation middleware
+func (siw *ServerInterfaceWrapper) ListFoundUnits(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListFoundUnits(c)
+}
+
+// AddFoundUnit operation middleware
+func (siw *ServerInterfaceWrapper) AddFoundUnit(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddFoundUnitParams
+
+	headers := c.Request.Header
+
+	// ------------- Required header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: true, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = IdempotencyKey
+
+	} else {
+		siw.ErrorHandler(c, fmt.Errorf("Header parameter Idempotency-Key is required, but not found"), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddFoundUnit(c, params)
+}
+
+// DecideFoundUnit operation middleware
+func (siw *ServerInterfaceWrapper) DecideFoundUnit(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "found_id" -------------
+	var foundID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "found_id", c.Param("found_id"), &foundID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter found_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DecideFoundUnit(c, foundID)
 }
 
 // ListGraders operation middleware
@@ -4114,6 +4204,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/guest/:token/visit", wrapper.GuestVisit)
 	router.GET(options.BaseURL+"/symptoms", wrapper.ListSymptoms)
 	router.POST(options.BaseURL+"/symptoms", wrapper.AddSymptom)
+	router.GET(options.BaseURL+"/found-units", wrapper.ListFoundUnits)
+	router.POST(options.BaseURL+"/found-units", wrapper.AddFoundUnit)
+	router.POST(options.BaseURL+"/found-units/:found_id/decision", wrapper.DecideFoundUnit)
 	router.POST(options.BaseURL+"/symptoms/:symptom_id/triage", wrapper.TriageSymptom)
 	router.GET(options.BaseURL+"/visits/:visit_id/report", wrapper.GetSiteReport)
 	router.GET(options.BaseURL+"/visits/:visit_id/report.pdf", wrapper.GetSiteReportPdf)
@@ -5261,6 +5354,118 @@ type GetFeeddefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetFeeddefaultApplicationProblemPlusJSONResponse) VisitGetFeedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFoundUnitsRequestObject struct {
+}
+
+type ListFoundUnitsResponseObject interface {
+	VisitListFoundUnitsResponse(w http.ResponseWriter) error
+}
+
+type ListFoundUnits200JSONResponse []FoundUnit
+
+func (response ListFoundUnits200JSONResponse) VisitListFoundUnitsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFoundUnitsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListFoundUnitsdefaultApplicationProblemPlusJSONResponse) VisitListFoundUnitsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddFoundUnitRequestObject struct {
+	Params AddFoundUnitParams
+	Body   *AddFoundUnitJSONRequestBody
+}
+
+type AddFoundUnitResponseObject interface {
+	VisitAddFoundUnitResponse(w http.ResponseWriter) error
+}
+
+type AddFoundUnit201JSONResponse FoundUnit
+
+func (response AddFoundUnit201JSONResponse) VisitAddFoundUnitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddFoundUnitdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddFoundUnitdefaultApplicationProblemPlusJSONResponse) VisitAddFoundUnitResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DecideFoundUnitRequestObject struct {
+	FoundID openapi_types.UUID `json:"found_id"`
+	Body    *DecideFoundUnitJSONRequestBody
+}
+
+type DecideFoundUnitResponseObject interface {
+	VisitDecideFoundUnitResponse(w http.ResponseWriter) error
+}
+
+type DecideFoundUnit204Response struct {
+}
+
+func (response DecideFoundUnit204Response) VisitDecideFoundUnitResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DecideFoundUnitdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DecideFoundUnitdefaultApplicationProblemPlusJSONResponse) VisitDecideFoundUnitResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10165,6 +10370,15 @@ type StrictServerInterface interface {
 	// (GET /feeds/{token})
 	GetFeed(ctx context.Context, request GetFeedRequestObject) (GetFeedResponseObject, error)
 
+	// (GET /found-units)
+	ListFoundUnits(ctx context.Context, request ListFoundUnitsRequestObject) (ListFoundUnitsResponseObject, error)
+
+	// (POST /found-units)
+	AddFoundUnit(ctx context.Context, request AddFoundUnitRequestObject) (AddFoundUnitResponseObject, error)
+
+	// (POST /found-units/{found_id}/decision)
+	DecideFoundUnit(ctx context.Context, request DecideFoundUnitRequestObject) (DecideFoundUnitResponseObject, error)
+
 	// (GET /graders)
 	ListGraders(ctx context.Context, request ListGradersRequestObject) (ListGradersResponseObject, error)
 
@@ -11356,6 +11570,118 @@ func (sh *strictHandler) GetFeed(ctx *gin.Context, token string) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetFeedResponseObject); ok {
 		if err := validResponse.VisitGetFeedResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListFoundUnits operation middleware
+func (sh *strictHandler) ListFoundUnits(ctx *gin.Context) {
+	var request ListFoundUnitsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListFoundUnits(ctx.Request.Context(), request.(ListFoundUnitsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListFoundUnits")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListFoundUnitsResponseObject); ok {
+		if err := validResponse.VisitListFoundUnitsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddFoundUnit operation middleware
+func (sh *strictHandler) AddFoundUnit(ctx *gin.Context, params AddFoundUnitParams) {
+	var request AddFoundUnitRequestObject
+
+	request.Params = params
+
+	var body AddFoundUnitJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddFoundUnit(ctx.Request.Context(), request.(AddFoundUnitRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddFoundUnit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddFoundUnitResponseObject); ok {
+		if err := validResponse.VisitAddFoundUnitResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DecideFoundUnit operation middleware
+func (sh *strictHandler) DecideFoundUnit(ctx *gin.Context, foundID openapi_types.UUID) {
+	var request DecideFoundUnitRequestObject
+
+	request.FoundID = foundID
+
+	var body DecideFoundUnitJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DecideFoundUnit(ctx.Request.Context(), request.(DecideFoundUnitRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DecideFoundUnit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DecideFoundUnitResponseObject); ok {
+		if err := validResponse.VisitDecideFoundUnitResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -15420,473 +15746,479 @@ func (sh *strictHandler) CloseWatchItem(ctx *gin.Context, watchID openapi_types.
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L3rlhw3si72KnD7eI19XOJNlLZGXP5BkZSGGl162JrR8ZqtUwuVGVUFVRaQAyC7WEPrnfwMfjIvBIC8",
-	"ApnIujS1Z+8/ZHdnJi6BQCAQly8+3GRiXwoOXKubLz/clFTSPWiQ+NvbHPal0MCz45/haP6Sg8okKzUT",
-	"/ObLm+9pDmR1JHoLRAHPQb6wP9M9EAn/qEBp80ATuqGMkw1o1bxAuTqAJJTnhCmSCw5E8Awe3SxumGl9",
-	"CzQHebO44XQPN1+2R/OJGc7ixnTBJOQ3X2pZweJGZVvYUzPOtZB7qm++vKkqlt8sbvSxNE0oLRnf3Pz2",
-	"2+Lmnah4/va1eRl7K6neNn1J83SJn57TyV8509E+Ks70uV38Zj5WpeAKcMVupVgVsDc/ZoJr4Nr8SMuy",
-	"YBk1q/a4tG/8n78qs4QfWn39Nwnrmy9v/tfHDUs8tk/VY98u9thlgp+3VJsFPEjBNwvCODkImasFOTC9",
-	"xdVeMyhyRZgmmVlgydWjm98WN3egFLODiIx13hh9e8ExCjNExTYccsL4I1wd96Fp9+VKAc8At4AUJUjN",
-	"LEHXUuw7C5FTDcOFWNywPGG9FjcliLLAftwjxjVsQN7gSlI34cFnWgx3309bIAVVmuT0aDbNxBB/a/PZ",
-	"329weDi7elD1CH6pPxarXyHTZgQvswxKTYNEKiXcMzgMh3i3FQdFDoZDDqIqcpJtKd8A7nn7oyJc6C3j",
-	"m0fNiFdCFEA5kkuKUihaLFmOPTENe5VE6D19/9a+/OzJkyeLmz3j7ven9dtUSnocUKbT56Ke3DhRvmM8",
-	"QJi8giVda5BJLGTeXsFaSEh63SzeMqdHFeamraikWh6BymYI7i1e7VeDl5qeB2/tGM+ndt9PVO3+bN7r",
-	"rlrSWklht8RY+68EK96Z98zGpfdgRx0crsq2QhST4sK+Zd5nGoK7TmlqnwCv9oY1RAn8ZnFDcdnBzEVV",
-	"JUgFOf4i7kFKlufQ3kKtTUw3kc09soz+lEg6byJsfLNoHTZmFG7OjvJugdsc1QyqJmeHPxct1g5xUYD9",
-	"PDnH99E7UFWhhzupJvm1eb1gHLqiZoyJegLgt75osTyBlBwZWfNOM7CuIH1Nj4qY1/BALdieaUKJmUtL",
-	"brZ2QGeD9JQ2weHoPl5gc6VkGRCxNgfJoJdMVFxDHu6mYf7AsvT40RI2vnlSmaiZWoBwQ3rH2E2pV1Tm",
-	"gQOfvWd8owJnWSbhoOzRVbBSES1IxXNB1kISSnKAkmTm3DKk2tP3bG9kxjN39tjfniwCzOt6XHJhhc2e",
-	"vv8O+EZvb7789MmTgBzZVFTmgRF+g3/HEapMAnAco6Y7s7jr3rCmRrWl//S9tAb09ElwREyJAlW2pT8q",
-	"vMSsOO56s8ArCXSHa5gzlQnOzWosbsqi2gTFZdNoKZhVDlsjQcKWVGuQZu7/8+//89//nf/7v8tf/vt/",
-	"Cx0xBc1zkMu9a8VO/GlncT4xk2vPr2H0knIoVNLiNApe3c3nrU6ehmitdqwohuuJmvVhK8DsyIOQO0W2",
-	"IIHsK6XJCghdFWBWOBdESPxDUYgD5EQLt9h+qJ/PoFVfT+ytwmCxa+q09EjPPJHNZ0TKcOfh5jFbNygj",
-	"eydkT3hSvQSejwrXCckb1yYEK6Lfa6Fp7GmPkO40bWbZaro1ynabg/F1Zzug7uLm/Scb8UmLweQ9LR55",
-	"ircef8L2pZB2Ecyl9MsbDu813nofZ0LCY/8xTuNlfs8yMBpYYNVoSTOmj8vdIUihTHClZZVpd9ULCAZd",
-	"rWC5Zkaz2rNMCnMz4FD4JxtpL8miKCAPSgoje5d7xisNYR7JhYLlmmZahNd4TTNY7p+FnxV0vzdbrfW0",
-	"dUOpHy8rvuPiwMOv7cV9vA0jApcs8qVXjofaaUFXKuHg7ayA/2yCd/agtyJ/hEs+h23sdy2m+do8C3CN",
-	"kGZhaR65Co888ifMUI3eSlFttiEq9ihiW3dNpVHCzuMsUnzD7oEHNFs0g7W3Bhd6qUWBW8P+RzcScKvk",
-	"kBk9KrwNNLzvn5KfuROuPr+nxD22sfCDCspvnMxbXlYxGe6sh0kK9Cv7wdc00yqkPmdO6Iwq4Y14MhvS",
-	"c9z0J3ZRHU+lj/lOsCI64B3TkZPc6NRGhyQZlZKBekHoCo2jBzzVGVrRuNAExcgC9Ti9BU7M+X9EI4l5",
-	"w+hz3Bz7KzCPpTWY+nEPmaI3PtTql2pLI/cfy7bpxPge34+Sw12Je1eqyVGWBc0gbRFv8VW0OrAMVOJH",
-	"9l3D/O6K31P2BSuINquWiT0oIrjRpM0CClYsCFWkEDQ3aj89vrCWTqZJWVCuCJVAJOU7yMnqaI1fegtH",
-	"kgml7RfBy5SsCicQ8pyZYdDitrO3YkRrtqbREQNvDs4DFOprJ9Esqd3HE8LQvGMm+chu/zni0H/aEoi3",
-	"fpF7RjNJY2dhIQ7LLMi23NwR10Lk4Q9FllUlg8hTBVobSoWIfKBFsVzRbBf7+EC71/r+ozG9oLcyfhxp",
-	"R9KtW7gzjqTbest0l6CgK1HJpbl+B6ltJ7b/NKz1pozddnzq4Pf+BtHdte4wIbmkRoBamwDZ4/360c2i",
-	"N8mKW1Htj12zKfbmn0ot18VS/NP+uKFF8LS9p0UF/evkkydpV8rewtu2rJUufOhqTbPtHkL3JqoH5uJP",
-	"NNsHbcarY5DJV8eu5txStxJNuFGtbA85o0v758Bj6wsLPCi3VMWsslCGH1QSFflTrKX4irvP4pg6I/cU",
-	"WhhiIxUjiwTcsGLEGWBviZN2/b4JZUM1LNWOlSWqgPA+g9Lp8hJobr4yepK94XGxNPRRbV1xcaOO+1Kj",
-	"q8deKA9QFFbkK+v20ZWMaZUjXqmo4Txq6XYa6uBBupV7cXPP1Ikmcbe+EVu4u31bBXjME1blTL9C71Vg",
-	"M/aMvK091rc5t3gdBd7Uue28x7Wlc8S+aUYYZkJaX8QHo7iAHHE+vXTzeYuUAS3w5I3sd+nCz7cZWohe",
-	"X1EeuqLm4dXaOrvx8LzHgIcYeSO8P1DOcmtAk7lnxjRtwMzhxOP0KyiYWaMBr0igIzeFNeO5N5UPz424",
-	"YAd3PwyYOqgOXxRaBrceiyhNpZ71TY/gTtjbrluTSjWuOeKdbFv7Cni2vaXZbkj/FeXpW+krS8LB/bmg",
-	"SsGc+zhV6jUotok0d+H7fQ5rkJIWQVa57LV8xqAlHP7M9O/g+lxKI8DsLen0e+FpN2MvzdInc+tG+xcv",
-	"BwMzcirLct7avrNf+QCDYaNryTYgKdczDQ2qlPQ4h6Hv7AevtoJlwUNL09XERT6pn59MM7focgl10l3i",
-	"/iHid2nDj34ztWbsNkWLyWpOaS9+j7r1BPtL2cia7i5p7fGFFWnBI7gqdlGd6nzFJFG1nOf8N2OOuf0r",
-	"ngseMfcftjRBE+gpMvhR3a4faoyUYeXPB7MNFXl3u5ily4uzNfk0QvTVdUcJF7umxU0z/hA5XtFySImZ",
-	"t9rRw4KWXizthdIjoTzewT8kJduDWtKYD3LsqioiETV+VK17ZCa4NjsdXcPWEb89bhggO5nJMKXlMXgH",
-	"fEU1LcSmgpD/rxoeEpNi9yS1JC5zT1VLRlqUcJjRXLSdtn4zDN9UwDXwDKypuay0IoXIaEHMNUB5DwDB",
-	"5fqDInvKK1qQNZNKPwqGBKKLM33cX+P78dGjoyy9uW/M63cayofTnOJjbwIxzlxCJVhxPisMjmh/Vtrm",
-	"2yd16/j2C9qKrbCcWa9N/7Ct92OL98IColLwDvbiHkJRUH1feZ/HUkX8vio0KwsWiXxT9B7yeOwFCsYR",
-	"d5q5tZE1LQqMdKKKUIJ0CDpYDkxvl9EwEvNUVDr2Qm/5GiJ4gtx05uqH3u6110dn8sEVspyUbpjIQVMW",
-	"vknBPct9gPsY977x76XrTNGLvhKVzCBR0XF2D2wsToyITav2oA/GMGKR6Y2ifnPU+d0+h0zPRfHj+ubL",
-	"vyeKhOFKsmIpRTHnIGyFQQ/PGihH1I9IlEzrjYJttmMKjH0+2sSevo820A+Iqofb+qzfSW/YizbNhgv0",
-	"i18iZ8EIhhGrgET5kzg4B7wEmm078a4t86ZpOlXy+ciFvugCCbUnmTD1aNaeMvqeSrAi+oHWzgzn9HXz",
-	"9w2FWbytGl2Aye2BFD5LhNx3I1+sMip4BkZZ1S4pJT8utVhW6KygIIUSIZ9cX0abxusDMcotLfvUl3PG",
-	"HhfDTDG+Btfg8PqXV/oY2aEHKIql2Qtq9AXGYy9MBasJulexR5dcisUN47kQMUNvJ8wv+EZ8B4w7+kua",
-	"7ZZF8ITHR2jgiDyWWi17V+T+486lt/VwG/6zFBriDhfJuIKEsAB3NiLfLDxbh0/KcBSf5fFT3QOvCpHt",
-	"3oGCULyXl8Zzzq28SktwwrinkePotLQkyEeaVD5UqRcOZP5MDluhgGSGHOQAXJMVzXbEBQbl9EjEGn9E",
-	"B+W8qCylWVEsHWFCfXOh/dGEObZM2oEoojTl+ZzeAuFAy24ekKWCXajgERGMBF6Z8UDeXPG683hZFAQb",
-	"JlpsQG9BktWRrGkGhEqgL9xDKoGUVNKigIIY3lRBZT4z15cZalP7tnOqp9FnEaTw+nf2TTQK8VDudH2H",
-	"weeGdZhWxFwGiQSlFRG8s6gT1nEVtrZzYJvtSlQzbAI/+E98QOXQJyHEOnYrw7urIisMxdVmhZ2VWPlw",
-	"HMpzgq7r5Ondmg6DZv+5eYNsjjXDbLyoy3GZGs1h3/5HRQtmj/2xLr+jSqO0/ot7H+2vajfHbaB2k1ve",
-	"x9PDTX98i94ubmSBHUa98Tqs5Zm85o2Y0AinXGWC+vC7dqrRs1kJPg+RZ4DRRVuwF5RB6FdaKhG2cWC5",
-	"3p7eBOPLPWhrVAzMkxaVaaZC7VeUpUu+BIhoammyj5kOkDQpbH/9rYm81En0fvpsNM27lTGRnpqFnDFG",
-	"7JrAbarHiY3tSXHoDqOTjhcYx8j+DWZ3tHmkM4dFvdk8yWNb9bv6qOtt1i3QEpSeFmX+ALQXeKtPhs1W",
-	"UC4FL47pTVobwVYUeeSC4YwI8U5tfNcsB3TkiLVWvLhdW/vrWFI/zRz7/RyY3jK+RGtvait9Vc+vXZvo",
-	"3Rl0aetH3yNod00bYkZ5KWi2Q8UzWfFS48tJNdR3t9F1pBq+Nu/5j0qQy0+fxO3CswWZxwyYClW5wxdP",
-	"OuBjTueDkEovzb5OywJY9hQBK8pxOLGlfOfI0XIq5sAVSkC4p6WQ1BrDRaVzgT+ZW1LYqyj2JeXuvB7E",
-	"yqplQXUkBywX01r4a+HevdBtE71uy0KIXVjkXNKl7Anjb67I/qkaZ2k0tDzBrtB2JLdm78hbN9SZuqXn",
-	"orVAYU5xEwgrfHOWr7ss9Yn56eefPZk6u383K4Ivn3EFSF7RlMXsDGZ08foBBIyr0hqZ1qywaAwbyYoC",
-	"/DmBBwtm7yxuympfRna9hHd1THmia6vtv/LDKatVwdTWaWH7veDLViQTVaralz3Lb9fCfma2lT0jUhoZ",
-	"hKLG4rbM9CdsevasfeQoOMek50La0aQnKq6/igSd2r/WO+2zaQQLTEmc+5EP/vHLqbxjuyyqjWrDCmgh",
-	"ChVcxcP2mADK0KOyix+ygx4cT+19UEnVxDJGl9litgXyYLuHevrHaWJlCC8QnMVEFAIEA/K6LKcEKx71",
-	"qDGH8RQakgxFJVAdCjc4MdA/uGoSDuFTZ0UVLBXTPkEo5JhjmtiIcmKUyRekgLUmotIWKMd83MDa7YXS",
-	"pOJMqw76WuyYyelxuYapjLHQfX87y35nCPAn/KJzOf63UEx0V76LA7cXSgwTEzK45Vx+cz2UHspIN9c8",
-	"3XzThmsbjnTv4hra+C+fPQ81A7VMDiIAMm6WmPKcHLbAXxBKSpBKcPdMcJeiTTWhRLM9PCLf1SzgkOqs",
-	"rdbj1yVbMc26fA91tFM9388C8/Xer7457FTqinuzDfbQ9t3XTPj8i0lZHQC1efYkCdVGPTyzaMqdC7CN",
-	"wjS5y+5BejjKnuMCoSsPFGMD8heEA+QIslOjGSLP2IR9GzsCuRUTz5/80WX3K7GHlciPBAoF7sPctLsH",
-	"yg9bVkAXn+np8397/sWnnz//t/GlCSezWIERk46v7fHSO7AkHFIv4yedT76DRfSkagTXYHQhtn36/Pk0",
-	"C9bZQW1MjDmsdgDYufkGjYbTa+JbqEezqKcTo8KfoxgStIMgsXDMhdGjih5VjTZgjjKMicMTHplxmABt",
-	"mork3eg54byBlbbJBdEJOjkYDVAfRsriFdSiLTRnsmI8A4THSMA/NVLMiPpULp+CXG0PZC0k2QiRz4dh",
-	"bcYUo9UP7iw4KYA9EkYRMgTEQ+8kHN5BJkI6FbW4uTMyPh3Qbijk2mltU4eoN/xvqTIKVX6GOSYYiWhT",
-	"L+uZtToKUqeS9y5PZ9ojHkDHkhBzmH9lv/YA2xk6TwvBw9GtqbYI9D+l9Wh989EelaabzoUc5RsaBawm",
-	"6RFGbDwz2h5gbZPUD9PhW7XM3MBNZ9h9H2VoVV5DxlTQsmjhJyORWc7KNNz0e8rpBmPwxYETn8CJSiSG",
-	"ZthWHcxEzEg1cOkFsZ+n0BZ7ZHLzCRKBSRj4QxGJXeklZXJdiIOPUG5+NQu+Wa6ZDSEXB36gMl9mhVAR",
-	"r+hr0YWv0pBtOcsYJiTjfUtpul5PXy1eCwV/o5KFQaY3UlRh3Ic6wmIYgFVQziGPBIRJqpkYjzsP4PGq",
-	"SHsDjDEz3JZnvB6K77iJEXdtpkVzdah0YkiXaSOgZq2OS5d7kCzPO6MJCHXTpFMzLtWex225SHslSIdc",
-	"mGzD60qH75iWoMyd0JGOUJILZeNcdj+bB1zsGacF8VCJCyNgzSxaYrWVrGsZJYABbBbN3isoQk2hfif2",
-	"JZVQa3ghyWKO7iSIXr9YizYnNDRvxtZqtSZhSAK9obJgIG1m8TWh71JPvzQQhg4SyEg2wBue1ye/n8Fa",
-	"0P3ysLVijyHMiqGkXMqKLwWKQetLdXCFS4rvONvCclWIg1qKqjalm+/UMmLFfqM02yMW67uKXyVxtpfF",
-	"Ot+7Ek16VJrqSrVJ948KKstcFec2RsElu2Zm+2LsidEEWCw+xyMD1YhOQKVryMZ+thoNBmcI3UEiGI2/",
-	"QCOym4Truh6vbchNPooX9ObSTo2vaQavoAihtIqi2ndN9E+fTll9ahDOxqw/9YkUh5mdHLbHJRd6vhlf",
-	"orbiJhYir09uDCeVB9C2PwsCOtt74PStLtr/hfIoRjPperRpvRtOe3Bjc+62sBOuRZnnXWPd5yejSYc9",
-	"XPWA3twHEc5isilR6J8LYRYRYSPedHuAjO9+O+PxRP1LTY3x5Vp0k/HawVJAcxUzdsgNKE0YJ9jAC4xS",
-	"3guutzZU26iu4dItE5mfoylOYeAgDxc5HCY+2vexVLHqjNyZ/21xqeIYzLZSmSghLVX6Dl+dIRXCZpZe",
-	"rqgdgF+IOLP8GDjjjSKG7n5MGT/DbNdrKD6Kdz5hsTeQWXmMPlyqMeV/OjW+SM6fH9adX8XaHGFh3Wre",
-	"GOIrtk5OgPxlnkuXHNgrb5QOzxYcHoMifyOlkGPnchCLJKx5IRA/BEp7fHv34w/EPSXMQ9a6QmwLIiQx",
-	"jdoSFtixuZ1Qsnbeh3Tov/7U3YBGYfO+FhIyqnQ42CsdssA187oDhNP4NOMQ7NF85I4SMoEgyK1py39Q",
-	"t+qMR2MTj+Dnz4iCzNAHPx2r1PHUh2EcAkEc6ZTkQmfbGZv9B/P+JRI4Ylg0s0BnAHYqbvtEmyJxuTnA",
-	"c7NFgGZbYr4LpVkl4sw18ZZ9PBufe+VZC8fXwnfw1B7jraBPL1U/2rLNNgKrHAdcxrvpfp9U9+LGN1T3",
-	"1Xw/Nqs7hy863DHz5UUsm6nZG11+eKsVwXhaTNT+gwot/cjuidcUawJQ5jkn/Ic1XmnNIJYgIUJ+Q6sN",
-	"3EqxglA4jNHgjyPOiahCHAuBLX1PUbvLSOnIJrAGm3lBYF/qY21id/D3wXOqhmIe50Q7vFpJ7xIAZxVD",
-	"3PSkdDB051laGCZseCznoZprRjkDc6dZ4sm0r6ZjZ75wfQXnW2P5BG8nI2wzUrsjqvRrEW0wUrvD6dGt",
-	"sbRaiU5IOotZYD8Aj1UPWdzAe5rp8DUmPFGxXrt86WHJIXy0VOFqRYptbKXT8JPwZz0SuZn4YZtB1iNq",
-	"9+97a7U94YLQ5iR8ZCk5y/eAH+JA7ccRIJcZuwhaCzmJSdUsex0GEMGmTY8QiDry6x5ag8T9FufKO0Ok",
-	"wM1DUTuUdgBVoiWuuVh9/mQqLc450c+NPlLWUI+DDs7VqKSvBYerBoBiL98xHohthvclk6CWs6T1PONR",
-	"+/KZ6veMIyjNLUwKPHcY8SVSyboWZxUjRV9kOoFGjGBOTXGCukX7sUqguHq3dHMxpMFRgOFTGOJhVzqK",
-	"vjkraQypGk4NN6dm6kUBg53ndfpXzqbD0Lt1FxzfdBjGjrHJQrcjSUe7awgwO9XsQuljhTN9TEep1faq",
-	"ufxwWdhV36K/prbtaC6FoptnlJAXZpeBhfJOkqufps80MqHowP7qAgt61r+T1uPkss1960DTfWjcfxIF",
-	"y0N3/xjQ2SuM4/mScIHRyBvQijD+iNwZAUbogR6/JLbQbS4WLlCeYlLEek1yjKEvYI2RC3UKqA0NQqm+",
-	"Xi9NG2f56GeGNl4mRj5otIiGRP5JVApinkW8jU5KR2zib/bVbvT5uWqYb2rhRxKfQW197uf4C5bNLdm2",
-	"g2MUxL8T4mEvLYt6/HWkxbpAjre929ApvQ0nfhV0BeEjfU/fh+FlOzXFmr/7aKIJuy/GcNleF+06MvV4",
-	"R8j8zjrF+zTGFIDhDv0zHJWN6M7Zeg0SM5EsxBSsaVXMRJZyH83lx1MAQ/Euvoe9kMezUqSjWpIEpYWM",
-	"w9uNWPjP3ZQpESFOfxnsv0W92C26tjwHbbp1JhnnqCrogmtKDyQpaNgU1hmY1NBcy9EB/eQXJeTemjki",
-	"J5VmiJioy9gDraR3bvZqSEdmuoBUMWFfrv3/nghuOFEa/q1m0bFU0T193/7j508Czb1Fa0xUutd/7wqe",
-	"HyvZqUnKWyVJe27+4V4dpExhADkrgGypIiwEVx7KXfolOpt3UFuYQnJ0Wd9Nhqr3XC7skC/mGVsiyl8M",
-	"BZcp5ezE6ZJ6LyQsSylWRdTLwOGwrN0f4ce1vjjyjrlhzTzdzWcjJDaPxwjSnlaa26Zxmgf9hocUhGF8",
-	"rT3lAYnaE2uTd9Hjq84MexzQml1/Edub3/PECIs/eAxnLo9LWUW8vGb3LqNn8blBVbLez9Nb0e39YNBo",
-	"EyuabQGrtJq3hLN+8ebklbB2CBgzo0nPCxN1umJDzLTIUb8yNaGCbOPyULCG2FjVaSEB01YxJRBjokSl",
-	"CeUCYThb6SxGYFupvwLGNySXdLOxoj9S53Bs9X6sNILGWDPKkvFlOMPmNT0qUnHNCtd5XsELwmFDNbsH",
-	"exYVVEM4wH2y6sphxjgxpXBsmDbnUPtEQIySD42rf7rZ3Jq1DZNpU6M9gbFFvmJ1JFRA4xRM3OpjhUKz",
-	"rRCTddzv7FvWHZgIIt+EYjeTaL6ve65HFw3HfKtEQXU4ZWwGhXOmsi2Vm1haYvF0uUG/2PJ+DP0xlKBe",
-	"PF0Wz0747NnJPe49iIkXtisJrnKQmafg3LoIy6LaBEXoHjTIpZYsdNH9kRNKCrPB7U0oCBAbCDKYlcVb",
-	"+vyMNnTEkzOwBxRklYSORcNGDlmLnT1rXH4i5fmy/pshktn0W+orN03nQNrR+4VoOu/wWZfMId7+VqxC",
-	"qbuiiuRBYvmAMOg92vqWW6EikbiY2+Kyzpm9BdhviPnmk1wceHhZ58XBnYI6fiE7P8/DpJnCh9uFUaBZ",
-	"trVI3n9Q5Fex8qHLaHg1z4ygQbgRsYdw9EsKftm3YtUgl+U5yGUgz96iRhoVYSVdKmvIjNYr/tGuwQ+h",
-	"OPKfqQa5IDumF8QCiSysURmhMJgmmu5ALQjjRjXJ1Tz7VgNNErh1jJruLwcBKlk+p/jYO5bHgsbyufey",
-	"BuEi7iSegUR5vnNpfiXvtZBRtAt8A+EV7L5YC7mwgWLIQdJCxhfCcmsS9f9mmjQSMQSgSZlmfLPMhIqF",
-	"q+UCA9E0EZzordFV6ZGY93FwTm02YoYISYDKTs5Bq9yU2RTLIrJbMLOTSnls5jZsAWA3NlCKEavEXEjJ",
-	"QVRFjqMMNBW0YfXdUPZI6HoBfbJLz/HXCIkecqQ9cRqkUb8BG5Bxt5G8KKl3d+RQ6wMU4uHj0GnRwTAX",
-	"rxDzWs01Es9wHLQvnR9Sb74Vq1spNuGsgQvo5TF7Z72zewrVut4xLvTfrKL3JeSIQWTjKFHy6i3l+Nav",
-	"YvUlKanUllc9Nd2N1D5AjWVZlw9qLtMHoOYSiSyj6NrZPZce+2HD7oEvoxCwV6r7XyMDpphrG1b3jGk+",
-	"jl4UvhWrO/hHBUGQgiikTqrz81exUudj71j3JbY1BSdp1ulRPaFZeJK4xL8hSRh/y9fiMhFXuwHs6D1z",
-	"8kJBOH2nEBsWvnkKuaGcKRotwhONBuxRttNQK8TPdt3g6DYTDjFPFFXdaIkeT3Yg6qdiSxCsu0EGD+Ti",
-	"CaWX02g04h5kdBCyitb6V0Yfj32HFq3I037gajuexPbX/n7RIlOr09a4gzPt0ie1rr9bqZPr+tc4vqfn",
-	"ZZyMGDwobRgH+x183Np4PnzYn9vcrA8KTJurEtqJ3wmaR4J796Li4ZBoBzWxPDHWskGqKC0AUX24o5bl",
-	"sMg65bjq6H/8KWy8iGBFNCEDtdph2mbQjQGYG27l5IeLrHLEqmMMomkJ37n75qxSTD/aOlUZYOFUox4c",
-	"QIKvL+VR5agFgNrTEsEP9zTvYhQ+nbAeYfNzShFb7IJuSY/nzyMpO/OioRVYgOLRq5B5J5ZugA2EFuB7",
-	"GsrqmxXJ7lNDT/WxKOB61gnbeFG6fPFXu7G/tGC3IO9BkpxB3jgGtpQj9iVCYrGCGMn7AmEs6ZFs6T2Q",
-	"FQDHutZow3DuY/v7hjJOVkfCtIJi3VY13b0L6czz+ifdOGjGpY6q7HrMqFOvJYtBPM1QNEPWaFuRvvKn",
-	"S+3osT369Y5mBBiG+imgStl5TCDghnAoOoWyz8ehyKVR6cN6xgF0Akq9a8G+HsansGOOVeWMVt4cGVpe",
-	"mYso20FIu47lcBpZA1TBCR9GHadpNPI1Hz2pmuF3x1RHHQVpGcDx/t4XbTkBv/t7wfXWnPABnabqgAv3",
-	"7BFC7uw5Y2t15xVYJOYX1ozDFAoS8+fMnHuIxaw96mfYDmmGEs7arKFCiS2ZY3MKC+umSwm/Rpy28cm4",
-	"t+wswuiIW7YO1UqOIbbgfIbdLzqU7Tcbkh91/b5T8ChTotjnlb2whoBwzuy1Y6f794DW7EYpF87Uny4Q",
-	"g0dX5GlSsSFF9xaiPhLfODtLJFw//0/iQPaUH9G5oAhVZE2VNv+jmQ9PblvVXhFFwwbMiy2SS/doph6g",
-	"VQOVWBM5vIAHjy97OqRO41CIEA3xAQ5dAGBaFF387klo6iDgJ3om032RUxDF8+GIkUrYcIS+X1XFLhaJ",
-	"MCjS87Rf3WAMAXU0Fml3aUtvMDur8qjU/QINyaUZ02Fcm/vl6TUv3VbqXrImrwvt0gNPpnJD+1VaahuH",
-	"aWdno/RzsAEWa8k2ICmq7ZngyhkVrZPCKPsgN8fl7rB1thq30xDozhUC+yVReqjmquz5JsKwr2gggz2p",
-	"5BMtvcu0E2HU3W5fC2k2P1lVmpgPmdLyOAYCHBQGgeSnuaLAyMclXR6ByvAoY6ProNk/ejrpHjI0idD6",
-	"tc01CKVualqITQXTxYd9I6/qT8Zq7U+iiIUAJ1oedvtru+DyBH5dPaqFV9Gd/o0djtPlZQ13mg5JfSnK",
-	"9SpvnArfN5z+CP50aEgdsx1VtpSwcjG3TuewES1bgbvcGffCprUf4GDBvwJpeyzTVbAOObn94Ruj61CS",
-	"U00JtbBfjyLBPhISjHfuvUXda4QcoyiHqWq1F16tJf3ijICmRCDMsLkyVsvjBziM5OEHqvlNFuK9RNr1",
-	"pcrppGP4nKEnd5OiRy4tDaVjAqZwqzCZrY3LhYrlDhJ8YtiufzsyOExtCZwIlZTAs0H5ts6ifDpnUWof",
-	"4MWKJvVch5dqt6RKHVw1jU6bX8xqpfZbXmpcdXqH32J70JJlCCIR3Fb/dHkFlzlbeg7WfzrkZ88nTc7/",
-	"wPVaEzTCgt+K1TvQlQzVdsKYO231AGWL6+QCrNW6yYA+vnBag7f7oC17GBXvAjYuFWs6SJ0VS2fSz7AS",
-	"u821blJLFjcY0B+WgREx3x1bSryEF0wjCs9ti8X7WJrnM/8AeHN8+W/rndJTu4qiyYQKRGrH5MmMo/XC",
-	"505KyGtTUB/PqDPvhqPBJtGMPUP0IuT5tmhdmaQ6lK/yg3DVFxnfNFnPttKBK2n1JerscA/S7EZbz1yS",
-	"vbjvxMa2U441YLUNHri73QGV2RYUUcJadpSGUhHGlQaKwI9rc7uzdQA7ns+BSSBcfQwywfOI/a0QfEO0",
-	"IAoH0Skmxe673X0+Gah/MoJTCw6z+XZCF/stvOJRbLyMOg1gEmp9Xgw49waUiaBdM6pX7u2w+vx81q4u",
-	"t1R1LjI2b6FO7wk6KOvM9LpKzrFEt+aGVptINQJ84/TztYWLOMK5UWNWX8rirGvpb5uuJ/ZLjCdqm1A0",
-	"QzwfWj46EvLZnBln6j4Q1864rdCiYV8acVBJ9D/9f//vqwVZVatVYZNOcjiQ0twF3fPdLSV0pURRaViQ",
-	"iudY3GUL1PyQQaFYpRb2++WupIscDuZ/t3dbGkBCGSd3mzbjj9Dyjt5D/rU1bw7Rc4YnzTl3wn9UII8D",
-	"1nuSlMLtv45Ng2mI3dnt/T9VAiRb9JNLPZwCBI/fnFNT8OvaXSm4y/lgmnCBJ4RhNPSInmDKr4nZAMzX",
-	"g3XUi62RFtnue3EPkUDF9FCtuTaNWqSKyhr4RQm+4JDR4G3uk6SuUnHFdSR5t8CyTOPeiNBJmghDFaqj",
-	"DY7YTkK6EYzaSO5ccPlJBmr3sTdSB0YecTzYjOLa03GicvtwRpAI8cI4Yqkcd5rZa2Qtw+hhdSpdD4ZL",
-	"5JggYiQmnkyYJ0etGXL8+hjPhptRI7yVF9cCCp3wBWVijzdN4cqTTdeaLOh+78/9sfH836B+EHXIQObD",
-	"ZpOiXu0cdnAeN1sv1nm3vaAT58kUxN/FLoct/9tQoZqT4Kq10+PHoyXta62whN5tju7hBaGEwwHLr5g1",
-	"UoRiEf0el581bxf7cJHS4gHI9V7OUzcbqrX1OrwbERGYehYwROT3TEGeXkMXy+l9g5Fh3RIqT0JVdS1C",
-	"5lICjeSkt+DeYkUQT3dMDm++rph6bpjC168GIquiloRtUyApgN4DlmA3ugDWTvyHq21h3vfV0RxLtYf9",
-	"PISNNK96AK6YLx3QCkt+FpKOFddzRHDF9Vc023VbDoQ7p55o8B5r0M5Kaa0KeOM/m66sv2Yca9PNA1Bu",
-	"AyuMYr3UL7byoCKIJjbLzbDRWsi28eTgTblaAtUI8kMUPS5syhslOUDZgHbMThht2cfCGEkHb9pKK4wC",
-	"h5/NB6bNafIHDpjn4QNGVDoTe0jAPcHXfrOZE+l8c0ul9mW42ybDsfTsdFo7g+0kPUopMsgrCcsWUN8w",
-	"Gsrc+jEhF6Pa0cRHpZE1Dd9YiBlf0xTjRs1f8eUJy1+smnMdCpjKCN5+1hU0TwLzHhqTclA7c1BtndNk",
-	"3B2KNtaZuxhJkTydOw3lO1BVoXvTCbGIquSaZsFQ2y1AsSCrguagFkRLs5FXVIH52dwQF8TGe6H5xkZ8",
-	"LTCcUVQ8xz96sNpktv7OAQGNs57LCp5BEfuB89BOtq9FkS8PW3s1PDtALC1j1giiGVoICq4htT6b8ho0",
-	"8Z8uec8Job6q0okPixW46QjQYfkEy1lzcbHPcZFhG+GRvtfvfCx0pKBRELowjxyDStOjIivYMp6jo8Ii",
-	"fRVhnEbEdE6X7wXlryQEoTC3VC1L590Jec1oOgvVyYJBiL9q2gRya92xlq5WssWwYdNR7kdQX2uEiBm7",
-	"BN9/DRlTLIweMgXkYBRgxjcYZijWxOFhOHiHUWSHVtvLfbADcz6aW45TxM1LVgnHrIzpeDiPy98kcCED",
-	"tCfV4hjPhg2NgztFOBUqMbXePLi0PTIVDWgK9DoRk2cMVWcIeZhLusZgs1ataHPOYdnwX2Y58e3qWQQP",
-	"hx1Q56uNJZn8uFIg7yN4aalEPr2O1MAFZ83Ey6rEItlLQ42w6pOcBzqnJpULZ3YeMuxjUWeOpleo+rFk",
-	"PEbQgHb0xGqtqNUiyh1C7fpSaVpEUzcuB3w0D9evb13x0Hw+4d8NK0ia5kJzQXiSEId4LMgIRIOX08PM",
-	"qUxwsWfZJIDzYG5rykd2QbKXC+ENRhrCDLPlAdhmq9W8XMYJhE2EXygly8IdS6Z2I+NSGaqzkZpn+Qyr",
-	"9ldQMFhPYqR4sKEuQdrr0F7NRXvhU8EjPBOdjB7x44F73M+k8NnPUrNs0hNUhjJOjRf4/fHA70CpMIRm",
-	"U1t5wLh04yzhEVvPSoqDAkkyzB1tkseHKEqwsWpp2pXWaDwRjchOw6pBVO1isUWp6fnAzymnZadVnyue",
-	"lJ5wbiKhFbml2S6cy0jRhJxmaH7Ly0rPDc+Zt3PvWA422Tu9jK6bgu8qNv9bXzU+VB9nGa0cMMawmeCa",
-	"RtAGbJJZqrsL344PYs3exxNK3cORr2d73zYVlXkMY4j+s/cwYOJdRuG+m1dqRNaQMh1uvw1ZOTgjSsqh",
-	"UBFspxFsyG0XFb0NGXuAMB6HhZNJpaaF+Isuz4Hx3MHYD6xeTvTk9OhDIDPALPkSOBGS/KNiYAE2EMyb",
-	"KXM5FAfI0acs0i1eP+MgQmf+P8Pk6W3HRhj5TdFYIXE5GwyeFjk8jRedbdiQpI7+7nPNgNXq5W82S29n",
-	"1Fzdsid5Xm5yQlsbsb1xYkIlGrdx4RpX0e0U4aoRAHpX0SoWtF1b9E8rzRkMq/z8sllJ4XJw/6go1w64",
-	"qlaI/vjHP04G55aQsTXLQukdZwTth5N4up21Bj2xIh7dqZ+04Ayb3l+KMI8rMAehTWMQrFBoCK+dZH17",
-	"eHeNT0BUwit2UHvCxnzP6GE5ML3tO1v8PbV2BWvhoDTSx4BwXxMS7q+caUPKs1CgHK6YJVNsse7CqJxp",
-	"q+UWCyGzMfYNYZgNVVwe/yyArzfvS8g05M3ng2PTSaogMBjiB5gLTBJiirOVDRnBHF+YXUsxyh5bNpdU",
-	"wtatiu64+kkdjUCJjNiKPKMG7q0HHjx9bVEMrYikGizwtk1H2DbRCziWCED9LK4Mc5qV1h5EtY9j4k1L",
-	"1m7XBcVq86RSMQFiFpesQB8AHIxx6YE/zDKZq+lFpMT1cNd8ilEMjMImjunzgleukK3kxzWRtuand7d1",
-	"XJqURjXbXTUxhkpBGMwx2So1UhTEBkPPC2oeMT/YqIGXeQ75ZXBofdZsL2nILAgRPIMXRPAC0ezIlqqt",
-	"EWU7KPWj8WzNUXcWvmU9YsHy8iMTj5aHGc9yy5kymm4kMuxfLYHtSnVWo4lwrQW97MJsqVqu6yyKHoey",
-	"DUcENcTJp8SmoTlAp/CRhR66lkgZyYZMh+CYV6hlHmtsuFoyHkfJms84I4wywQfNPAMlQOuhtla0R+/O",
-	"ai5afNGaSpC5fFhq+N52jiXq9BNzi+b05X6s1NAIftJHqf28uOFA5XItRIT5RZZVJYvtxfkB0wezxiuK",
-	"VYPCOJozDE3hHCw/qPbcWhPpjmGUu8LS67xSvtHquZGR8Fjdz1iM6F7c+yx9pZs0YpupmR4PVlB/rgYk",
-	"xOVCas4uvdbNcg7fgZau3FPyaDnk38Fa/2iN/wOfIM1hljqFH0QKXbhK36mja3BIfwtHyc4sooP21XlL",
-	"ad0KsbglNZfQdQRToL7Per0cVIUYD76k63WkwE0dINVTGerKIC00LAwncPUzbdnDsPKA4aRJlwFVpRHk",
-	"zrw3GYnlE9fTDN0AuzDHRLU6O686PKG1xzwdPbM1cU2Ok2o2aG09P+Ka2xe1DOssc0wExhT8maFGUajQ",
-	"MNr9oA74pjEpR0HpcbguUGIYxBWOOcglu3en6ODZliodDh5oC7ZAxMN954DtFrpAORUOuBKlipeyCD5p",
-	"hQWOhwo1gXJ2Us3Efcet0TV8ZafS4SY7mKTyLq9sHN4ppV3qY+tUDaCg4cUpOvu6lYB7IY3hayEhoyEe",
-	"nAqUmRXCGpcrs4+CdmGhYHE4PeOM8tO/YxpmXm9ConVStCfKVC8C22vgp1bHjjq6xVb2OxHK+71GFKgr",
-	"7BlU0a9iSPCT8AZgN4AYJSIp+vMp0cPLqLOpxHo9Dz09AoB1qvcMjqNzD9QG2Ps/J2tfSMS+5WgiE/oq",
-	"i2+HHptvJI5lrniNQoinp/MHkmQdygTTcXl8a2viT0VHhiPdhiJqoBGnN8rypPMlNJFg9c35VuyeZple",
-	"p80T8fSz/F0VukvHglpTb/mxGBdUhyMuu5GI0EHEO7fhIE2tfxf8m1TJf0h8V3jfnT5xD7y/igwk5PeC",
-	"w9H7cw9bUVgRuSBaFLktvigUPiEKgGDlgDrxvefJ9U7Nodd4b6OAuLDGi4xyC0KUVeFkD3edGMslsa4+",
-	"bA1LlmJ10LoQpOB1EW6bV4IVfXw2JKbWbmmJofbhAbiOJ+0g5r3fFjcbWo7G/wPkx+XcRhVmy8Q844ji",
-	"X2XbGjsOJ786Yk0Ss3mnC6S6rJb28Hq9LtyqtmfYW54Yv7WMLunb9Fdb33tCuRyvIJF0/TMdLTwBRq9/",
-	"tU1jWISEZrtIWGVkeg+b+WOvY8uxlBwLSRAOVRxRGaMlZV7bPhcEb4B1XF9wj/nL4egAbb3/1FDdiUo1",
-	"qSlIzlTUoJOK9TqSfyxm5RKLMpg2J+Quvb5Oo1l3SqTWh0Fdw9+t7cLyabuWcafDIaP0CRlYKj/14KYR",
-	"Uq9FwQKVv3isEKEUcwzQvoN34YDP1ATJSAYgjmV0YqbfOD7ScHObJ+lokKxIAT3y2abjleEvoCS3N01y",
-	"uZ6L1dSpaddA1fTU9C6qTb0NkI6jq3hX7ffUggMO/dk1hHQokzma5OwCyALxfVKUQtHYd33veevRyEAq",
-	"7oOS+pBcrFC1skMJVhtsoEImrnEenDpzpQy8ScOGaDUTqftftAgWJLjDtQk4dmENUnYMkWeBwPieOkAw",
-	"felQMA7zmwwndw9R5G1dxGboi2aSY7SJ4d1HvExZXQIxPYhhJH6pRov0h+IWoe7rDYalW3+JwUymJ9K4",
-	"clYzr5gO8dG5g93U6/n4dqNVzj2Jo+F1NS3DtiO8BNGdBV2huE7EnKg95K/Pn4zGjE1jGT4ICuFY1FlN",
-	"JxHcrNHKNdHqwkmV6x1cLDZiP5mwH9iCKo9eeT5Itx/YL60BwUuK9dpVW030yb/lRqHN1QsC+1IfHdpA",
-	"HQJuMQzw445vftJxG93RfXL5afsRji2lnV3AtgjNg3mC1ZIrMH7Gl2shs0j8tNs2jBN8qQb5MHz8aAQK",
-	"L8WFV/e8qKc1SpP6bAjc58LiMSKE04ufW4y3uVJ5pn9zHkbO6ZWB6y8XA2XN6s/1fBdI0Xpv1wJ7QlBH",
-	"ggyRheazbINT1GfZ9rqktPQX//6wKn09YT/Ksfn9pdVv6CiaP8e6wnEAyi9WYLgpcBbgSYseFoGfOU/c",
-	"uynWVbf8QFrdnnAa/KVZghPPA6OlAc9Cnhi9hS5gA62wMnZdupHKXVA9mlmHJqKI2+7DHFV7IqIpA2Pe",
-	"hF7oDL2HnOyBclckfU2U2MNK5EeLOajwhX4l42Y4OWhXQj5cGX6Gz5dBkb/B6uIhbzTgjluycEbh4Lra",
-	"LtTLdAEjB/LkkYPf131EFsVi+cUUzllK4SywurrrOw1lH+dzPIR8eGa7h9Zyf2gCqLrVYc91FdoJLsYV",
-	"0/asQkU5hrfEacqOo9adWWzQ+pfPamBDY7WTw4Cif2Y8x9IQtgyUxYckKygE3yiiRRta1Pp0KlXRAlUx",
-	"m7uXd1XWHuzyWH5CEsBnZB0GAEhUSnZv6ygjyI2DH8nl0dWGN7ovoEUzK4Syl4eiCArgcitsbs7Jy1BK",
-	"IdZh50udAckUKSWG6eZAc2JuBC+IApce2uB0mh3LCruDWicCpo+XRYWhVEBlGM0nVGM3Uo2XZbsAg7zh",
-	"+SeYe65afjCWbQklknGFWflcaAI8h3xy/Eny6A3PbzHbfYpdDs47ngzJ+bMP3R3bxGb4IesYtyeisqJt",
-	"XymNiHRbUeRfEko03VhkAqtS/F9Wp1vYJJT/BTeMoRPlOfl/6sxDWhiGopq5+k3hbTQPyH1icscUiPbw",
-	"bdsDfKXrWTVC7SOUwnPUrPpTp2m5335yYLYBVX9GLHbMQHYZY/yYzey8kzn5KH5iM6mNPKc8pzInLsl4",
-	"4ogNGM6jp+7IlcxJv9OwIVyd7BFIMCiK5S7sCa7yzcwrSBDLzrG4ay4ySTRpj2ELBQIQuCAe6AoDGvbA",
-	"0yVjHIhuZTRbRNqLlOnG9G2QQAQnTLvoB0wUUZo8Jf9bLxKiABpB1MSetOjDobVeYDzvhgK3LdBeuQ2g",
-	"8CfEOXiEwNGckS1dsTktsUD4ya0EBVzXCINYfI9Qp80SLUgOGcvBFc2eTlBpGbpGEacyhNGv8exmTMP6",
-	"WCCf0cUFgRDpPai6+HoA424OTiJelJjMnIqXNP/eLrY80G7IE7QO3+jDLzrebBi4oU8NthUUBNWqaMGo",
-	"9MIx3dW2Fz5FWUGAZlsL+mHrroaTS2bGUL+ScHjd13I+UjznWBhzJTOvwfesqdUxHAMTC47pV85ypagc",
-	"MiYaGVeFrU0uhYastjEaheqIP23CBWMB8kj6hH3kkrniuB8VV+bmlBQ4LPhyS3kkW0PmIF1v04HoY3be",
-	"NqEKLNcOGYSLG3sw8CR8H3y5JlkzmwWup+u7TbeR6Kl3VMPXDl5hAE0iwVw8urAkj8irwoN3IJazK6NP",
-	"aCE4LEgJINWCOOeBYjn8QRFx4GRtN7pq36yoUtUeLPo6YCn+LryIo4PRZM0nn9xTyene8O7fceQv6+/N",
-	"b7euDfPzj6YdM79uRc6h+sDkUvBl1s8g7iUQB45mul8x4PqUT7dA8yWWTRBFJOM+lNj8x15i82fBxg2B",
-	"aqX9lFKc9qIbTXiPV36ad2vXHiwwSdRiQc/ARfVZEHfBor9lZtBB9fS38YvUFqh+5FlmzjXKfIitO7b7",
-	"1mi0PvAnUKd2ORB7bR5gkVj7cPqZq8o9KxUVsXQ9I4d1/LlayyshYUxz0ZXNa7T7ZtDdPcicZR3RWdqb",
-	"0QoFc8EwFHttTnqMyOZCL/HiMG2s75C8rW/4Tn9JYItmSc9hjD+zULBqZMWjuHwFy4AriIJozEl5s+fF",
-	"zFRmf8qN033L2nUq3ZBxfHXESC96JU5+QziL3XoO+cPuy7p09Mlu5F/b+z2hUHTDTKPwi1HME6/VjVSA",
-	"TldZ6grQUWUmXvL5Qfdxrzh0m4UGpaKbkdRmBrvM7cUKKkZ2hSLWFay9HZGYNqch8vBa5pZLiuk+6qqb",
-	"a2tmvXnUo67HOIKvH9jUSGRXwenUba2Czvqga72X64TfPnplra4zMp0c9cyi3rMc+LS94Y1/r7UNQxXE",
-	"5B4BlYTME4qitIOzwow8VRX9ErbcWAwDWsnCR711dER8wCL4UcRSbhuqO3OfL27wmhQxm77DssTf0xBe",
-	"+cAf9eyz5x24n0+n49TDnbI8FEF6wfotmqpdcn3wIAv+vLX3aZaDvdRtHqUCzzoBO1bK5Z0D3qp9a5TT",
-	"DRoQNGRbzjKG4Uj3DA4Qric3O9En5HuejvWLZQElZ/aMxU2npP1sRSXV6BupmAiXKpI1NpZSio2HsA8Y",
-	"4leQudrTaIj7VawQMBjj1BRaFwjjLwhv5QRSfrQBm1uqkm3234rVrR9JCHrHJxDNwhJqvopIP+WBFMKJ",
-	"A9pXuxwJg6mVpFaK04Hpra8+71JQVVWCVHiBuVauUwj7IpzFVE+7nbfUZdt69nWG0zCRqbMoPWo3MCUO",
-	"raHeza0d1uK+sMipeB5NJDl7o19sn/qYkSEHzcuWuxALTViex/jCLRlOKM4bwbXqlAiORf+ebHMKhnXN",
-	"hrG1EbMj0VAYpfc11gq9NJYdhsTK4xzMGv9JcKS1q6hOK5n25QRttKYxoDLb/ilUdHwk7HAm4r8fp7vu",
-	"9VAg2khAKyiSTerYp/2kjpEM0sslc/lRYMFPF/2EoaZLvcVasbj3SsiXe3NjWkEhDhGaxWoYjQO2ZoXI",
-	"dsuScQ55+BqBb9iIBEWUZkXhIYQ5yWEvuNIOYSzsC7PxqdkxkngcA2htV1MfAWq9BIYr0HxpZhSaP1NE",
-	"gbwHaeestuKgLKaA9y+/cO5lRTbCgigA2VPG3XcxB+EM3FhEwo0C575zXPil0bYxwGkFGNFVlQMVCAoF",
-	"bb+JWK/R73PTYuY0r8kdDuprHNOP2ErnL7z3h3d1678tTo+xTq+GOjMa23zgHI2hbfCjWWsEF7Qw8xrr",
-	"10jrC26xiI+1A57JI34cXv20KjVthF7H7H7DOAbq7ZLWXqtr0XQDy7s4vT4JuiMD+vzWJU17t4TlWo0q",
-	"2whYc6Djt4znApsUlXY/oVkM03q5Xkoh9hHppqsylGIe83r04WWhp6e0RszyUwptSaAjxjfnj1zKYG2N",
-	"r44kG/F9hkFKKnmf7uV6Zd6uvVwD4FbJ1nqZmqLp3ze3GhWczNahk4QrdpiPY2cLluzwDl2isHCUq5+H",
-	"7uJtNxR9uJP8t4HYKd+qbZHa6iSu4VBMXfo9GFHgQvF7r13lK1cvRJGC7aA4YpUKO4ME8DaxWxo5srTS",
-	"MHwkCxvZ5JpXghVgC+VwgSkchm4KAIPGCqqhOIbJF1UORVMpN/0e2C6vG7o0AwenKoQ9hFTD0pdoGD0Y",
-	"fayB/2jLNtshpX5gHAhyrVFVtKWGoRoo5WPmOtWie0MpLPJDWqPtQLyxRkuQy0+fROL9vhM0JyVI8ukT",
-	"Au9LoSoJn5hXRyri4Cnk7bHn2/NHXK4iongrX0Fo1EYgWGFLDdl4ZiNa510+WiK3X4GtoYEfTYDarVVt",
-	"s01PWLfZsCVeGjk23KJdznaE8hK7t5XG6wWbsygMi987jybri3XPpyZ646J49v2rlGK2+E1BV8sNLYMn",
-	"+Z6Wy0wU1Z53i8E+fTZV+sx86aFjZnwWAN0/p8LbxHZrcfbEGoUB8N01ssPrbe727Xd3QIyXrIM74M2q",
-	"6R8stTsqT8Qhhmti64Wl3rqSZUCrXdf9op5BmDgxcnwXrpAtWLFMuY+9EqzwdzJMjFz6ktvjhnCx65QB",
-	"S3nZV/9KedcWKotVeWB5zLHvgG3SXRnJK9ZQdOFlgh9km4PtEMKLteFvR9ywwfJvnYIxGDhIiYRMIIqh",
-	"z3hrbcrnsyx+taHiMgUXo0W6LlfE0d8UR4tl3TE9+8R5Fk5Fa9Uenj6eCs10lcNJgYmBfM15a9mqhHxG",
-	"yRhRsHxOKtuf7AeBIO/+RvMVhSfJ6GB0W/RrU++PIeIVvXjxp190Yzm/CH0Ujoe3gb0S/d+KbERvf6Gv",
-	"++o1cLpV/PvpIMzWr6QY3G1ebV3PPK6ouYB3y3xaTV57pFR7V3eByG2DizOKdpKkh/GxwcBYX8a5RYYv",
-	"5uWqehy0WbDRrcpL02xYV5Se5MOh70iUCBaGSbth/9A5ValDfIiYtuYtwlSPE8ODblWynlF0eki7ZyHa",
-	"/XO4vp+fjijulENsNCrFY5BXTrqPF7J3p8DVEOLpyPkTCaKMopnEcPcetrTDeVswFhoxAr84Ag54EEYb",
-	"jZsj0+zN7cu2i4iqXbE9a7LDB2wIEFvbd4jzcj5Xwv0sOlunw5t7CBtAnbl1ZnOxNZuB4xZZv/Sqfdh0",
-	"b18186np5HuLL0sdkzhIgnVx4DNCnFqBUaeHOTkWTe+2vlClf+KvVelf7GPeZo9um95UHMQ6jlMjirmB",
-	"1OlQX7asifV6ps4iDg9Wg+W0UCT7BaFd4AiuwqLmtXocjqhu2i2+CnKxYEXUvBGLIaV7ZudbA0JX5hbP",
-	"drY8NVAF/rc9ex9RXLAO1vKAiVXBG3QriLKPlBIvOjpmGg9Hq7rZ9AdUi/B2mxPB0+YmjhkRswKX0c75",
-	"m1uLSBn5n8zFXLCCwKC2+0Rp+MC1T8JypGI6Pt+yzTYGoh803W9FkTcp9VHbPTZeiEN629r7aeoeMDt/",
-	"ooswyO+dh+baUoVF0CG3CCVogI6EXfjmnKdqUgLbD+L5BDQbJT8+HyuLEP0SIYsDDjxaKCAV16wglGD4",
-	"nzXqoO3New3Jht2Dsi/oYKm/fqAO9tYmd1C8lJIeQcbwUc+NvVK2+QgUJN8tY/XazC2o7IWBRsSERc12",
-	"HdVSod1EcOK+DOMw9KpK8xbPDEKPH4tnlfxz51Cn8p/VWqMJDneaHs+sG38iQPspNeUHeOjhKUEZgdic",
-	"EbcchyeLJ46NounQGFC9A307dc0tWlEP8GhjqVn7BUfCLTWULnvoLHrFo0PjtKg1Ehdcu2NlGY2stVS6",
-	"jG3BEc0OJEaVn+nxgcD4rgoRl46r5uHEfqfQXji8ZBSvn1ELPxXE606LbPdV0HU2D14fG4rmhMyqgIdN",
-	"+RJ4STD98TJ12JZZoZgFrQCa1wEbtU3s088/GzeGmXFYDBCq7XneMxJP2IgvaIjrDGTRmlDTS5QyEeuc",
-	"w2sJo67hs+QSR5Ie+PKPT5ZFqMQQPXAbsCNBV5JDjvq1Dx374xNi5hHUpzvLNlwcB3YS0bQElgsLAgpq",
-	"yjhGg/YrinVKgLDMRp8UETCELmdEXwhFmf2M6FaC4BsL4uLlSmp9HSHaTOotI4h0iKXF4R4kUaCTwOjq",
-	"5V+0cH0aeneWfJHCnPV6RLk0XFM0ChgYZ95Ue9UIloKWkRSbaDTp6QDtPoDXU7lGR8BBuC6juauYuDU/",
-	"9rVx9AbijvC0Dqf21l7XYB7jeG2wWbXkI2XkvV813SVANSgdC101zxCVj3KyAmKnnpv9qIR1INKisD+s",
-	"RVGIg0ufIGumVbASAlbxiuRJ8Ahay0gq5TZs9r9oUOAlak6d5ombPPoHtaM84za82A8kbFLMXM6ZH1oH",
-	"Vc5rpHa5ajbps3Fwx9VJcyNIlDOuGtbBOisLNX4kdpAoAwFes+AAh4Kqzqx3P9dQfpiu2cwkTDcMAguH",
-	"qpwYrnjYAqZpbSQr0HatJbXQcvYW4fOv1jYB75e0aIZzggsTwzvDqWfOwBMPCDzuSy32c5BP0a8u0OI4",
-	"KAXQrWK3PFC17OPetAwFyW6gRCPT2hWKH7E4zuSKUZ62pPMmq8lS/IzvIocG4zt7ZOyBrI6DsJO6BoNi",
-	"G6frHqTQYL7JxYE/mlfHeCu0SBerL7Wm2XYf8ZnaOB8IJKC9VOSwFU5D5HgkIgQQidT7iZ8ZsTCSFW5F",
-	"vVwLebAeTygUIMnGg0yiNkTJ6AbiKs7JNbfwFbch3alTx6g7+g3SnNuDqTFL69Ub2cqxQnIpG1LZJk6r",
-	"nd58O9j9I8P9c0/+cqGXmXX12WCgxc2q+uc/bcrhgcr9ciNEbvO9zZv70pzemDWmtChLc1ogpNBeHOxH",
-	"Qm8jgroF+xcAL12tCljuSjp+SR8JmO9iN37W/ezT4Cc5HM7osp9J3kzBDKZpPQU1qUWbk0CTfqJq5zKN",
-	"f1zffPn3KQBG5Y1Ag4UAnm2npNRbh8P9Fb6M4QczoCpe0TJcka0uAZfUjB+EMxmFkp1a6t0EWLx977cO",
-	"okKyIWyoT06pxfXIxurK/eLWtb9n6xRdgDKy0VTEZERXotJR7UAti6AD+QfYYKEFa4ewuVZcaCx8fgzb",
-	"I9K1iLyCZTRCHsvfj6jD3RSA4aRSFIuaxHjZVHqZqifhy/+oaMH0cTJRgCr9yozqL+59a/2S4RL+Rk2p",
-	"kT8IvmTvsJm594Byp/q0K8yxWeol0AOhj11AOnDlPXBuweFIKDFPmyRSoz8QPxKsaRW2Fc5FOp+DjnWg",
-	"TC8PALuRAGVzk2R8Y/ibEvMuWcFRIOVrYGqmDNNPF/r3Y6v1kBYjex9os+E6fLxwm7S1M0Ln+U8+DT8A",
-	"0EQRFZ3kAjBfHiOvh9EeHixnChT9B3OncShaKpILax45MAYqIRnhqd38QNdNydWx+GHnlyC3cwvSWQLV",
-	"dbRoGDty8nyhSvlMIbrHEgIhBZ7Zsl+otweVdvttxFo96g04Jb0qZ9Jhvk989Lp+0Xx1gKJYRoQH8HzZ",
-	"IAXOLmk0CCUUNIeY98AVGwyb3qwbI/KlavATeiFANpDDQgbYlyKXqxxm5nVpugO+jB7OmkV88lYFr8qT",
-	"glUwaHmXfj6OpJhhQzXR28zTtow75u8wgidXePOZW9lpl6t0bL+Meb+L17BW5uHYTTdsiEqswda3yvkB",
-	"jNiN/spDQEwjRZcGmYVTuz5czHSPSOTCueESwtf2JeVsHnat+yQeIx7yAO5XjEMHuGMkPf+jhJpPGaj2",
-	"dBfWefcih0i8c9TINBryVD9NLxx/AYfCSBaFyyYO4ksCFAuyKmgOakG0pMcFWVEF5mdRbbYLYi3BKIOt",
-	"0dgVzDS6B9q/MMoxvTLULZW6BkUYiuVN3FmYzlB/M6971MIkkEYbM+cLiQ28KJ0lba9/y6SFDObZqTaB",
-	"tdmy3mDt7IXWHm6tlBcp9dRjUmoskTWhvhIo5dNN6L5Up5e9yGhJM6aPy93hjEa2VG5guduc0cRsSTzM",
-	"bnv67CPL5uGQPg3WcOUeRXTpiw71iZZMN4dJvjts/X180FRaQ+uC7vceSyEpz9FL5n567IxwMy/CT28i",
-	"Pee71u6SxV1i/mS8OMy8qSiQjJ5JjvaRkWiUa5yV3c0UmqqT8xdyId6LQp8hurxxpfv12LexMCB7ivQO",
-	"Arcc3fWtzwcnqRt53zoCSof+2xIl0WPgjEzY+hh58ExY03M4iin1NjFT1+qbhbvHuuk0Nkyzj0OOdKs6",
-	"TTrSa4976CJj26/UGXQIhl9/Ohec1xpnRqLFzUjPSW9ts1r8NpWc1LyCYhnNfCsNRecI6kpB7A5yYYVf",
-	"An6S9yvlxd/XdokSOOHCl4mp1byzb9pvZhW5dokn47WCT0oNrtX4GlR7hj7f4io/p5qX4luiwyCnbeHf",
-	"hRp0ohy5jNJxSa0gXCuZblLkm6r2EQz1k4zeY8fKO9zZ5zHOA8r+uyFgfkEdhC7jSwXSBXKISi/FuvUH",
-	"L8JC5x9e11/ugedhQgQn+PRJAlfi5XlKFP0ABxxBIIXAVQ+3zYSIgh++EqFCOGg0TbYA5TDXvMFymL62",
-	"au9Omdl67YaZuoaGbNRO0nq9qB5BlIAu97IujFvbKOvUp61QsMxtFuukPx7b/LHSmdgH0zhEtptxKTev",
-	"vwMF+mTjZLD6gx1FlCS3riRPFKsi4Ic8UEXcG4RqAlQWDKQrFLMgHA6AScQuqDHNH2QbeWkjtAIU8Gaj",
-	"YSk3OsP08RXlYZgNTQuxqaYdafWLs21AhtJxi3xd+jahIqGveoofigJyF8wV9Jf4aM5J47h/D8Mr9LwC",
-	"239mYUceVXop7aBnRcTX9R9DQA/ANtuVqGYY/n/wnwR17pPtLEHtPYUNEKrIBmbQTLsAYZrnzOwyWtx2",
-	"C51FfIzNRm5yCqcDouyLP8Helh+2tUrUPCzqWzfqv7gvwyGtuIjLHZtTrL1deTWUEWEdtTO0/w7UQBAT",
-	"CspI8AM+cgh3ACVBdyehiqypNP8xRRDvwBeC0FuwIvCF+fHosNUtlgQWtWCKIFpLugvDL9edhmBonQsW",
-	"nSeDfKx62C0y178dDlfxNd9dqJC5DSUFNnnsnanbYMcaF/KO21jHtIwX87bROyY9OD6qxAHwNIdGayO3",
-	"d6NnL0fYlu3N87ETtX7IHeHW30PNKdEXrI0Fr2aINgRQfQJ4CdU7NtoiwB2ncXWhLgzTVRhauVJzjKPt",
-	"tM4ZdWVGinmMJQjhDGJmpVg+I4qOgIj4kzj4yJ4ci+q3q4GmHZzY9Jnu6NLXvk0Qq7ZObiOcL3YkD5ML",
-	"VLXaM20x3am5ceFP94LFS5qZJpaj0BYwq26eQ+cIDdcPblZul2qq083xCTeBx6lWuPoLlfT6eXdPe4dq",
-	"qsK1VwFzW3vk8v019GikXM1W0c0XLgjzHwbw2146u0w4uT7jF+fTkd3nJbJ1kd7dLOPrFKvEmGorSpzO",
-	"MMW2XV0gFhYjmiv3aMkU9xoeLqIsYC6m4BxbSY2BPwudMJpCNdua0o1nDQzivLQr/7W3bTr7ttWH/HrU",
-	"zkZH7nbO7xwzTWMUumRc7miEin3rBICNc4NpA3mMgm8Aweww5NsQztxCmCZKC5F3ELG/+Px5BOvkctG5",
-	"4xg77VjdxpM7CcBiA0qXyWLifa+Hz6YxXhC9HCmdhBblDMwhpJRXlieIe2VBLAREZyWmp9yNTp7zIeMK",
-	"hl9NfudCmR2RAxdcewv5g2oHPSdoJ/4gueg52AmUDlXlYsXC48QbYWTv1UwvUAO3+TM5Zvuu8S2msDJY",
-	"GL/RhV33E0ZAqQorOuZEs9IDviD5e6jncx1O3XDuGWvfC/Tujdj82QzTYrNrQQQHUiKY45o4STZE0E+L",
-	"VjkrhLwTNu6CHlqR420eCp4CguUuUv8yHpqwwyXU9c+Uma3wuhU9foGSNifjQsxNdJubbHUphMgz9IuI",
-	"atHOQnDJVm2Aiz7ORRR5Es07rwqh5jLUGSzkDUohn5BKjeu0mB0Ow+7k2BUhZvigcORYPjmgQDawXdPR",
-	"UpcER4gmkR62NLXMHb5aT6FDXE+jUVAAJEy4xFUgoDMRjlI51FghMZRrBdpFcHVLUXTKemTbk/ZY/eUY",
-	"GGWz+idf+6JXthguaTA4wMOJRtNmfgbYfSdoKDjMJT8OQU1mwMyiHjhaz3/L1nrkjb6z2lbgd3UP+x30",
-	"m5uAFcD8yUc1BeagCtjUSzM6h/I0IB/wPHw57uP7OPAQWhTigDvqHxVDvNBVQbOdUeN+mcke3VS2LpB+",
-	"uKLnE8IUuau4Sw/q3+xbp+ioVd8dLnU/9WgWlhxjfNiUrYmSsi0X5uiMyQx7IkLTeSt4OmRrJ4JtqOij",
-	"ButfcanZayEXZHUknO5b1aQWCAHnlHTvYTojEr1mwVNXLAlpusvQbQhcq5F/PnWbb65RNkza36mux+U2",
-	"gWKY2cwJRZAca6nY0yNZAcHkFb554UCXmHlgCKgWpOLWX8oUoWrniypjblcpAevEtuvnHx3IIlqfLLL8",
-	"kCPNNBlfB4Z3W1CO10Z7EWJ8Q2gmhVKEEiMm16Jg4hF5iZiBm0qCIlQCuXv7gmAWlf11BfoAwMkTHOzT",
-	"F8Ssqn3k2e4PihQio4V99Ii8kVJI5WAJybuvX5E/Pv/s3+x91XRt1lLiLRXBA8iaQeFgIJgiBynsRbxg",
-	"GXAbqm2R0G5eljTbwifPHj0xJJHFzZc3W61L9eXjx4fD4RHFx4+E3Dx236rH37199eaHuzf4TVMN5eYH",
-	"eK/JO1c5pI6CvXny6FP7npENtGQ3X958+ujJo0/Rwai3yKiPaa2s4e8bwI1sJB+Ww3ib33x58x1T+mXr",
-	"PXRQ0j1o9N3//cMNM939owJ0H7jpAddM29hAz7ZaVoA6Puxpt+y99UDYm0LtkHCObTNPxKy2TtUA0yzG",
-	"RuBN5LFBTGlev5iPVSm4iwp/9uSJvTdy7aQeLcuCZUiux7+660fT/tkq82+Y/dzZqqRgSj+yadFr6kDY",
-	"Q+3XI398K8WqgD0KEhsX8PcbyPFybEj6/hN7B765Z3BwHlwRwvP8M0Bp9ty3t2++WZDbH74hQpLb11+T",
-	"NSvA7wqJTtkXNk6CIoSbpB6ejWthNo7Rzs0OQUuROQAeWY2+xXcv87xFmP9UXBdp3In96ckhefFerelS",
-	"bQFVgT3lFaYUxcC/Yt06vMR4t5eqyhruvuPsOpuGHsU/NPh5xQHC7fuaCsNFsZFFRktbh1EyrbDB8I2v",
-	"RH4ckTMi06A/UVoC3XflTU2VFePWnxs4Y7sr+dtAxD2dJeJSJVtAktVPLyzNCio3oPQnKyTj02efffHs",
-	"j0+fteSchmzLWcZc2Zv2Ofj4Q/PLkuW/WSFYgFWVuyLqHezFPXSkVI+UzwNQ7YLDdaT3nnLqFMvgSf4N",
-	"6LGxjp1sZb6ey2iLG7anG3j8awmbU78t+eYE/u6fl+ZwMufLFmjuAg5f2Wl+8pqpUijmnX5NR4Nmr3zc",
-	"Bg43vPfXgqXDlefpNI7jzVllpz3CLe6lB1KDbG9hr/dwZX+2aGt7ICua7Yi5ZKMib5VweyGBXGHMp/UA",
-	"nL/vGmSF4bZDula5DeBxNO2PWLhQ0rxWlBaI2Leww0edSQv8/8Ug+H64QNjbw+hGsipsOIC04UTOEEaz",
-	"zOEFlQVFRnFXkVZFg1YpaMQuLXZLS4Ubs9HNBW4pK/4vqtybJUrl6IfQ7Q2X1gCiES51ob4ZLbKqoFpI",
-	"o6Jj8ALlRxsYTQ5C7hTq/EHWtLCjZ1J4NPvDdIAZLwFC/tSrQP4H5V2oakGsJ1MtsOCi+c9F8C6I4XGF",
-	"kgMLk6jzV6KOJY4uRVXsPmnBqkbv4F9Vxe6Ve+8hGLfp72NzbkuvCV9Lf+TgI/S1IHvDo1jW94W9kuby",
-	"aOSLM0AKXhyJ2jqQ8C6d7XzfcjP3m1RtfB7b/gCHNmVT9PEL7plez10yNk+vq48/ef7FZ//2eewEbW+I",
-	"xx/sD0YRf1zxXFh/yJSuVH907vEQZrfbSiurcuBxjZFcLnFkQSqOVZhcNLk/7BXjGQz57a88F601+ddb",
-	"+dACZ7Q0C0vLtOvVK1om3ave4u7eXOR2xRxstYrKoWkexPmdr6h3shmDx/Wbe5BHvWV8Y7VfIfeKiPUa",
-	"5MIHVikC9ywHnoFFXgue2K9aKTBX48NWzmXaqe3fv8BZLGHDlLO9BM/iGj03egi/wjce4vg1Pbn0lgc8",
-	"fh2y0LhNeGCnfWWvAtc4Lk3TNkXzYS1XryRQDXmI1u7RVYjtRYz5k7l/KbPoRdFiz8cfzH9edCbIIfv2",
-	"2SdhFVj6O3oPv5u1f3LRfv3WCy6/e/rROeAxXSkj1NXDskJMDLy0o7me4uw7eHhZMMIPHlu9OWv9qlzg",
-	"xBIVzy/AH48/uJ+mVK43vLOKH2WD/V4IunigLbUI23vrBbuADtljizV4OJAoF3wNkH98Fljg8me0AJ5T",
-	"SWyk578mF0QF6/d0B+HVuJyEM+2/dEUfI8vhakL6GC0z5T80S7MgG3YP3OZqCJ7BC0I5EUUOEqPAgOcf",
-	"QRzmbOPKkoYv8t9TVmBJDCwl8gdF7AdEC/yja5twcXhBVkfDi1Bg8tYGq3ZUGqfqKpEM71R3wPPXdgjX",
-	"ORLN+H8SD30cml5jXLKnmNrDcd8e6PEjrLlQI4bUb0C/xheuKNpsByHN0aWeVYi1tKGMK93koa2OTuQ5",
-	"QzWaoSvOLnCrU1pku+itF5Rme1qjxgRtDGZtnTdKVlzZCDcJ3kEAuY1/QyvEcCOYm/ObVi8PcX9u+ntX",
-	"8Ye8Qo/bjkLnS1A2vWuIq1rE9VXdVzTbbXBv+OhMStDGrUjFjdQ90OPCLpORv0xZAR0QUprK1uIM1+bZ",
-	"xTZGb0nCEkRW/MHXoLcLHn9ofhkqzP2SQDt7ghjia0GUFqULfWOabKlCP5nLZlQC8YYQIDTgfKA8g2Js",
-	"KZ786y9FPHTlPz1hpvXQDtuef22A96WQWj3+sGPc7oLo2eBNqz6r14ZJEKoItbGhdaU56+8nEmge2ANv",
-	"sMu0iAY3h/a06gW5ydR9K/zc/va+UO+jcXfJ/HTP80eiBP5+X9gRqE/Ees0yyEVWYTCbKnF2WwC9Lx7Z",
-	"+MvZAVAa3uvHZtz/KvFP713Ix6kBUMnRr7WZP1AHpcvg5h6sHn/QYgf8tzGdMe02bJfM3YjOXrefmluW",
-	"1YERp+6Va/4qijWmESUtBpIsNSh4VvKOXRn0UslxX8w37p2H0CZtX6lhPH8SB6K3QgE5bAWxISBG53e+",
-	"t6vGlMTMCHeZkGCncaXbqG0c+1EPbbJvr094PY6iuir9+yHFG0PfFNnyjXnxll7X/d90Eouj1HXVfczR",
-	"O59KSICHkS+9pIMTxE17sR43Ge+/q4HGdrZdW5fycdlIUJcF06TF9EHNHzBQ83eQGBGNOtlBqS+7YyZT",
-	"GOxeGjJvG0b2Pw773tUcdiXXYQ2U+7C2Upzca8Gj4S4SzIXnitJ2yCFmU/8HY4+frBy6itZSt/97Yw2z",
-	"Tg/KGDX46Kiq0lQauKK+0nQSIU5Js533RQkOFzKU/0fRWUY3y99cwkZvxCFqNK88fpvDvhQaeHb8Mxxv",
-	"0s/c2aLYY9c+6G7rlPeI6cA2zV/ZVBx23RN9EATd7MqtqBR8grkI40GfxA2u3git2MlZoZ9/Mj2+ww6v",
-	"uKlbvQQvaf7pBWwb2EnM4dWi7+MPmq4K+O3xBylmBNXhR6lb/fkpacXd/uzgrhbDV5P+Smcstv9xMh7s",
-	"1MQhznHicA1+G/U1jTHg49ZA/mUZMZ5WYcSYl2ormgWiKt6B0kL2ePY/E/dYD8on2pd9iR0RL53nRZj/",
-	"C8K4SweA93RfFkCkOKjgafAWO6jLyiQZFZx1PuSKadnjZ5noF//l9vkXdft00oEsOyeFnrhXwwEmb107",
-	"D+EOsH09cGDJKClnxJVQTIl/dfc3IiT5H9/d/Q8rJyjPSbaFbOfCTYx86CVQcuFiUBRBGZw/ImZ1DkLu",
-	"XEgcb+LkXhCqdnVoxFYcMPYBczAjUSiWqr83eeMmH+5sTQsFQ1TqqOxiBSwdns7Y0B9ZyXUqMF+s+0wU",
-	"1Z6rXudt7vhaSGAbTuybCNJn86FFJdWCUEW+vfvxhxdEwh72K5CQ94D6vgjC7f5eDLiXi2VqSYDhjq8f",
-	"XnrTd++Qn3762WfPn3/6bJ7ioB5/cJgLKaFNGFWGgHsucKOOcfLCwJYzaERCJK6p3txXU9Y+zpKcHtD0",
-	"n5ci0/eamkPPj2L6VTAe8MMOgFn2hFoH6IEqsqc5WDdoQD/+VrCrxqCZ9t/ytQitmn92ldyz37mts0uJ",
-	"O3DXxZIqdRDSIv4otuGKMP6iXk2EKRE8g0fk563AkExKFGSC52RNMy1k/ZG3mRGEaDtQGQpRq1f/KsbR",
-	"WzeZh7aT3IFC4NAAy7lHyHFBH+hP7UVgWIHkBdK0Q1KeW5TVNuUvy8Xd0/H5kz+GzatYrF+NXJvx6mbO",
-	"NfvmghwwlicTuVFxS+B14ZLw/fk720GSHvuPm4sETcXQDpm+FHBiVlClLgbC6EvUDaErzy4NH9Xjq67W",
-	"naqzl1KUwhbfnP/xnvElmt37y+wqH40DRM80UZwA0vd7NRtMQjXYrfn4g9mU46HJWGDI1d/Cr4jSlOcq",
-	"fLx/zXiO+/fKyY9XBxcYpWBSUqPIky3Lnz/vHPBfzI2/Mif1RLCnOWy/w9ceJN7Td5di4MFh4UEnKnPQ",
-	"EYeJt8BzogvidwUPdQAea5Ca38znappLi2QP69pt9/0SQexjQQOGzV7YjHKXzWq0la04tBJXr7tENbM/",
-	"/mD+S0jH765cQjga1ue9OqNNig83vfPvb3vKinHZgGm8DyIWbOrrtETAEV1j+1tiJLuKOBw+cf2pKbhH",
-	"poiEAqgCsjL0V03OTieuIBegCBeabOk9kCNY1d5cq8wfJawrFbICfQP6Bzi89oN5iNVq+ktZsx/g4D2P",
-	"6kF9erEL7sssg1Irm7/JXU56g4eFFRQtuRVh+oU1tRteo1j30AjC0EJYEdmizdVOBNdBWyZf9kJ7ZS6w",
-	"G0BpVhTkQC8RDzTT08vhvf5E+vLYMTviD/Be+/ofCTfOBqzi7Hucq/A1bCZcLudswN3xZfZUiBz+hpg2",
-	"k8qHS5m75qLO1dV0B4rQQvDNAkUaPjDrjleFi6JIB3Kv2pebpsJ19My79VWZr7+BbhHx+aEhjOdAY0Ul",
-	"aJ4rosQeViI/vvD1SQqxYXzh7YNakGwrhAJCGyNWJvbgID5FELjzZZ7feiDsa1kCbfsPrEzbXl/mefh6",
-	"2nr88Ohndls8/mAhyNOj9er3rxZAd1VesI1/nPC59t6PcYN5+ntgBrxYPTRHhOWO0frj4uUFASoLZqGR",
-	"0G9aopsiiJ3yPd1B+Pr3n3XTP7YuhE+sC2HMg/0THun+AMDa6G23Dz3QI2bomstLIZTGEuQSMoHxL9be",
-	"r4UIxSDuxT18jc38uL75T7cBFw+3x5AHCjpap+TWVZ642iIUNIoFYsZWg6KJPeMbRANz2PPOIMhyB9LD",
-	"zWXOO5ivqkdGo2wLytVgtENYoUfktloVTG0h9/gDStOjxzffi3sHOL0niGRF9gLrKFKL/YX1EyJxXvVy",
-	"XUdvqhfr4aKBTJ/jeDELQm3JjIdHRDMc6rBcopvI4q64hZmDvTKdQ3xuEO5/f/zfL4KlgRsVnf8YNH/9",
-	"S5wh+1pIyKjSU9Lra//elaVY3U/Izy9YgdKArI72f7ww+Zsyh9xC0ynEqjNsZmNGBSsehpiF8ImrQTfH",
-	"dyLbXVG0mKZNFw+ugk8dPvUqGfoQBRpBmLCwJv0oEIy4WEZBGlms78U9XHmxvscR/G5XCwl0BT2gGwXz",
-	"7PNnT58/n7VypetgQmT5cVyZmM1047gllrB12J4U+wWa7JySQgkXOtvWOo4UBwXyI+2L0mhVlhrx3eFU",
-	"r3e2g99pKu9tayZXsFIl2SaRQnfVfm8UgQTrJGpjVptF4/4BuKs/7yv1CEkORlM3+zSX9MB/b7uzktmW",
-	"TmDc3tYvPYiB2PWWXLNRC7KqjtbKbnSNLfCH0SBkxcfc7XdalA9xl5y6KmhR5GEw0TX6L1ZHI8j45ZBn",
-	"5gGij50K76qPSb0Govj6/CSkXouCiahf/ZVgBeKlY6TogqxZoUGCi1MWUkO+QKvgBghGp2m2hxfWT0XV",
-	"znqdDi1cgqBT/bYex3/Fm/5XvOmZ8aYx+tk8lVDGmisS68npfsXFu8G9dLPwlBCswIr6tpos1TCDmLZm",
-	"erRu+5Pkhgq2Z5G52DSFmlQuacH+9vTs4NyZcq7e1SGrr3/4ACXRajH3WDkta0zt8C97jey/RNJ/iaQH",
-	"DYE/cZfVN4iRzebeeYg95/FFx8La8T7HBMek68OWZVsHNGv+CFKRnLVKQOphZUUbIaZcYo5QYFQV1PTq",
-	"yhNqUaftwPsMStvfPoYidOvHfc0l832Elso9e4Cqzf6Fxx/8OiTGIvjXR03ns0IP2kS/wiXfNf+Rwg9c",
-	"7zH/Z3sjtMqFWc6+EhuMX9GHfPEY1mvIpuJvgWZbN3Bz86OtaYmqyH15axuIZvbmgqwAK7Kb3ek+ZNy8",
-	"EPK7eUK+cWNJOphNNx+7xn4Kd/hJxSpXOUHnBSGTxC3J9aG4ryQPLKuJDPJKTpSNv21eexBbkO+uhg9K",
-	"tMp5OCNzCln8EVS3bBD9PUhl9kLD4A8g4T3dHn/wit8ojnc9898vnS1ooCemWBNqifwHVZP/GkkLZ2+S",
-	"luJ9pfi9ztpd4xR17X+sY3TALFH7mWePSy/7WYZvvH/QQj2mmBNBuVWOI8AAW3FQ1nBmX2d8Q/aUH23u",
-	"dt1Y52TFbArqMi70FvaPCJ7LZifIBkJTC7HzLqcMZRVTiJJjrXoFrDWGkIdChrHxW9/7lTjtZUOgB2ay",
-	"pud3oDDbImL9twS3+Stbqrzn5eIVlaYAVztJeQ2LffA/OjRGG/OfGFfafHqdYqCvIWM5eCa6Eg+99nN+",
-	"YA5669avLSQDNXGsJmzddxeLpBuvxoUsImEt2QYk5foTDCEaV7zeNa//ZN9+CL2g32uS+oXDcyEjjH+k",
-	"AjUOj6g//qvFCQ4p9bCZFuH+A4rxZaLVxk7juGwMHscS9ox7bIgYyqB5xcaZKk3X68a4JNb2bNZbOJIc",
-	"sxr3Cop7w4FbpjDybGHvw+Hcmzvg+bt6CA8RZZCa9usr4CosgWuvmh8lAsu9PyqefGzJA8ikmUEa/cDj",
-	"xYXvIxOeXfv48Qf8f+rW5xMvr3YoRnMaX7pkxtrshbBF6tpB5bMikXDwb1/fWIvFgLBNbv+pzcaLprOi",
-	"WZr/qrz9cEKnvbwSdCX5VRb4HTb9rVj9jgtdfCtWdpgPrlqM5UG3pAaewyvI6N5eZbUiv4rVdURIvz7e",
-	"kFus/JoUtnf2tQdHxjK0+1WsnJglVJHb118vSEar2g2nRfkfSvz6GEdaXGOL/uxa/3hHZM3ui2uFc6bI",
-	"RUXvIf/ERn+N62R35s2v3YsPoZm1OnzI3P4pbLJwAVN6D26o16sS16bHw8rsQdc9o2bz+AEiEDos+/iD",
-	"/WEKrMolxTZLNAVW9VpcIm/1bKC7enbnJ6oqoDLbRj29f+XmiF0diaabBdnTHRAhiQLJaLFw8LXmirw6",
-	"ok3ZPMxEHrwCYz/J4VVJIH5fdFF6n84D6X0AYYWT/hPTvxtRZZe8l4weNoh8j6noDgBXWnjZPgzx//7u",
-	"61fk82effvF/vCBME8QQtKB0hCIjoL0T8eqGLPEVbBi3Gek31wXbc51Ezls7PcvNmAjMMl1JF7nACa30",
-	"Frg2nZs/lBdQmJSDLsYVWsFaSKiXw7J7SCyEXIGvBF8zuW9R8fKnjG38lcgf3EHj4Ar4yMq1mBHhED2o",
-	"WAcRgUpwGQqXw0xMWcNReOfolnwszbHkNNygYvGG51ddcQ/pfWc27smFhsMrtF5fmPanElkU4xlJlsLv",
-	"xJVLDLa7iV4ICm+FZtl2IISZudrtLuGO7NA1AVEjGJwwpNy1RFKLaCew558vkoc0i2SWC5X3zkaTutiG",
-	"/1jpJI3UvAs5EZX+SMdSbPt4eP7w1hkfXA3t/1HO2fBdjm3422vlfrvG00/Xj0C+xFIF7pvHHjkKD7Gg",
-	"5oJO8bp4xHUPsjlBTFe79l1YY3B0lrAGCTxz0AURkXzbeu1aAWNND7/PSiAPLUpay6TGML/usJaLqLSN",
-	"IkXYpQVB8KUglNcbnt/5ZucdEa0OPu5p0Y+xwvT1rTDDs4mkTGE5FsgxuiNUPDFOgitc5H888JZQTXGq",
-	"+4W30akFVZpUCvJLOYTPZMfHH9xPCXDu0YM8qvIrG/msLgXsftoxPmlFa0hwCTOarsqRfAnQW5D2+plT",
-	"TVdUgQMg70KVH0EHE5XusP2rylDTQVCC6qq8bu2uCfMTbplIpXinar/wKO7W9qRRoOBVP2iK1H8tr2eR",
-	"xyrLD26Lf4AjMLqEuAGY9ptyBEPpZZ7fMQ1XNV78AIdWHw+8DiN1coxsdDf2OhKUXgahNGjy7USCtpfn",
-	"8Qf7Qzoccf3+hdIZejkeHMv72k4W1oUgJWRa4RYHbiPVudAQVoauzVHOAPpREiFs37FswubpQzHRhDsY",
-	"33gQ1wrT8NAA7yc5gZ3Iu5rlQMMrmlp88el/4Hpg52Tj4B8ef3DACqPRkfVaXUvPYhreQVbXy+xf1fzT",
-	"34GXucGhuE4K27W3xUeR1x9rfRO3R2g7PIZ7012aKnAppgjnwYk92BLdqCFtaVkCd4lqNb4UJYUQuwVR",
-	"VbYlVJG9OGBRb0lWFStyBIgWcqeCJTDsgfnGTPh66me7k395uZzCYCmYwg+BJzyGJWzU8wNQvKd3wdFz",
-	"elQvyI6LAxo11rRQUIOjE4duc0EIh4JmoD6u1MZF1CLbjR6V+MI1Zanp4CshdlEjm3mBrIS4AEa5nW40",
-	"ZsY8nUIINqqeee97cX/FLLCmi4e2MXzc5eiHY9sl+YAA3zDjMtt8cD3NxgztrXZQw1dQb3z7H0nH+biM",
-	"MK7qH/elFvuJa6p/6UFuqrazlIuqH9fC5v1jrZ1LOQz8lOfeXd3oryfOPHkeWJi1uw1wsH3cQJF5FYYo",
-	"wQqfenKZQgLBpRlIO/fS4w/uJ1SstGR0A4mae/3ddRL9f8KxXJdfbB8PLu+SeOVKjNBRrLW5BT3+8P+z",
-	"dzW7jdtA+FUIX/ai1Oi1PQVpURQokCBN09MeGJHJspZFgZTsXQR+94IzpERLpO3sirJ245Nh/ZAiZzic",
-	"P35jfoD+Oa1OtNvsK2lIf83YDU0YUjGNT21I0SoK50CrSdAb+sR2r0xL8JDH/m84TlYS90XOYLKf/0ET",
-	"uS0zV71ScaollC1FkwktfKGJA+kMhugctEYirrrdlm0PF9CQQ2xXC1fDZmoh0/fim1HSUsiSmI5gVlgw",
-	"wvsg8tUD1at0Esn0MLlIcsMPenfczUT+nb4+UktGvxyEe80V337QXv1i8waE94zqBJjxsrQMLiD/yStA",
-	"B29neNPVPobqfFD90HBoME3iQWKB5xOLSi/mgguJ3x2TBDiRLNEJ+T5lAUb3oJPjn1Ik9J5C6/MK25sp",
-	"OUPQHiixfLWgpgfDVi1JEjFoR5T92bkt7ey0GTnGJtIZmkl5ozZcZyCudebh2NGSkY3QYhTwjzfFuY6c",
-	"ETfjbI+f9+Z/mVPFjhEBgrGJCRGPL3V35zqvB7xme9M3vmiB5s/iLzsXzd4SE+zz+gttXvgRBGizK8Nz",
-	"UMLPXgBpoAHQ8r9G16SU21A1Ysr+wB5O2qwrKNZ0Su1OTA9dZLb+xsdp93EYkxlcBJHD0IzbmkjfTm2U",
-	"oNHNfFTZV9AnXkTZ4RoxRnAXMFodPG50Nc3xHLCsuC3ia5oMKm9/QReTo6Rck2dRgBHxiVOHEXeD/V39",
-	"JnQltXC17+IA17vvZxvrolhfLcKDBtrvHnzeF6yUxl8E4MxwwgvN7cGDLFBYM6FKaZo+PVz2w+zUB6V7",
-	"RRudhAce2qxt2AeMLSefXYz8V8I/V1I3ClgE63OLoghg/5vPS8wS0MeFJzqeUBwyD9Z2kCMzxj2U/vFY",
-	"w8iHqgE/onRJF2A/FFRDcXeAYjBfFFIf4EZiDrn3JuRdpvEMOUQ366oOY0u/nUH6NNXNOj1J2xFcVr5H",
-	"V7M2R1v4A9hDodLTtR3Bha4tXcE+uKroXhpXT/ktCnRsUfTHkJJzBu4b65itSU5L8sRJTpUS9hipc9OW",
-	"vN5KtQpq84+muTuaNkOs6yRWwJzmq+/L0NrSOv901WaWRHNY/jXP/QmPTZHF0nZ3cslkoQmMBQ7ltfu+",
-	"TW2BPsfKbQmQZww/Vcz93U1FMh+4N9vTKh69jocLyhAu+YIy68I+cijCZDG28ck+5HbozPgjtjnFeoGu",
-	"3oAg/jiSN/zwWghDmzRPa4FzM2NoYvy+iZcDdHrb1LlcRwP1uG9SY8xKxS1w614VbPKs5JqIkSXdsYII",
-	"4QW1fIXfXjyp7xFrxyQw5KV5WWcRBOb47p98548rXt7tafeXQFaEm/BvT8kfkHBJ17xkEc092afEbPw7",
-	"35z3CuC1laesktnLDELIPlkwcBQKTVaAzDU4vWOGOmspBR933VJkZrLKvz+tJNozUoY8rHglVX3sUOY9",
-	"PpX86B70EgPig7uklujmFjXPLH+LkmylYvqHFjY4/J9s0OU4se7Y83lA74d0egd0gdIk59kGhpVMeit2",
-	"fFmLjXflReZT0mTUiiYnG0o+P2ykgAD0DFQCjAc555INBzmEXsUGmoCo4wrAoxSs0ysTbN922ib2IJ5Z",
-	"k93bnD3n0/IV/mDiUyH1yQzlXksjXG4KqXlqDwy0f2MHPTE7HPXAGGJwls4R0zHELltorjaO1o0qFr8s",
-	"lrQSy83PoETbVl57iGqLXdZesqBR3pXWj+1d459zm5nlXWOihvn3Xm0A8Le7YD/fu9IluPvvYdbr7uPu",
-	"/wAAAP//",
+	"7L3rlhw3si72KnD7eI19XLyK0taIyz8oktJIo0sPWzM6XrN1aqEyo6qgygJyAGQXa2i9k5/BT+aFAJBX",
+	"IBNZl6b27P2H7O7MxCUQCATi8sWHm0zsS8GBa3XzxYebkkq6Bw0Sf/smh30pNPDs+Gc4mr/koDLJSs0E",
+	"v/ni5nuaA1kdid4CUcBzkC/tz3QPRMI/KlDaPNCEbijjZANaNS9Qrg4gCeU5YYrkggMRPIPHN4sbZlrf",
+	"As1B3ixuON3DzRft0Twyw1ncmC6YhPzmCy0rWNyobAt7asa5FnJP9c0XN1XF8pvFjT6WpgmlJeObm99+",
+	"W9y8ExXPv3ljXsbeSqq3TV/SPF3ip+d08lfOdLSPijN9bhe/mY9VKbgCXLFbKVYF7M2PmeAauDY/0rIs",
+	"WEbNqj0p7Rv/56/KLOGHVl//TcL65oub//VJwxJP7FP1xLeLPXaZ4Oct1WYBD1LwzYIwTg5C5mpBDkxv",
+	"cbXXDIpcEaZJZhZYcvX45rfFzR0oxewgImOdN0bfXnCMwgxRsQ2HnDD+GFfHfWjafbVSwDPALSBFCVIz",
+	"S9C1FPvOQuRUw3AhFjcsT1ivxU0JoiywH/eIcQ0bkDe4ktRNePCZFsPd99MWSEGVJjk9mk0zMcTf2nz2",
+	"9xscHs6uHlQ9gl/qj8XqV8i0GcGrLINS0yCRSgn3DA7DId5txUGRg+GQg6iKnGRbyjeAe97+qAgXesv4",
+	"5nEz4pUQBVCO5JKiFIoWS5ZjT0zDXiURek/ff2Nffv706dPFzZ5x9/uz+m0qJT0OKNPpc1FPbpwo3zEe",
+	"IExewZKuNcgkFjJvr2AtJCS9bhZvmdOjCnPTVlRSLY9AZTME9xav9qvBS03Pg7d2jOdTu+8nqnZ/Nu91",
+	"Vy1praSwW2Ks/deCFe/Me2bj0nuwow4OV2VbIYpJcWHfMu8zDcFdpzS1T4BXe8MaogR+s7ihuOxg5qKq",
+	"EqSCHH8R9yAly3Nob6HWJqabyOYeWUZ/SiSdNxE2vlm0DhszCjdnR3m3wG2OagZVk7PDn4sWa4e4KMB+",
+	"npzj++gdqKrQw51Uk/zavF4wDl1RM8ZEPQHwW1+0WJ5ASo6MrHmnGVhXkL6hR0XMa3igFmzPNKHEzKUl",
+	"N1s7oLNBekqb4HB0Hy+wuVKyDIhYm4Nk0EsmKq4hD3fTMH9gWXr8aAkb3zypTNRMLUC4Ib1j7KbUayrz",
+	"wIHP3jO+UYGzLJNwUPboKlipiBak4rkgayEJJTlASTJzbhlS7el7tjcy47k7e+xvTxcB5nU9LrmwwmZP",
+	"338HfKO3N1988vRpQI5sKirzwAi/xr/jCFUmATiOUdOdWdx1b1hTo9rSf/peWgN69jQ4IqZEgSrb0h8V",
+	"XmJWHHe9WeCVBLrDNcyZygTnZjUWN2VRbYLismm0FMwqh62RIGFLqjVIM/f/+ff/+e//zv/93+Uv//2/",
+	"hY6YguY5yOXetWIn/qyzOI/M5Nrzaxi9pBwKlbQ4jYJXd/NZq5NnIVqrHSuK4XqiZn3YCjA78iDkTpEt",
+	"SCD7SmmyAkJXBZgVzgUREv9QFOIAOdHCLbYf6mczaNXXE3urMFjsmjotPdIzT2TzGZEy3Hm4eczWDcrI",
+	"3gnZE55UL4Hno8J1QvLGtQnBiuj3Wmgae9ojpDtNm1m2mm6Nst3mYHzd2Q6ou7h5/2gjHrUYTN7T4rGn",
+	"eOvxI7YvhbSLYC6lX9xweK/x1vskExKe+I9xGq/ye5aB0cACq0ZLmjF9XO4OQQplgistq0y7q15AMOhq",
+	"Bcs1M5rVnmVSmJsBh8I/2Uh7SRZFAXlQUhjZu9wzXmkI80guFCzXNNMivMZrmsFy/zz8rKD7vdlqraet",
+	"G0r9eFnxHRcHHn5tL+7jbRgRuGSRL71yPNROC7pSCQdvZwX8ZxO8swe9FfljXPI5bGO/azHNV+ZZgGuE",
+	"NAtL88hVeOSRP2GGavRWimqzDVGxRxHbumsqjRJ2HmeR4mt2Dzyg2aIZrL01uNBLLQrcGvY/upGAWyWH",
+	"zOhR4W2g4X3/lPzUnXD1+T0l7rGNhR9UUH7jZL7hZRWT4c56mKRAv7YffEUzrULqc+aEzqgS3ognsyE9",
+	"x01/YhfV8VT6mO8EK6ID3jEdOcmNTm10SJJRKRmol4Su0Dh6wFOdoRWNC01QjCxQj9Nb4MSc/0c0kpg3",
+	"jD7HzbG/AvNYWoOpH/eQKXrjQ61+qbY0cv+xbJtOjO/x/Sg53JW4d6WaHGVZ0AzSFvEWX0WrA8tAJX5k",
+	"3zXM7674PWVfsIJos2qZ2IMightN2iygYMWCUEUKQXOj9tPjS2vpZJqUBeWKUAlEUr6DnKyO1vilt3Ak",
+	"mVDafhG8TMmqcAIhz5kZBi1uO3srRrRmaxodMfDm4DxAob52Es2S2n08IQzNO2aSj+32nyMO/actgXjr",
+	"F7lnNJM0dhYW4rDMgmzLzR1xLUQe/lBkWVUyiDxVoLWhVIjIB1oUyxXNdrGPD7R7re8/GtMLeivjx5F2",
+	"JN26hTvjSLqtt0x3CQq6EpVcmut3kNp2YvtPwlpvythtx6cOfu9vEN1d6w4TkktqBKi1CZA93q8f3yx6",
+	"k6y4FdX+2DWbYm/+qdRyXSzFP+2PG1oET9t7WlTQv04+fZp2pewtvG3LWunCh67WNNvuIXRvonpgLn6k",
+	"2T5oM14dg0y+OnY155a6lWjCjWple8gZXdo/Bx5bX1jgQbmlKmaVhTL8oJKoyJ9iLcVX3H0Wx9QZuafQ",
+	"whAbqRhZJOCGFSPOAHtLnLTr900oG6phqXasLFEFhPcZlE6Xl0Bz85XRk+wNj4uloY9q64qLG3Xclxpd",
+	"PfZCeYCisCJfWbePrmRMqxzxSkUN51FLt9NQBw/SrdyLm3umTjSJu/WN2MLd7dsqwGOesCpn+jV6rwKb",
+	"sWfkbe2xvs25xeso8KbObec9ri2dI/ZNM8IwE9L6Ij4YxQXkiPPppZvPW6QMaIEnb2S/Sxd+vs3QQvT6",
+	"kvLQFTUPr9bW2Y2H5z0GPMTIG+H9gXKWWwOazD0zpmkDZg4nHqdfQsHMGg14RQIduSmsGc+9qXx4bsQF",
+	"O7j7YcDUQXX4otAyuPVYRGkq9axvegR3wt523ZpUqnHNEe9k29qXwLPtLc12Q/qvKE/fSl9aEg7uzwVV",
+	"Cubcx6lSb0CxTaS5C9/vc1iDlLQIssplr+UzBi3h8GemfwfX51IaAWZvSaffC0+7GXtplj6ZWzfav3g5",
+	"GJiRU1mW89b2nf3KBxgMG11LtgFJuZ5paFClpMc5DH1nP3i9FSwLHlqariYu8kn9/GSauUWXS6iT7hL3",
+	"DxG/Sxt+9JupNWO3KVpMVnNKe/F71K0n2F/KRtZ0d0lrjy+sSAsewVWxi+pU5ysmiarlPOe/GXPM7V/x",
+	"XPCIuf+wpQmaQE+RwY/qdv1QY6QMK38+mG2oyLvbxSxdXpytyacRoq+uO0q42DUtbprxh8jxmpZDSsy8",
+	"1Y4eFrT0YmkvlB4J5fEO/iEp2R7UksZ8kGNXVRGJqPGjat0jM8G12enoGraO+O1xwwDZyUyGKS2PwTvg",
+	"a6ppITYVhPx/1fCQmBS7J6klcZl7qloy0qKEw4zmou209Zth+KYCroFnYE3NZaUVKURGC2KuAcp7AAgu",
+	"1x8U2VNe0YKsmVT6cTAkEF2c6eP+Ct+Pjx4dZenNfW1ev9NQPpzmFB97E4hx5hIqwYrzWWFwRPuz0jbf",
+	"Pqlbx7df0FZsheXMem36h229H1u8FxYQlYJ3sBf3EIqC6vvK+zyWKuL3VaFZWbBI5Jui95DHYy9QMI64",
+	"08ytjaxpUWCkE1WEEqRD0MFyYHq7jIaRmKei0rEXesvXEMET5KYzVz/0dq+9PjqTD66Q5aR0w0QOmrLw",
+	"TQruWe4D3Me4961/L11nil70lahkBomKjrN7YGNxYkRsWrUHfTCGEYtMbxT1m6PO7/Y5ZHouih/XN1/8",
+	"PVEkDFeSFUspijkHYSsMenjWQDmifkSiZFpvFGyzHVNg7PPRJvb0fbSBfkBUPdzWZ/1OesNetGk2XKBf",
+	"/BI5C0YwjFgFJMqfxME54CXQbNuJd22ZN03TqZLPRy70RRdIqD3JhKnHs/aU0fdUghXRD7R2Zjinr5u/",
+	"byjM4m3V6AJMbg+k8Fki5L4b+WKVUcEzMMqqdkkp+XGpxbJCZwUFKZQI+eT6Mto0Xh+IUW5p2ae+mDP2",
+	"uBhmivE1uAaH17+80sfIDj1AUSzNXlCjLzAee2EqWE3QvYo9uuRSLG4Yz4WIGXo7YX7BN+I7YNzRX9Js",
+	"tyyCJzw+QgNH5LHUatm7Ivcfdy69rYfb8J+l0BB3uEjGFSSEBbizEflm4dk6fFKGo/gsj5/qHnhdiGz3",
+	"DhSE4r28NJ5zbuVVWoITxj2NHEenpSVBPtKk8qFKvXAg82dy2AoFJDPkIAfgmqxotiMuMCinRyLW+CM6",
+	"KOdFZSnNimLpCBPqmwvtjybMsWXSDkQRpSnP5/QWCAdadvOALBXsQgWPiGAk8MqMB/Lmitedx6uiINgw",
+	"0WIDeguSrI5kTTMgVAJ96R5SCaSkkhYFFMTwpgoq85m5vsxQm9q3nVM9jT6LIIXXv7NvolGIh3Kn6zsM",
+	"Pjesw7Qi5jJIJCitiOCdRZ2wjquwtZ0D22xXopphE/jBf+IDKoc+CSHWsVsZ3l0VWWEorjYr7KzEyofj",
+	"UJ4TdF0nT+/WdBg0+8/NG2RzrBlm40VdjsvUaA779j8qWjB77I91+R1VGqX1X9z7aH9VuzluA7Wb3PI+",
+	"nh5u+uNb9HZxIwvsMOqN12Etz+Q1b8SERjjlKhPUh9+1U42ez0rweYg8A4wu2oK9oAxCv9JSibCNA8v1",
+	"9vQmGF/uQVujYmCetKhMMxVqv6IsXfIlQERTS5N9zHSApElh++tvTeSlTqL3s+ejad6tjIn01CzkjDFi",
+	"1wRuUz1ObGxPikN3GJ10vMA4RvZvMLujzSOdOSzqzeZJHtuq39VHXW+zboGWoPS0KPMHoL3AW30ybLaC",
+	"cil4cUxv0toItqLIIxcMZ0SId2rju2Y5oCNHrLXixe3a2l/Hkvpp5tjv58D0lvElWntTW+mren7t2kTv",
+	"zqBLWz/6HkG7a9oQM8pLQbMdKp7JipcaX06qob67ja4j1fCVec9/VIJcfvI0bheeLcg8ZsBUqModvnjS",
+	"AR9zOh+EVHpp9nVaFsCypwhYUY7DiS3lO0eOllMxB65QAsI9LYWk1hguKp0L/MncksJeRbEvKXfn9SBW",
+	"Vi0LqiM5YLmY1sLfCPfuhW6b6HVbFkLswiLnki5lTxh/c0X2T9U4S6Oh5Ql2hbYjuTV7R966oc7ULT0X",
+	"rQUKc4qbQFjhm7N83WWpT8xPPvv06dTZ/btZEXz5jCtA8oqmLGZnMKOL1w8gYFyV1si0ZoVFY9hIVhTg",
+	"zwk8WDB7Z3FTVvsysuslvKtjyhNdW23/lR9OWa0KprZOC9vvBV+2IpmoUtW+7Fl+uxb2M7Ot7BmR0sgg",
+	"FDUWt2WmP2HTs2ftY0fBOSY9F9KOJj1Rcf1lJOjU/rXeaZ9OI1hgSuLcj3zwj19O5R3bZVFtVBtWQAtR",
+	"qOAqHrbHBFCGHpVd/JAd9OB4au+DSqomljG6zBazLZAH2z3U0z9OEytDeIHgLCaiECAYkNdlOSVY8bhH",
+	"jTmMp9CQZCgqgepQuMGJgf7BVZNwCJ86K6pgqZj2CUIhxxzTxEaUE6NMviQFrDURlbZAOebjBtZuL5Qm",
+	"FWdaddDXYsdMTo/LNUxljIXu+9tZ9jtDgD/hF53L8b+FYqK78l0cuL1QYpiYkMEt5/Kb66H0UEa6uebp",
+	"5ps2XNtwpHsX19DGf/n0RagZqGVyEAGQcbPElOfksAX+klBSglSCu2eCuxRtqgklmu3hMfmuZgGHVGdt",
+	"tR6/LtmKadble6ijner5fhqYr/d+9c1hp1JX3JttsIe2775mwhefT8rqAKjN86dJqDbq4ZlFU+5cgG0U",
+	"pslddg/Sw1H2HBcIXXmgGBuQvyQcIEeQnRrNEHnGJuzb2BHIrZh48fSPLrtfiT2sRH4kUChwH+am3T1Q",
+	"ftiyArr4TM9e/NuLzz/57MW/jS9NOJnFCoyYdHxjj5fegSXhkHoZP+l88h0soidVI7gGowux7bMXL6ZZ",
+	"sM4OamNizGG1A8DOzTdoNJxeE99CPZpFPZ0YFf4cxZCgHQSJhWMujB5V9KhqtAFzlGFMHJ7wyIzDBGjT",
+	"VCTvRs8J5w2stE0uiE7QycFogPowUhavoBZtoTmTFeMZIDxGAv6pkWJG1Kdy+RTkansgayHJRoh8Pgxr",
+	"M6YYrX5wZ8FJAeyRMIqQISAeeifh8A4yEdKpqMXNnZHx6YB2QyHXTmubOkS94X9LlVGo8jPMMcFIRJt6",
+	"Wc+s1VGQOpW8d3k60x7xADqWhJjD/Ev7tQfYztB5Wggejm5NtUWg/ymtR+ubj/aoNN10LuQo39AoYDVJ",
+	"jzBi45nR9gBrm6R+mA7fqmXmBm46w+77KEOr8gYypoKWRQs/GYnMclam4abfU043GIMvDpz4BE5UIjE0",
+	"w7bqYCZiRqqBSy+I/TyFttgjk5tPkAhMwsAfikjsSi8pk+tCHHyEcvOrWfDNcs1sCLk48AOV+TIrhIp4",
+	"Rd+ILnyVhmzLWcYwIRnvW0rT9Xr6avFGKPgblSwMMr2RogrjPtQRFsMArIJyDnkkIExSzcR43HkAj1dF",
+	"2htgjJnhtjzj9VB8x02MuGszLZqrQ6UTQ7pMGwE1a3VcutyDZHneGU1AqJsmnZpxqfY8bstF2itBOuTC",
+	"ZBteVzp8x7QEZe6EjnSEklwoG+ey+9k84GLPOC2Ih0pcGAFrZtESq61kXcsoAQxgs2j2XkERagr1O7Ev",
+	"qYRawwtJFnN0J0H0+sVatDmhoXkztlarNQlDEugtlQUDaTOLrwl9l3r6pYEwdJBARrIB3vK8Pvn9DNaC",
+	"7peHrRV7DGFWDCXlUlZ8KVAMWl+qgytcUnzH2RaWq0Ic1FJUtSndfKeWESv2W6XZHrFY31X8KomzvSzW",
+	"+d6VaNKj0lRXqk26f1RQWeaqOLcxCi7ZNTPbF2NPjCbAYvE5HhmoRnQCKl1DNvaz1WgwOEPoDhLBaPwF",
+	"GpHdJFzX9XhtQ27yUbygt5d2anxFM3gNRQilVRTVvmuif/ZsyupTg3A2Zv2pT6Q4zOzksD0uudDzzfgS",
+	"tRU3sRB5fXJjOKk8gLb9aRDQ2d4Dp2910f4vlEcxmknXo03r3XDagxubc7eFnXAtyrzoGus+OxlNOuzh",
+	"qgf09j6IcBaTTYlC/1wIs4gIG/Gm2wNkfPfbGY8n6l9qaowv16KbjNcOlgKaq5ixQ25AacI4wQZeYpTy",
+	"XnC9taHaRnUNl26ZyPwcTXEKAwd5uMjhMPHRvo+lilVn5M78b4tLFcdgtpXKRAlpqdJ3+OoMqRA2s/Ry",
+	"Re0A/ELEmeXHwBlvFDF092PK+Blmu15D8VG88wmLvYHMymP04VKNKf+TqfFFcv78sO78KtbmCAvrVvPG",
+	"EF+xdXIC5K/yXLrkwF55o3R4tuDwGBT5WymFHDuXg1gkYc0LgfghUNrj27sffyDuKWEestYVYlsQIYlp",
+	"1JawwI7N7YSStfM+pEP/9afuBjQKm/eVkJBRpcPBXumQBa6ZNx0gnManGYdgj+Yjd5SQCQRBbk1b/oO6",
+	"VWc8Gpt4BD9/RhRkhj746Viljqc+DOMQCOJIpyQXOtvO2Ow/mPcvkcARw6KZBToDsFNx2yfaFInLzQGe",
+	"my0CNNsS810ozSoRZ66Jt+zj2fjcK89aOL4WvoOn9hhvBX16qfrRlm22EVjlOOAy3k33+6S6Fze+obqv",
+	"5vuxWd05fNHhjpkvL2LZTM3e6PLDN1oRjKfFRO0/qNDSj+yeeE2xJgBlnnPCf1jjldYMYgkSJmTF87Yt",
+	"fODZPmxZtkVjlHdy0zyHHA+Lw/bo/8iFHvoPc6b2TLnIxMl71KxCZuGZ/NVZ/pJuB5gDH3+yjOdvX/Za",
+	"Eddnt0KLGZ6zBgJ6DDA/HaQ3nRNjgjek3w7Y1OPLW2FnV6WzBvVFyUoKRDtztAnx9Ne02sCtFCsIhXiZ",
+	"W+lxxOEWveTFwrpL31PUljhSDrUJFsNmXhLYl/pYu41cSYeg7lXDi49LVzu8+uLZJQDOKoYi60npoBXP",
+	"sx4yTELy+ORDVjejnIEj1SzxZCpj07Ezybm+gvOt8amCN+4RthmpRxO9yGoRbTBSj8bdDVtjabUSnZB0",
+	"VuDAfgAeq4izuIH3NNPhq3l4omK9dhgAwzJa+GipwhW4FNvY6r3hJ+HPeiRyM/HDNoOsR9Tu3/fWanvC",
+	"raaNdvfYUnKWPw0/xIHajyPgRDN2EbQWchJnrVn2OrQlgrecHvUSDU6pe2gNEvdbnCvvDJECt2lF7VDa",
+	"QYGJ1uXGWPDZ06lUT6jVkrMi6pR1PuGgg3M116w3gsNVg5qxl+8YD8Trw/uSSVDLWdJ6nkG0bVBJ9eXH",
+	"UcHmFtsFnru6ByVSybrLZxXYRf96OoFGDLtOp3GCukX7seq2uHq3dHMx9MxR0OxTGOJhVzqKKDsrERKp",
+	"GoY7MKdmqhaPAfzzOsVryJRi0q0l4vimwzB2jA2ygh1JOoJjQ4DZ6ZMXSoksnDlvOvKytsHO5YfLQgn7",
+	"Fv1tpG0bdmlB3dy5hFxHuwwslEuVXNE3faaRCUUHFr4yn7YeJ5ci71u8mu5D4/6TKFgesmfFwPteY2za",
+	"F4QLjLDfgFaE8cfkzggwQg/0+AWxxZtzsXDJHxQTfdZrkmNeSAFrNHDUac023A2l+nq9NG2cFXcyM1z3",
+	"MnkfQUNcNMz3T6JSEPOW4210UjpiE3+zr3YzKs5Vw3xTCz+S+Axqj0oft0KwbG4Zwh0co4UpOmFL9tKy",
+	"qMdfRw+tC2v2sF59DAfU23AyY0FXED7S9/R9GDK5Uyev+buPkJvwZWBcou110a6NVI93hMzvbKBHn8aY",
+	"1jLcoX+Go7JZCjlbr0Fidp2FTYM1rYqZaGnuo7n8eAoILt7F97AX8nhW2n9US5KgtJBxyMYRr9W5mzIl",
+	"ysnpL4P9t6gXu0XXljesTbfOJOMcVQXdyk05jSQFDZvC2hmTGpprOTqgn/yihFy2M0fkpNIMERM1G3vw",
+	"oPTOzV4N6chMF5AqJuzLtanWE8ENJ0rDv9UsOpb+vKfv23/87GmguW/QGhOV7vXfu4Lnx0p26uzyVpnd",
+	"XujKcK8OnCWYFMEKIFuqCAtB8Ify8X6JzuYd1BamkBxd1neToeo9lws75It5e5eIXBlDdmZKOTtxuqTe",
+	"CwnLUopVEfWccTgsa5de+HGtL468Y25YM09389kIic3jMYK0p5XmimwCQYK+8EMKaja+1p7ygETtibXJ",
+	"u+jxVWeGPQ5oza6/iO3N73lihMUfPC45l8elrCKRC2b3LqNn8bmBgrLez9Nb0e39YCB0E/+cbQErD5u3",
+	"hLN+8ebklbB2qC4zI6TPC312umJDzLRoaL8yNaGCbONyq7Au3lgldSEBU7ExzRXj/ESlCeUCoWVbKVpG",
+	"YFupvwLGNySXdLOxoj9Su3Ns9X6sNAIhWTPKkvFlOGvsDT0qUnHNCtd5XsFLwmFDNbsHexYVVEM4aWOy",
+	"ktBhxjgxTXZsmDaPVvvkVsz8CI2rf7rZfLG1Df1qU6M9gbFFvmLFL1RA4xRM3OpjxW+zrRDFJNKbfcu6",
+	"AxMLIzTpBc0kmu/rnuvRRUOMv1GioDqcBjmDwjlT2ZbKTSzVtni23KBfbHk/hmgaAl0oni2L5yd89vzk",
+	"HvcemMcL25UEVw3LzFNwbl2EZVFtgiJ0DxrkUksWuuj+yAklhdng9iYUBD0OBBnMykwvfc5RGw7l6Rl4",
+	"GgqySkLHomGj4azFzp41LueW8nxZ/80QyWz6LfXVyKbzeu3o/UI0nXf4rEvmEG9/K1ahdHRRRXJ7x8KB",
+	"EBR+K1QkuhzztRySArO3APsNMd88ysWBh5d1XmznKUj6F7Lz8zxMminMw10Y2ZxlW4tO/wdFfhUrH46P",
+	"hlfzzAgahNARewhHv6Rg8n0rVg0aX56DXAawIywSqlERVtKlZ4fMaL2CNq1YCKNhBOZINcgF2TG9IBYc",
+	"Z2GNygjvwjTRdAdqQRg3qkmu5tm3GridwK1j1HR/OVhbyfI5BfXesTwWCJnPvZc1qC1xJ/EMdNXznUvz",
+	"q9OvhYwiuOAbCBli98VayIUNFEMOkrYMQiEstyZR/2+mSSMRQ6CwlGnGN8tMqFi4Wi4wEE0TwYneGl2V",
+	"Hol5Hwfn1GYjZoiQBKjs5NG0SqiZTbEsIrsFs5WplMdmbsMWAHZjA6UYhU3MhZQcRFXkOMpAU0EbVt8N",
+	"5WMR215An8DVc/w1QqKHhmpPnAY912/ABjjfbSQvSurdHTnU+qCbePg4xGV0MMzF4MRcbXONxDMcB62O",
+	"+1KLfVC9+VasbqXYhDNhLqCXx+yd9c7uKVTrese4dBaMVXa+hBxxtWwcJUpevaUc3/pVrL4gJZXa8qqn",
+	"pruR2geosSzrkljNZfoA1FwikWUUXTu759LjmWzYPfBlFNZ4vrRI9nEfU821Dat7xjQfRy8K34rVHfyj",
+	"giDwRhQmKtX5+atYqfPxpKz7Etuagkg16/S4ntAsjFRc4t+QJIx/w9fiMhFXuwGU7j1z8kJBOCWtEBsW",
+	"vnkKuaGcKRotLBWNBuxRttNQK8TPdt1gQzcTDjFPtFKA0RI9RvJA1E/FliAAfYN2H8gvFUovpxGWxD3I",
+	"6CBkxTexSlBGH499hxatyNN+4Go7nsT21/5+0SJTq9PWuIMz7dJnYj94W9hjt1JzNoT/FudVY1Ofnmt0",
+	"Mgr2oFxnHMB68HFr4/nwYX9uc7M+KDBt/lVoJ34naB4J7t2LiodDoh18yvLEWMsGfaW0oFr14Y5alsPX",
+	"65SYq6P/8aew8SKCf9KEDNRqh2mbQTcGYG64lZMfLrLKEauOMYimJXzn7puzyov9aGuvZYDFgI16cAAJ",
+	"vmaaR0qkFtRsT0tMa9rTvIu7+WzCeoTNzymvbfE4umVqXryIpKHNi4ZWYEG3R69C5p1YugE2EFqA72ko",
+	"U3VWJLtPdz7Vx6KA61knbONF6fLFX+3G/sICOIO8B0lyBnnjGNhSjniuCPPGCmIk70uEZqVHsqX3QFYA",
+	"HGu1ow3DuY/t7xvKOFkdCdMKinVb1XT3LqQzz+ufdOOgGZc6qrLrEfbWhP8sWQy2bIaiGbJGa3HTjKjl",
+	"6LE9+vWOZgQYhvopoErZeUygOofSATvF38/HVsmlUenDesYBdELlBdeCfT2MuWLHHKs0G81GHBlaXpmL",
+	"KNtBSLuO5SUbWQNUwQkfRh2naTTydUw9qZrhd8dURx0FaRnApv/eFyI6AZP+e8H11pzwAZ2m6gBm9+wR",
+	"Qu7sOWPrz+cVWHTxl9aMwxQKEvPnzJx7iC+uPZJt2A5phhLORK7hb4ktA2VzCgvrpksJv0bswfHJuLfs",
+	"LMKIn1u2DtX/jqEQ4XyG3S86lO03G5IfdU3KUzBWU6LY55VysYaAcB74tWOn+/eA1uxGKRdGn5gueoRH",
+	"V+RpUgEtRfe27EIkvnF2lojH5hxWcN9TfkTngiJUkTVV2vyPZj48udeYxaKIomED5sUWyaV7NFMP0KqB",
+	"/6yJHF7Ag8dMPh0mqnEoRIiGmBeHLqg1LYouJv0k3HoQxBY9k+m+yCnY7fkQ20glbDhC3y+rYheLRBgU",
+	"nnrWr9gxhuo7Gou0u7SlN5idVXmk9X7RkeRyo+nQxM398vQ6rm4rdS9Zk9eFdjmNp1O5of3KQ7WNw7Sz",
+	"s1H6OdgAi7VkG5AU1fZMcOWMitZJYZR9kJvjcnfYOluN22kI3uiK2/2SKD1Uc1X2fBNh2Nc0kMGeVMaM",
+	"lt5l2okw6m63r4Q0m5+sKk3Mh0xpeRwDtg4Kg0Dy01xRYOTjki6PQGV4lLHRdSo0PH426R4yNInQ+o3N",
+	"NQilbmpaiE0F0wW1fSOv60/Q4R/R+CeR8UKAEy0Pu/21XUR8ApOxHtXCq+hO/8YOx+nyqobwTYdZvxTl",
+	"etVkToWkHE5/BFM9NKSO2Y4qWx5buZhbp3PYiJatyFUNiC/DprUf4GAB7QJpeyzTVbC2Prn94Wuj61CS",
+	"U00JtVB2jyPBPhISjHfuvUXda4Qco8idqWq1F16tJf38jICmRHDXsLkyVp/GzLWNQtRfAnRM7gG96Fgp",
+	"TLt7IBfaX/4kbJhyYWB9bwlVajkTU2j6QK5xgS4WKzYfNegy+7QBFrJziizRCFRCoIjoZP3vS2TGX6qK",
+	"1xzSn3yV6eatj9wrG0rHzoDCrcJkQj0uF+r+O0hwW2K7/u3I4DD7KHBoV1ICzwZVIzuL8smcRandtBer",
+	"1dbz7l6q3ZIqdXBFfDptfj6rldq1fKlx1Rk4fovtQUuWIc5HcFv906V+XEas9Hzg/3SA855PGliGgXe8",
+	"JmiEBb8Vq3egKxkC3sOwSHs+aGVreuUC7FHRJKkfXzrFzpvm0N0wPDtcTM2lRPwgu1ksndclo0UBuU2H",
+	"b7J/FjeYcxGWgZGTuDu2lJAWL5hGdNLbFov3IXzPZ/4B3u/48t/WO6WnGRdFk6wWCKaPyZMZ2s+Fz52U",
+	"qOS6/L09o868vo/GA0WTKg3Ri1BwggVUyyTVoZSiH4Qr+sr4pklMtwVWXCW9L/BaBfcgzW7MtkBLkGQv",
+	"7jvhy+2scA1Y5IcHrtd3QGW2BUWUsMY3paFUhHGlgSLe7NpcwG350Y5zemC1CRc9hEzwPGIiLQTfEC2I",
+	"wkF0atix+253n03mUpwMstVC4W2+ndDFfguveBS+MKNOA5hEJp0Xps+9jWsirtqM6rV7O3zDeTFrV5db",
+	"qjp3TZtaUmdgBX3INXhAXZzrWKLneUOrTaQICr5x+vnagq4c4dyovbEvZXHWtfS3TdcT+yXGE7XZLprE",
+	"nw9vRR0J+XzOjDN1H0g9YNwWhtKwL404qCS6CP+///f1gqyq1aqweUE5HEhpruvu+e6WErpSoqg0LEjF",
+	"c6wptQVqfsigUKxSC/v9clfSRQ4H87/buy0NIKF6nDN4mPFHaHlH7yH/ylqghwBHw5PmnGv7PyqQxwHr",
+	"PU3Ksvdfx6bBNMTMKtZEkyoBkp0uyRVmTqk/gd+cU8r0q9qjLLhLy2GacIEnhGE0dFqf4G2pidnUtagH",
+	"66gXWyMtst334h4isaTp0XRzzU61SBWV9cGIEnydM6PB2/Q0SV2B9IrrSH51gdXgxh1GoZM0ESksVL4f",
+	"HLGdhHQjGDVj3bn4/5N8CO5j70dIN0XZpO/aGXWicvtwRpAI8cJQb6kcd5plcmQtwwBvdbZjDylN5JjD",
+	"YyQmnkyYykitpXj8+hhPWEyPh2ynLrawXCfcdZnY401TuKqI0yVuC7rf+3N/bDz/N6gfRB3VkfnI5qTA",
+	"ZDuHHZzHzdbReN5tL+hnezqFwnixy2HLRTpUqObkIGvt9PjxgFb7WitypHebo3t4SSjhcMCqT2aNFKFo",
+	"ke9x+VnzDtu2LwLUFyhc1APPb7Zeh3cjIgKzAwOGiPyeueINaQUIsIrn1xi8163c9DRUzNuCmC4l0Ahs",
+	"QAuRL1Z79XTf8fDm6ypZ5IYpfNl8ILIqaknYNgWSAug9KEyKLIFjydZ/uJI65n1flNGxVHvYL0LwVfOK",
+	"luCK+Yolrcjx5yHpWHE9RwRXXH9Js1235UBEeuqJBu+x9PWsrOOqgLf+s+5Angd4ac04lsSch3Hdxr4Y",
+	"heOpX2ylqkVAZ2wiomGjtZBt48nBm3K1BKoRh4koelzYrERKcoCywVWZndPbso+FYawO3rSVVo8JDj+b",
+	"D0yb0+QPHDAvwgeMqHQm9pAATYOv/WaTW9L55pZK7av/t02GYxn06bR2BttJepRSZJBXEpYtLMVhwJq5",
+	"9WPONCYeoImPSiNrGr6xKEC+lDKG9pq/4ssTlr9YEfk6WjOVEbz9rCtongbmPTQm5aB2tliLdZqMu0PR",
+	"xjpzFyMpkqdzp6F8B6oqdG86IRZRlVzTLBgNvQUoFmRV0BzUgmhpNvKKKjA/mxvigtiQPDTf2KC8BUac",
+	"iorn+EePJ5zM1t85rKZx1nOJ2zMoYj9wHtrJ9rUo8uVha6+GZ8fwpSU1G0E0QwtBwTWk1qdTXoMmRNfl",
+	"Vzoh1FdVOiF8sbpaHQE6rHBhOWsudPk5LjJsIzzS9/qdD1eP1FELokvmkWNQaXpUZAVbxnN0VFgwtiIM",
+	"pYmw2+nyvaD8tYQgWumWqmXpvDshrxlNZ6E6nzOIwlhNm0BurTvW0tVKthh8b3ohghFg3hrEY8Yuwffr",
+	"0m8hXJAJrA2jADO+wUhQsSYOssQhcIyCb7TaXu6DHZjzEUOkrCJuXrJKOAZMTYcs+tIJTY4dMkB7Ui2O",
+	"8WzY0Di4U4RToRLRD8yDS9sjUwGbpnDJE2GTxoCPhqiUuaRrjAdslag359xSVAmwXx0nvl09C7Li4B3q",
+	"lMKxPKAfVwrkfQTSLpXIp5f6GrjgrJl4WZVYm39pqBFWfZJTdeeUDXMR585Dhn0s6uTe9CJiP5aMxwga",
+	"0I6eWq0VtVoEIkQ0ZF/NTotods3lsKnmQS/2rSsePdFjMrhhBUnTXGguiCAT4hAP1xlB0fByepjclgku",
+	"9iybxNgezG1N+cguSPZyIQLFSEOYBLg8ANtstZqXbjoBgooIGaVkWbhjydRuZFwqQ3U2UpYun2HV/hIK",
+	"ButJGBuPB9UlSHsd2qu5aC98Kr6HZ6KTAT5+PHAPzZoUPvtpaiJUeg7RUMap8briPx74HSgVRjltSroP",
+	"GJdunCU8YutZSXFQIEmG6b1Nfv8Q6Ao2Vi1Nu9IajSeiEdlpWDWIql0stigVQQH4ORXP7LTqc8WT0hPO",
+	"TSS0Irc024XTTSmakNMMzd/wstJzw3Pm7dw7loPNx0+v3u2m4LuKzf/Wx92HShgto8Udxhg2E1zTCCCE",
+	"zQNMdXfh2/FBrNn7eM6vezjy9Wzv26aiMo/BQNF/9h4GTLzLKCJ780oNmhtSpsPtt1FFB2dESTkUKgK/",
+	"NQLfue0C17dRfQ8QhkyxiD+p1LQojNHlOTCeu0oDA6uXEz05PfoQyAwQyKAEToQk/6gYWAwUxFtnylwO",
+	"xQFy9CmLdIvXzziI0Jn/zzB5etuxEUZ+UzRWSFzOBiapRQ5P40VnGzYkqaO/+1wzYLV6+ZvN0tsZNVe3",
+	"7Emel5u03dZGbG+cmFCJxm1cuAxZdDtFuGqkRoArOhYL2q4t+qdVTw2GVX522cSxcMW+f1SUa4ctVitE",
+	"f/zjHyeDc0vI2JplofSOM4L2w0k83c5ag55YEQ/A1U9acIZN7y/FhLcVmIPQpjEIVig0hNdOsr49vLvG",
+	"J4Be4RU7qD1hY75n9LAcmN72nS3+nlq7grVwaCfpY0BEtgkJ91fOtCHlWUBdDvrNkim2WHdh4NS01XKL",
+	"hajmGPuGSNmGKg5qYRYG29v3JWQa8ubzwbHpJFUQuw0hHswFJgnUxtnKhoxgji9MgKYYZY8tm0sqYetW",
+	"0X1c/aSORtBeRmxFnlED99YDD56+tm6JVkRSDRYb3aYjbJvoBRxLpIbALK4Mc5qV1h7ntg81401L1m7X",
+	"xS1r86RSMQFiFpesQB8AHNJ06bFZzDKZq+lFpMT1oPF8ilEML8QmjunzgleukK3kxzWRtuand7d1XJqU",
+	"RjXbXTUxhkpBGG8z2So1UrfFBkPPC2oeMT/YqIFXeQ75ZaCCfdZsL2nILAgRPIOXRPACAQfJlqqtEWU7",
+	"KPXj8WzNUXcWvmU9Yv2Fsg3EJx6t4DOe5ZYzZTTdSGTYv1oC25VK4UYT4VoLetmF2VK1XNdZFD0OZRuO",
+	"IHdYyoASm4bmMLfCRxZ66FoiZSQbMh0lZV4tnXmsseFqyXgcyGw+44wwygQfNPMMVGmth9pa0R69O6u5",
+	"aPFFaypB5vJhqeF72zmWqNNPzC2a05f7sWpQIxBXH6U89+KGA5XLtRAR5hdZVpUsthfnB0wfzBqvKBZ2",
+	"CkOdzjA0hXOw/KDac2tNpDuGUe4KS6/zqi1HCxxHRsJjpVljMaJ7ce+z9JVu0ohtpmZ6PFhB/bkakBCX",
+	"C6k5uzpeN8s5fAdauopcyaPlkH8Ha/2jNf4PfII0h1nqFH4QqUXiirGnjq6Biv0tHCU7s84R2lfnLaV1",
+	"K8TiltRcQtcRTIESTOv1clC4Yzz4kq7XkRpEdYBUT2Woi7e0AMswnMCVOLWVKcPKA4aTJl0GVJVGkDvz",
+	"3mQklk9cTzN0A+zCHBPV6uy86vCE1h7zdPTM1sQ1OU6q2aC19fyIa25f1DKss8wxERhT8GeGGkXRXMMF",
+	"CQal2jeNSTlaNwCH6wIlhkFc4ZiDXLJ7d4oOnm2p0uHggbZgC0Q83HcO2G4tEpRT4YArUap4tZHgk1ZY",
+	"4HioUBMoZyfVTNx33Bpdw1d2Kh1usoNJqsDz2sbhnVJ9pz62TtUAChpenKKzr1sJuBfSGL4SEjIa4sGp",
+	"QJlZIaxxuTL7KGjXfgrW79Mzzig//TumYeb1JiRaJ0V7okz1IrC9Bn5qdeyoo1tsZb8Tobzfa0SButqr",
+	"QRX9KoYEPwlvAHYDiFEikqI/nxI9vIw6m0qs1/MA7iMAWKd6z+A4OvdA+Ya9/3Oy9oVE7FuOJjKhr7L4",
+	"duix+UbiWOaK1yjKe3o6fxQOEtuOjl+KVWGTNMaiI8ORbkMRNdCI0xtledL5EppIsEDqfCt2T7NML6Xn",
+	"iXj6Wf6uCt2lY0GtM1FQw4nuEZfdSEToIOKd23AQWXFuVSUX/JtRnkFhbWquls8vCcS38e3+9Il74P1V",
+	"ZCAhvxccjt6fe9iKworIBdGiyG19TKHwCVEABIs71InvPU+ud2oOvcZ7GwXEhTVeZJRbEKKsCid7uOvE",
+	"WC6JdfVha1hVFgu41rU6Ba/rpNu8Eiy65LMhMbV2S0sMtQ8PwHU8aQcx7/22uNnQcjT+HyA/Luc2qjBb",
+	"JuYZx0ILVbatseNw8qsjlo0xm3e6hq3LamkPr9frwq1qe4a95YnxW8vokr5Nf7Ul2CeUy/EiH0nXP9PR",
+	"whNg9PpX2zSGdWJotouEVUam97CZP/Y6thxLybGQBOFQxRGVMVr1543tc0HwBljH9QX3mL8cjg4QZX5y",
+	"qO5EMaHUFCRnKmrQScV6Hck/FrNyiUUZTJsTcpdeAqnRrDtVbOvDwK1bvbYLy6ftctOdDoeM0idkYKn8",
+	"1IObRki9FgULFGfjsVqRUswxQPsO3oUDPlMTJCMZgDiW0YmZfuP4SMPNPQeHPXNR7lOgRz7bdLx4/wWU",
+	"5PamSa6odLGyRzXtGqianpreRbWptwHScXQV76r9nlpwwKE/u4aQDmUyR5OcXQBZIL5PilIoGvuu7z1v",
+	"PRoZSMV9UFIfkosVqlZ2KMGCkA1UyMQ1zoNTZ67ahDdp2BCtZiJ1/4sWwYIEd7g2AccurEHKjiHyLBAY",
+	"31MHCKYvHQrGYX6T4eTuIYq8LV3ZDH3RTHKMNjG8+4iXKaurVKYHMYzEL9Vokf5Q3CLUfb3BsLruLzGY",
+	"yfREGldxbOYV0yE+Onewm3o9H99utBC9J3E0vK6mZdh2hJcgurOgKxTXiZgTtYf89dnT0ZixaSzDB0Eh",
+	"HIs6q+kkgps1WlwoWgD6sD1OK+IOLhYbsZ9M2A9szZvHrz0fpNsP7JfWgOAlxXrtCuIm+uS/4UahzdVL",
+	"AvtSHx3aQB0CbjEM8OOOb37ScRvd0X1y+Wn7EY4tpZ1dwLYIzYN5gtWSKzB+xpdrIbNI/LTbNowTfKkG",
+	"+TB8/HgECi/FhVf3vKinNUqT+mwI3OfC4jEihNPr01uMt7lSeaZ/cx5GzunFm+svFwNlzerP9XwXSNF6",
+	"b9cCe0JQR4IMkYXms2yDU9Rn2fa6pLT0F/9+nyKtCftRjs3vL61+Q0fR/DnWRagDUH6xGtBNDboAT1r0",
+	"sAj8zHni3k2xLozmB9Lq9oTT4C/NEpx4HhgtDXgW8sToLXQBG2iFxcvr6ppU7oLq0cw6NBFF3HYf5qja",
+	"ExFNGRjzJvRCZ+g95GQPlLs69muixB5WIj9azEGFL/SLTTfDyUG7Kv/h4v0zfL4MivwtFoAPeaMBd9yS",
+	"hTMKB9fVdi1lpgsYOZAnjxz8vu4jsigWyy+mcM5SCmeB1dVd32ko+zif4yHkwzPbPbSW+0MTQNUt4Huu",
+	"q9BOcDGumLZnFSrKMbwlTlN2HLXuzHqQ1r98VgMbGitvHQYU/TPjOZaGsGWgLD4kWUEh+EYRLdrQotan",
+	"U6mKFqiK2dy9vKuy9mCXx/ITkgA+Y9UE+wBIVEp2b0tdI8iNgx/J5dGV7ze6L6BFMyuEspeHoggK4HIr",
+	"bG7OyctQSiHWYedLnQHJFCklhunmQHNibgQviQKXHtrgdJodywq7g1onAqaPl0WFoVRAZRjNJ1QGOVIw",
+	"mWW7AIO85fkjzD1XLT8Yy7aEEsm4Al9WEngO+eT4k+TRW57fYrb7FLscnHc8GZLzZx+6O7aJzfBD1jFu",
+	"T0RlRdu+UhoR6baiyL8glGi6scgEVqX4v6xOt7BJKP8LbhhDJ8pz8v/UmYe0MAxFNXP1m8LbaB6Q+8Tk",
+	"jikQ7eHbtgf4StezaoTaxyiF56hZ9adO03K//eTAbAOq/oxY7JiB7DLG+DGb2Xknc/JR/NRmUht5TnlO",
+	"ZU5ckvHEERswnEdP3ZErmZN+p2FDuFLmI5BgUBTLXdgTXOWbmVeQIJadY3HXXGSSaNIewxYKBCBwQTzQ",
+	"FQY07IGnS8Y4EN3KaLaItBeppI7p2yCBCE6YdtEPmCiiNHlG/rdeJEQBNIKoiT1p0YdDa73AeN4NBW5b",
+	"oL1yG0DhT4hz8AiBozkjW7pic1pigfCTWwkKuK4RBrH4HqFOmyVakBwyloOraz6doNIydI0iTmUIo1/j",
+	"2c2YhvWxQD6jiwsCIdJ7UHV9/ADG3RycRLwoMZk5FS9p/r1dbHmg3ZAnaB2+0YdfdLzZMHBDnxpsKygI",
+	"qlXRglHphWO6q20vfIqyggDNthb0w9ZdDSeXzIyhfi3h8Kav5XykeM6xMOZKZl6D71lTq2M4BiYWHNOv",
+	"nOVKUTlkTDQyrgpbPl4KDVltYzQK1RF/2oQLxgLkkfQJ+8glc8VxPyquzM0pKXBY8OWW8ki2hsxBut6m",
+	"A9HH7LxtQhVYUR8yCBc39mDgSfg++HJNsmY2C1xP13ebbiPRU++ohq8cvMIAmkSCuXh0YUkek9eFB+9A",
+	"LGebSqwILQSHBSkBpFoQ5zxQLIc/KCIOnKztRlftmxVVqtqDRV8HqQbwIo4ORpM1nzy6p5LTveHdv+PI",
+	"X9Xfm99uXRvm5x9NO2Z+3YqcQ/WByaXgy6yfQdxLIA4czXS/YsD1KZ9ugeZLLJsgikjGfSix+Y+9xOZP",
+	"g40bAtVK+ymlOO1FN5rwHq/8NO/Wrj1YYJKoxYKegYvq8yDugkV/y8ygg+rpb+MXqS1Q/dizzJxrlPkQ",
+	"W3ds963RaH3gT6BO7XIg9to8wCKx9uH0M1eVe1YqKmLpekYO6/hztZbXQsKY5qIrm9do982gu3uQOcs6",
+	"orO0N6MVCuaCYSj22pz0GJHNhV7ixWHaWN8heVvf8J3+ksAWzZKewxh/ZqFg1ciKR3H5CpYBVxAF0ZiT",
+	"8mbPi5mpzP6UG6f7lrXrVLoh4/jqiJFe9Eqc/IZwFrv1HPKH3Zd16eiT3ci/tvd7QqHohplG4RejmCde",
+	"qxupAJ2ustQVoKPKTLzk84Pu415x6DYLDUpFNyOpzQx2mduLFVSM7ApFrCtYezsiMW1OQ+ThtcwtlxTT",
+	"fdRVN9fWzHrzqEddj3EEXz+wqZHIroLTqdtaBZ31Qdd6L9cJv3382lpdZ2Q6OeqZRb1nOfBpe8Nb/15r",
+	"G4YqiMk9AioJmScURWkHZ4UZeaoq+iVsubEYBrSShY966+iI+IBF8KOIpdw2VHfmPl/c4DUpYjZ9h2WJ",
+	"v6chvPKBP+r5py86cD+fTMephztleSiC9IL1WzRVu+T64EEW/Hlr79MsB3up2zxOBZ51AnaslMs7B7xV",
+	"+9Yopxs0IGjItpxlDMOR7hkcIFxPbnaiT8j3PB3rF8sCSs7sGYubTkn72YpKqtE3UjERLlUka2wspRQb",
+	"D2EfMMSvIHO1p9EQ96tYIWAwxqkptC4Qxl8S3soJpPxoAza3VCXb7L8Vq1s/khD0jk8gmoUl1HwVkX7K",
+	"AymEEwe0r3Y5EgZTK0mtFKcD01tffd6loKqqBKnwAnOtXKcQ9kU4i6medjtvqcu29ezrDKdhIlNnUXrU",
+	"bmBKHFpDvZtbO6zFfWGRU/E8mkhy9ka/2D71MSNDDpqXLXchFpqwPI/xhVsynFCcN4Jr1SkRHIv+Pdnm",
+	"FAzrmg1jayNmR6KhMErvK6wVemksOwyJlcc5mDX+k+BIa1dRnVYy7csJ2mhNY0Bltv1TqOj4SNjhTMR/",
+	"P0533euhQLSRgFZQJJvUsU/7SR0jGaSXS+byo8CCny76CUNNl3qLtWJx75WQL/fmxrSCQhwiNIvVMBoH",
+	"bM0Kke2WJeMc8vA1At+wEQmKKM2KwkMIc5LDXnClHcJY2Bdm41OzYyTxOAbQ2q6mPgLUegkMV6D50swo",
+	"NH+miAJ5D9LOWW3FQVlMAe9ffuncy4pshAVRALKnjLvvYg7CGbixiIQbBc5957jwC6NtY4DTCjCiqyoH",
+	"KhAUCtp+E7Feo9/npsXMaV6TOxzUVzimH7GVzl947w/v6tZ/W5weY51eDXVmNLb5wDkaQ9vgR7PWCC5o",
+	"YeY11q+R1hfcYhEfawc8k0f8OLz6aVVq2gi9jtn9hnEM1Nslrb1W16LpBpZ3cXp9EnRHBvT5rUua9m4J",
+	"y7UaVbYRsOZAx28ZzwU2KSrtfkKzGKb1cr2UQuwj0k1XZSjFPOb16MPLQk9PaY2Y5acU2pJAR4xvzh+5",
+	"lMHaGl8eSTbi+wyDlFTyPt3L9dq8XXu5BsCtkq31MjVF079vbjUqOJmtQycJV+wwH8fOFizZ4R26RGHh",
+	"KFc/D93F224o+nAn+W8DsVO+VdsitdVJXMOhmLr0ezCiwIXi9964yleuXogiBdtBccQqFXYGCeBtYrc0",
+	"cmRppWH4SBY2ssk1rwQrwBbK4QJTOAzdFAAGjRVUQ3EMky+qHIqmUm76PbBdXjd0aQYOTlUIewiphqUv",
+	"0TB6MPpYA//Rlm22Q0r9wDgQ5FqjqmhLDUM1UMrHzHWqRfeGUljkh7RG24F4Y42WIJefPI3E+30naE5K",
+	"kOSTpwTel0JVEh6ZV0cq4uAp5O2x59vzR1yuIqJ4K19BaNRGIFhhSw3ZeGYjWuddPloit1+BraGBH02A",
+	"2q1VbbNNT1i32bAlXho5NtyiXc52hPISu7eVxusFm7MoDIvfO48m64t1z6cmeuOiePb9q5RitvhNQVfL",
+	"DS2DJ/melstMFNWed4vBPns+VfrMfOmhY2Z8FgDdP6fC28R2a3H2xBqFAfDdNbLD623u9u13d0CMl6yD",
+	"O+DNqukfLLU7Kk/EIYZrYuuFpd66kmVAq13X/aKeQZg4MXJ8F66QLVixTLmPvRas8HcyTIxc+pLb44Zw",
+	"seuUAUt52Vf/SnnXFiqLVXlgecyx74Bt0l0ZySvWUHThZYIfZJuD7RDCi7Xh34y4YYPl3zoFYzBwkBIJ",
+	"mUAUQ5/x1tqUL2ZZ/GpDxWUKLkaLdF2uiKO/KY4Wy7pjevaJ8zycitaqPTx9PBWa6SqHkwITA/ma89ay",
+	"VQn5jJIxomD5nFS2P9kPAkHe/Y3mKwpPktHB6Lbo16beH0PEK3rx4s8+78Zyfh76KBwPbwN7Jfq/FdmI",
+	"3v5CX/fVa+B0q/j300GYrV9JMbjbvNq6nnlcUXMB75b5tJq89kip9q7uApHbBhdnFO0kSQ/jY4OBsb6M",
+	"c4sMn8/LVfU4aLNgo1uVl6bZsK4oPcmHQ9+RKBEsDJN2w/6hc6pSh/gQMW3NW4SpHieGB92qZD2j6PSQ",
+	"ds9DtPvncH0/Ox1R3CmH2GhUiscgr5x0Hy9k706BqyHE05HzJxJEGUUzieHuPWxph/O2YCw0YgR+cQQc",
+	"8CCMNho3R6bZm9uXbRcRVbtie9Zkhw/YECC2tu8Q5+V8roT7WXS2Toe39xA2gDpz68zmYms2A8ctsn7p",
+	"Vfuw6d6+auZT08n3Fl+WOiZxkATr4sBnhDi1AqNOD3NyLJrebX2hSv/EX6vSv9jHvM0e3Ta9qTiIdRyn",
+	"RhRzA6nTob5sWRPr9UydRRwerAbLaaFI9gtCu8ARXIVFzWv1OBxR3bRbfBXkYsGKqHkjFkNK98zOtwaE",
+	"rswtnu1seWqgCvxve/Y+orhgHazlAROrgjfoVhBlHyklXnR0zDQejlZ1s+kPqBbh7TYngqfNTRwzImYF",
+	"LqOd8ze3FpEy8j+Zi7lgBYFBbfeJ0vCBa5+E5UjFdHy+ZZttDEQ/aLrfiiJvUuqjtntsvBCH9La199PU",
+	"PWB2/kQXYZDfOw/NtaUKi6BDbhFK0AAdCbvwzTlP1aQEth/E8wloNkp+fD5WFiH6JUIWBxx4tFBAKq5Z",
+	"QSjB8D9r1EHbm/cakg27B2Vf0MFSf/1AHeytTe6geCklPYKM4aOeG3ulbPMRKEi+W8bqtZlbUNkLA42I",
+	"CYua7TqqpUK7ieDEfRnGYehVleYtnhmEHj8Wzyr5586hTuU/q7VGExzuND2eWTf+RID2U2rKD/DQw1OC",
+	"MgKxOSNuOQ5PFk8cG0XToTGgegf6duqaW7SiHuDRxlKz9guOhFtqKF320Fn0ikeHxmlRayQuuHbHyjIa",
+	"WWupdBnbgiOaHUiMKj/T4wOB8V0VIi4dV83Dif1Oob1weMkoXj+jFn4qiNedFtnuy6DrbB68PjYUzQmZ",
+	"VQEPm/Il8JJg+uNl6rAts0IxC1oBNK8DNmqb2CeffTpuDDPjsBggVNvzvGcknrARX9AQ1xnIojWhppco",
+	"ZSLWOYfXEkZdw2fJJY4kPfDlH58ui1CJIXrgNmBHgq4khxz1ax869senxMwjqE93lm24OA7sJKJpCSwX",
+	"FgQU1JRxjAbtVxTrlABhmY0+KSJgCF3OiL4QijL7GdGtBME3FsTFy5XU+jpCtJnUW0YQ6RBLi8M9SKJA",
+	"J4HR1cu/aOH6NPTuLPkihTnr9YhyabimaBQwMM68qfaqESwFLSMpNtFo0tMB2n0Ar6dyjY6Ag3BdRnNX",
+	"MXFrfuxr4+gNxB3haR1O7a29rsE8xvHaYLNqyUfKyHu/arpLgGpQOha6ap4hKh/lZAXETj03+1EJ60Ck",
+	"RWF/WIuiEAeXPkHWTKtgJQSs4hXJk+ARtJaRVMpt2Ox/0aDAS9ScOs0TN3n0D2pHecZteLEfSNikmLmc",
+	"Mz+0Dqqc10jtctVs0mfj4I6rk+ZGkChnXDWsg3VWFmr8SOwgUQYCvGbBAQ4FVZ1Z736uofwwXbOZSZhu",
+	"GAQWDlU5MVzxsAVM09pIVqDtWktqoeXsLcLnX61tAt4vadEM5wQXJoZ3hlPPnIEnHhB43Jda7Ocgn6Jf",
+	"XaDFcVAKoFvFbnmgatnHvWkZCpLdQIlGprUrFD9icZzJFaM8bUnnTVaTpfgZ30UODcZ39sjYA1kdB2En",
+	"dQ0GxTZO1z1IocF8k4sDfzyvjvFWaJEuVl9pTbPtPuIztXE+EEhAe6XIYSuchsjxSEQIIBKp9xM/M2Jh",
+	"JCvcinq5FvJgPZ5QKECSjQeZRG2IktENxFWck2tu4StuQ7pTp45Rd/QbpDm3B1NjltarN7KVY4XkUjak",
+	"sk2cVju9+Xaw+0eG++ee/OVCLzPr6rPBQIubVfXPf9qUwwOV++VGiNzme5s396U5vTFrTGlRlua0QEih",
+	"vTjYj4TeRgR1C/YvAF66WhWw3JV0/JI+EjDfxW78tPvZJ8FPcjic0WU/k7yZghlM03oKalKLNieBJv1E",
+	"1c5lGv+4vvni71MAjMobgQYLATzbTkmpbxwO95f4MoYfzICqeE3LcEW2ugRcUjN+EM5kFEp2aql3E2Dx",
+	"9r3fOogKyYawoT45pRbXIxurK/eLW9f+nq1TdAHKyEZTEZMRXYlKR7UDtSyCDuQfYIOFFqwdwuZacaGx",
+	"8PkxbI9I1yLyCpbRCHksfz+iDndTAIaTSlEsahLjZVPpZaqehC//o6IF08fJRAGq9Gszqr+49631S4ZL",
+	"+Bs1pUb+IPiSvcNm5t4Dyp3q064wx2apl0APhD52AenAlffAuQWHI6HEPG2SSI3+QPxIsKZV2FY4F+l8",
+	"DjrWgTK9PADsRgKUzU2S8Y3hb0rMu2QFR4GUr4GpmTJMP13o34+t1kNajOx9oM2G6/Dxwm3S1s4Inec/",
+	"+TT8AEATRVR0kgvAfHmMvB5Ge3iwnClQ9B/MncahaKlILqx55MAYqIRkhKd28wNdNyVXx+KHnV+C3M4t",
+	"SGcJVNfRomHsyMnzhSrlM4XoHksIhBR4Zst+od4eVNrttxFr9ag34JT0qpxJh/k+8dGb+kXz1QGKYhkR",
+	"HsDzZYMUOLuk0SCUUNAcYt4DV2wwbHqzbozIl6rBT+iFANlADgsZYF+KXK5ymJnXpekO+DJ6OGsW8clb",
+	"FbwqTwpWwaDlXfr5OJJihg3VRG8zT9sy7pi/wwieXOHNZ25lp12u0rH9Mub9Ll7DWpmHYzfdsCEqsQZb",
+	"3yrnBzBiN/orDwExjRRdGmQWTu36cDHTPSKRC+eGSwhf25eUs3nYte6TeIx4yAO4XzEOHeCOkfT8jxJq",
+	"PmWg2tNdWOfdixwi8c5RI9NoyFP9NL1w/AUcCiNZFC6bOIgvCVAsyKqgOagF0ZIeF2RFFZifRbXZLoi1",
+	"BKMMtkZjVzDT6B5o/8Iox/TKULdU6hoUYSiWN3FnYTpD/c287lELk0AabcycLyQ28KJ0lrS9/i2TFjKY",
+	"Z6faBNZmy3qDtbMXWnu4tVJepNRTj0mpsUTWhPpKoJRPN6H7Up1e9iKjJc2YPi53hzMa2VK5geVuc0YT",
+	"syXxMLvt2fOPLJuHQ/okWMOVexTRpS861CdaMt0cJvnusPX38UFTaQ2tC7rfeyyFpDxHL5n76bEzws28",
+	"CD+9ifSc71q7SxZ3ifmT8eIw86aiQDJ6JjnaR0aiUa5xVnY3U2iqTs5fyIV4Lwp9hujyxpXu12PfxsKA",
+	"7CnSOwjccnTXtz4fnKRu5H3rCCgd+m9LlESPgTMyYetj5MEzYU3P4Sim1NvETF2rbxbuHuum09gwzT4O",
+	"OdKt6jTpSK897qGLjG2/UmfQIRh+/clccF5rnBmJFjcjPSe9tc1q8dtUclLzCoplNPOtNBSdI6grBbE7",
+	"yIUVfgn4Sd6vlBd/X9slSuCEC18mplbzzr5pv5lV5NolnozXCj4pNbhW42tQ7Rn6fIur/JxqXopviQ6D",
+	"nLaFfxdq0Ily5DJKxyW1gnCtZLpJkW+q2kcw1E8yeo8dK+9wZ5/HOA8o+++GgPkFdRC6jC8VSBfIISq9",
+	"FOvWH7wIC51/eF1/tQeehwkRnOCzpwlciZfnKVH0AxxwBIEUAlc93DYTIgp++FqECuGg0TTZApTDXPMG",
+	"y2H62qq9O2Vm67UbZuoaGrJRO0nr9aJ6BFECutzLujBubaOsU5+2QsEyt1msk/54bPPHSmdiH0zjENlu",
+	"xqXcvP4OFOiTjZPB6g92FFGS3LqSPFGsioAf8kAVcW8QqglQWTCQrlDMgnA4ACYRu6DGNH+QbeSVjdAK",
+	"UMCbjYal3OgM08eXlIdhNjQtxKaadqTVL862ARlKxy3ydenbhIqEvuopfigKyF0wV9Bf4qM5J43j/j0M",
+	"r9DzCmz/mYUdeR3NOcBJeguk4kz/QRF8l6huxlEvKEPa+c8Krq9LSYYwI4BttitRzfAh/OA/CarvJ5ts",
+	"gheBFI5C1CMb40Ez7WKNaZ4zQ2Za3HZrpkXclY1MaNITp2Or7Is/wd5WMrZlT9Q8WOtbN+q/uC/D0bG4",
+	"iMsdm1P3vV3ENZRcYX2+My4SHdSCILwUlJE4CnzkwPIASoKeU0IVWVNp/mOKIHSCrylhtgVK05fmx6OD",
+	"abewFFgfgymCwC/p3hC/XHcaglF6Lu50njjzYe9hD8tcV3k48sWXj3fSwlyskmKkPIzP1MWyY9gLOdpt",
+	"2GRa8ox526gwk84gH6DisHya86e1kdu70bOXI2zLjOf52EltP+SOcOvvoebA6QvWxhhYM0QbTag+TLyE",
+	"6p1AbRHgTua45lHXmOnqHq20qzl21naG6IwSNSN1QcZyjXAGMQtVLDUSRUdARPxJHHyQUI71+duFRdPO",
+	"YGz6TM926cvoJohVW3K3Ec4XO5KHeQqqWu2ZtvDw1Fze8Kd7weLV0UwTy1GUDJhVgs8BfYSG6wc3K01M",
+	"NYXu5riXmxjmVINe/YVKev28a6y9jjUF5tqrgGmyPXL5/hp6NFKuZqvo5gvXlvkPgx1u769dJpxcn/E7",
+	"+Okg8fNy4rqg8W6W8XWKFXVMNTslTmeYrdsuVBCLsBHN7X20+op7DQ8XURYwF55wjtmlhtOfBXQYzcaa",
+	"bZjphsYGBnFeBpf/2ptJnanc6kN+PWq/pSN3O314jsWnsS9dMsR3NNjFvnUCVse5cbmBlEjBN4C4eBg9",
+	"bghnbiFME6WFyDvg2p9/9iICm3K5QN9xuJ522G/jFJ7EcrGxqctkMfG+18On03AxCISOlE4CnnK26hDo",
+	"ymvLE8S9siAWTaKzEtNT7gY6z/mQcQXDrya/c1HRjsiBC669hfxBteOnE7QTf5Bc9BzsxFyHCnyxYuEh",
+	"540wsvdqpheogdtUnBwTh9f4FlNYZCwMBekiuPu5J6BUhcUhc6JZ6bFjkPw9APW5vqtuZPiMte/FjPdG",
+	"bP5shmlh3rUgggMpERdyTZwkG4LxpwW+nBWN3olAd/ETrSD0Ng8FTwHBchf0fxlnT9h3E+r6Z8rMVnjT",
+	"CkS/QHWckyEm5ubMzc3buhTY5Bn6RUS1aCc0uLytNlZGHzIjCmKJ5p3XhVBzGeoMFvIGpZB7SaWGiFr4",
+	"DweHd3IYjBAz3Fk4cqzEHFAgGwSw6cCrS+IsRPNRD1uaWjEPX62n0CGup9EovgASJlwtKxAbmohsqRwA",
+	"rZAYFbYC7YLBulUtOhVCsu1Je6z+cgzXsln9k6990StbDOI0GGfgkUmjGTg/A+y+EzQUZ+byKIf4KDMQ",
+	"a1EPHAOSUlu21iNv9P3etpi/K6HY76Df3ARCAaZiPq4pMAegwGZxmtE5wKgB+YDn4ctxHyrI4ZDQohAH",
+	"3FH/qBhCj64Kmu2MGvfLTPboZsV1MfnDxUGfEqbIXcVdplH/Zt86RUet+u5wqfupR7Ow5Bjjw6YCTpSU",
+	"bbkwR2dMZtgTwZ7OW8HT0V87wXBDRR81WP+Ky/JeC7kgqyPhdN8qTLVANDmnpHsP0xlB7TULnrpiSaDV",
+	"XYZuo+lajfyzqdt8c42yEdf+TnU9Lre5GMMkaU4o4u1YS8WeHskKCObB8M1Lh9/EzANDQLUgFbf+UqYI",
+	"VTtfnxnTxEoJWHK2XYr/6PAa0fpkQeqHHGmmyfg6MLzbgnK8NtqLEOMbQjMplCKUGDG5FgUTj8krhB/c",
+	"VBIUoRLI3TcvCSZk2V9XoA8AnDzFwT57Scyq2kee7f6gSCEyWthHj8lbKYVUDuGQvPvqNfnji0//zd5X",
+	"TddmLSXeUhGHgKwZFA5RgilykMJexAuWAbdR3xZU7eZVSbMtPHr++KkhiSxuvrjZal2qL548ORwOjyk+",
+	"fizk5on7Vj357pvXb3+4e4vfNIVVbn6A95q8c0VI6oDam6ePP7HvGdlAS3bzxc0nj58+/gQdjHqLjPqE",
+	"1soa/r4B3MhG8mFljW/ymy9uvmNKv2q9hw5KugeNvvu/f7hhprt/VIDuAzc94JppG2bo2VbLClDHhz3t",
+	"VtC3Hgh7U6gdEs6xbeaJ8NfeqWq9BQHmWYyNxJvKY4OZ0sB+MR+rUnAXaP786VN7f+TaST9algXLkGxP",
+	"fnXXkKb9s1Xn3zChurNlScGUfmwzrdfU4bqH2q9H/uRWilUBexQoNj7g7zeQ4yXZkPT9I3sXvrlncHCe",
+	"XBGCCP0zQGn23re3b79ekNsfviZCkts3X5E1K8DvDonO2Zc2XoIiKpykHvGNa2E2kNHSzU5Bi5E5CB5b",
+	"zb7Ff6/yvEWY/5TcF2ncHQPTk0Qy4z1b06XaAqoGe8orzFaK4YrFunVQjPFuL1XwNdx9x/l1Ng19gYDQ",
+	"4OfVHQi378s1DBfFRhoZrW0dBuC0QgfDOb4U+XFE3ohMg36ktAS678qdmiorxq1/N3Dmdlfyt4GoezZL",
+	"1KVKuIBEq59eWKoVVG5A6UcrJOOz559+/vyPz5635J2GbMtZxlxFnfa5+ORD88uS5b9ZYViAVZ27ouod",
+	"7MU9dKRVj5QvAijwgsN1pPiecuoUzeDJ/jXosbGOnXBlvp7LaIsbtqcbePJrCZtTvy355gT+7p+b5pAy",
+	"58wWaO4CEF/baT56w1QpFPNOwKajQbNXPnYDhxzaAWrB0uHK83Qbx/HmrLLTHuEW99IDqUO2t7AXfLiy",
+	"P1sgtz2QFc12xFy6UbG3Srm9oECuMAbUegTO33cNaMNw2yFdq9wG9Dia9kcsXGhpXitMCwQDXNjho+6k",
+	"Bf7/chDXP1wg7O1hdCRZFTY8QNrwImcYo1nmoIjKgiKjuKtJq1hCq8o0wqIWu6Wlwo3Z6OZCt5QV/xdV",
+	"8s0SpXL0Q+j4hktrbNIIl7rQ34wWWVVQLaRR1TGYgfKjDZQmByF3CnX/IGtaRNMzKTyaWGI6wGSaACF/",
+	"6hU3/4PyLlW1INazqRZYy9H85yJ6F8TwuELJgTVP1PkrUccWR5eiKnaPWoit0Tv5l1Wxe+3eewjGbfr7",
+	"2Jzb0mvC19MfOfiIfS3I3vAoVgx+aa+muTwa+eIMkoIXR6K2Dn+8S2c732+4mftNqjY+j21/gEObsin6",
+	"+AX3TK/nLhmbp9fVx5+++PzTf/ssdoK2N8STD/YHo4g/qXgurH9kSleqPzr3eAiz222llVU58LjGyC6X",
+	"SLIgFccCTy663B/2ivEMhvz2V56L1pr86618aIEzWpqFpWXa9eo1LZPuVd/g7t5c5HbFHCK2isqhaR7E",
+	"+Z2vqHcSJYPH9dt7kEe9ZXxjtV8h94qI9RrkwgdaKQL3LAeegQV1C57Yr1spMVfjw1Y6Z9qp7d+/wFks",
+	"YcOUs70Ez+IamDd6CL/GNx7i+DU9uXSXBzx+HWjRuG14YK99ba8C1zguTdM2ZfNhLVevJVANeYjW7tFV",
+	"iO1FjPmTuX8ps+hF0WLPJx/Mf150Jsgh+/bZJ2EVWPo7eg+/m7V/etF+/dYLLr97+tE54AldKSPU1cOy",
+	"QkwMvLKjuZ7i7Dt4eFkwwg8etr05a/2qXODEEhXPL8AfTz64n6ZUrre8s4ofZYP9Xgi6eKAttQjbe+sF",
+	"u4AO2WOLNXikkSgXfAWQf3wWWODyZ7QAnlNJbOTnvyYXRAXr93QH4dW4nIQz7b9y9SQjy+HKTfqYLTPl",
+	"PzRLsyAbdg/c5m4InsFLQjkRRQ4So8KA5x9BHOZs4yqehi/y31NWYLUNrFLyB0XsB0QL/KNrm3BxeElW",
+	"R8OLUGAy1wYLglQap+qKnAzvVHfA8zd2CNc5Es34fxIPfRyaXmNcsqeY6sNx3x7o8SOsuVAjhtSvQb/B",
+	"F64o2mwHIc3RpaJVCOO0oYwr3eSlrY5O5DlDNZqhK84ucKtTWmS76K0XlGZ7WqPIBG0MZm2dN0pWXNmI",
+	"NwneQQC5jYdDK8RwI5ib89tWLw9xf276e1fxh7xCj9uOQudLUDa9a4irWsT1BeNXNNttcG/4aE1K0Mat",
+	"SMWN1D3Q48Iuk5G/TFkBHRBSmsrW4gzX5vnFNkZvScISRFb8wdegtwuefGh+GSrM/WpDO3uCGOJrQZQW",
+	"pQuBY5psqUI/mctuVALxhxB7NOB8oDyDYmwpnv7rL0U8dOU/PWGm9dAO255/bYD3pZBaPfmwY9zugujZ",
+	"4E2rPsvXhkkQqgi1MaJ1ETvr7ycSaB7YA2+xy7SIBjeH9rTqBbnJ1H0rHN3+9r5Q76Nxd8n8dM/zx6IE",
+	"/n5f2BGoR2K9ZhnkIqswmE2VOLstgN4Xj2385ewAKA3v9RMz7n+V+Kf3LuTj1ACo5OjX2swfKLHSZXBz",
+	"D1ZPPmixA/7bmM6Ydhu2S+ZuRGev20/NLcvqwIhb99o1fxXFGtOKkhYDSZYaFDwrmcetjBncI3TiR+XO",
+	"X81Tsgej4dj6VRZ1QwLWVHWKUi2ZqC/9yQUWJTdncw4Zy83hzBe2wmaRjwRcGTX2KzMw7PlBtNi6u4fU",
+	"YIN+skAQxsAA3Ix2wEOhUTSvPPkmh30pNPDs+Gc43qSHQs+2Ibco+rDX5l7HEZRfZPyF0+ENS+7g6IMJ",
+	"sB69Dbi6yhL3o6Jbm/DJB/wFrYftOn/TksJ/dx3j2BvcwG2+uwbbYPs1qkQS34QCv62wufb+NCuHTn45",
+	"7sr+2r3zEGLM9pUaBfkncSB6KxSQw1YQG0GnIPehC1cNyYsx2l0mJNhpXInJbOPYj3poj2d7fcLrcRTV",
+	"Venflz0bQ98U1exr8+ItvW70VNNJTHYbUV0wvnMpz+dTCQnwMOpZL2drvrbWWawnDYDI72qgsZ1t19Zl",
+	"zF02kN4lEzbZhf1yEw8Y5/47yCuLBu3toNSX3TGTGWB2Lw2Zt43K/R+Hfe9qDruS1lzjjj+szoyTeyN4",
+	"NFpQQimkvqK0HXKI2dT/wdjjJyuHrqK11O3/3ljDrNODMkaN5TyqqjQ1YK6orzSdRIhT0mznXfmCw4X8",
+	"jP9RdJbRzfI3l+/2ezVgeCjwB91tncJLMR3YoqYom8nIrnuiD3JIml25FZWCR5jKNR4zT9zg6o3QCj2f",
+	"FTn/J9PjO+zwipu61UvwkuafXsDAgJ3E4gVa9H3yQdNVAb89+SDFjJhk/Ch1q784BZWh258d3NVCoGvS",
+	"X+mMxfY/TsKYnZo4xDlOHK7Bb6Ou+jEGfNIayL8sI8az0owY81JtRbNAUNo7UFrIHs/+Z+Ie64B+pH0V",
+	"rdgR8co5roX5vyCMu2wqeE/3ZQFEioMKngbfYAd1la4ko4JzboY82S135iwP5+K/vOb/ol7zjqnfsnNS",
+	"5J57NezY/Ma18xDuANvXA8fljZJyRlgeRUSR13d/I0KS//Hd3f+wcoLynGRbyHYuWs/Ih17+ORcuhE8R",
+	"lMH5Y2JW5yDkzkUU8ybM+CWhaldHlm3FAUPHMIU9EsRnqfp7kzdu8uHO1rRQMAT5j8ouVsDSwZGNDf2x",
+	"lVyn4pzGus9EUe256nXe5o6vhAS24cS+iZinFk5CVFItCFXk27sff3hJJOxhvwIJeQ/39PMgevnvxYB7",
+	"uVDQlgQY7vj64aU3ffcO+cknn3764sUnz+cpDurJBwdZkxIZikG5iF/q4t7qEFEvDGx1mEYkRMJC6819",
+	"NWXt4yzJ6fGg/3kpMn2vqTn0/CDQXwXjAT/sANdqT6h1gB6oInuag3WDBvTjbwW7agivaf8bvhahVfPP",
+	"rpK6+zu3dXYpcQfuulhSpQ5CWsA0xTZcEcZf1quJKE+CZ/CY/LwVGDVHiYJM8JysaaaFrD/yNjOCCJcH",
+	"KkMRvvXqX8U4eusm89B2kjtQTWxQn9Cqhp4L+kB/ai8Cw4JOL5GmHZJi9CJ0KX9ZLu6eji+e/jFsXsWy",
+	"4Wrk2oxXN3Ou2TcX5ICxPJnIjYpbAq/rQIXvz9/ZDpL02H/cXCTmNAYWy/SlcGezgip1MQxbX/FziPxr",
+	"s8luFjeMLxXIe1vWWFR6KdatP0jQuDFm6PFVV+tO1dlLKUphaxnP/3jP+BLN7v1ldoXkxvH2Z5ooTsA4",
+	"/b2aDSaRbuzWfPLBbMrxzA6s1+bKGeJXRGnKcxU+3r9iPMf9e+Xc8atjs4xSMCknXOTJluXPXnQO+M/n",
+	"xl+Zk3oi2NMctt/haw8S7+m7SzHw4LDwoBOVOeiIgxS1IfldDNQreKhTAtub+VxNc2mR7GFdu+2+X2FN",
+	"kFjQgGGzlxaQw4EBGG1lKw6tvP/rLlHN7E8+mP8S0Ey6K5cQjoblzq/OaJPiw03v/PvbnrJiXDYgCsKD",
+	"iAWLHDAtEXBE19j+lhjJriIOh0euPzWFlssUkVAAVUBWhv6qSXnsxBXkAhTmJ23pPZAjWNXeXKvMHyWs",
+	"KxWyAn0N+gc4vPGDeYjVavpLWbMf4OA9j+pBfXqxC+6rLINSK5v+zh2kRwMniAVpLbkVYfqlSxZTNoHM",
+	"FkcKLYQVkS3aXO1EcB20ZfJlL7RX5gK7AZRmRUEO9BLxQDM9vRze60cWjnwkKu8HeK99OaWEG2eD9XP2",
+	"Pc4VTBw2E64+djZe+fgyeypEDn9DTJuI6sOlzF1zUUMdaLoDRWgh+GaBIu1gU9qMurAW8qIg/IHU1fbl",
+	"xlWwHzvzbn2R++tvoFsEzH9oBPg5yIJRCZrniiixh5XIjy99madCbBhfePugFiTbCqGA0MaIlYk9OIRk",
+	"EcQ9fpXnt76OwLUsgbb9B1amba+v8jx8PW09fnjwSLstnnywFRzSo/Xq968WQHdVXrCNf5zwufbej3GD",
+	"efp7YAa8WD00R4TljtH64+LlJQEqC2aR5dBvWqKbIgg99T3dQfj695910z+xLoRH1oUw5sH+CY90fwD8",
+	"QfXcPvRAj5ihay4vhVBGDVhgURuMf7H2fi1EKAZxL+7hK2zmx/XNf7oNuHi4PYY8UNDRMk+3rnDP1Rah",
+	"oFEoJTO2GlNS7BnfIJiiK93hDIIsdxhn3FzmvIP5qnpkNMq2oFwNRjtEZXtMbqtVwdQWcg/fojQ9+vIQ",
+	"e3Hv8Pr3BIEAyV5gWVpqoROx/EwkzqteruvoTfViPVw0kOlzHG5rQaitOPTwgJKGQx0UVnQTWdgqtzBz",
+	"oKumc4jPDcL970/++0WgiHCjovMfg+avf4kzZF8LCRlVekp6feXfu7IUq/sJ+fkFK1AakNXR/o8XJn9T",
+	"5pBbZE+FUJ+IV4Qxo4IVD0PMQvjE1aCb4zuR7a4oWkzTposHV8GnDp96lQx9iAKNGHZYn5h+FARbXCyj",
+	"II0s1vfiHq68WN/jCH63q4UEuoIe0I2Cef7Z82cvXsxaudJ1MCGy/DiuTMxmunHcEkvYOmxPiv0CTXZO",
+	"SaGEC51tax1HioMC+ZH2RWm0KkuN+O5wqtc728HvNJX3tjWTK1ipkmyTSKG7ar83ikCCdRK1MavNonH/",
+	"AFwTUelFXehMSHIwmrrZp7mkB/57252VzLZ0AiL8tn7pQQzErrfkkrdakFV1tFZ2o2tsgT+MBiErPuZu",
+	"v9OifIi75NRVQYsiD2MxIxidoZneAr8c8sy8ehJjp8K76mNSr0F4vz4/CanXomAi6ld/LViB5SYwUnRB",
+	"1qzQIMHFKQupIV+gVXADBKPTNNvDS+unompnvU6HFi5B0Kl+W4/jv+JN/yve9Mx40xj9bJ5KKGPN1dj2",
+	"5HS/4uLd4F66WXhKCFbcLG4O1KJcUg0ziIkB+THW/SyUchZpqGB7FpmLTVOoSeWSFuxvz84Ozp0p5+pd",
+	"HbL6+ocPUFGyFnNPlNOyxtQO/7LXyP5LJP2XSHrQEPgTd1l9gxjZbO6dh9hzHl90LKwd73NMcEy6PmxZ",
+	"tnVAs+aPIBXJWauCrh4WprURYsol5ggFRlVBTa8u3KMWddoOvM+gtP3tYyhCt37c11wy30doqdyzByh6",
+	"71948sGvQ2Isgn991HQ+K/SgTfQrXPJd8x8p/MD1HvN/tjdCq9qi5ewrscH4FX3IF09gvYZsKv4WaLZ1",
+	"Azc3P9qalqiK3JknXCCa2ZsLsgLFcsDd6T5k3LwQ8rt5Qr51Y0k6mE03F4FuvTJ3+EnFCv85QecFIZPE",
+	"Lcn1obivJA8sq4kM8krCeHD8bfPag9iCfHc1fFCiVc7DGZlTyOKPoLplg+jvQSqzFxoGfwAJ7+n25INX",
+	"/EZxvOuZ/37pbEEDPTHFmlBL5D+omvzXSFo4e5O0FO8rxe911u4ap6hr/2MdowNmidrPPHtcetnPMnzj",
+	"/YMW6gnFnAjKrXIcAQbYioOyhjP7OuMbsqf8aHO368Y6JytmU1CXcaG3sH9M8Fw2O0E2EJpaiJ13OWUo",
+	"q5hClBxr1StgrTGEPBQyjI3f+t6vxGmvGgI9MJM1Pb8DhdkWEeu/JbjNX9lS5T0vFy9INwW42knKa1js",
+	"g//xhFoxrU+vWS7GM9GVeGheoZgLwtW49WsLyUBJMasJa19w6DIe9PFihsgiEtaSbUBSrh9hCNG44vWu",
+	"ef0n+/ZD6AX9XpPULxyeCxlh/CMVqHF4RP3xXy1OcEiph820CPcfUIwvE602dhrHZWPwOJawZ9xjQ8RQ",
+	"Bs0rNs5UabpeN8YlsbZns97CkeSY1bhXUNwbDtwyhZFnC3sfDufe3AHP39VDeIgog9S0X19AXGEFcXvV",
+	"/CgRWO79UfHkY0seQCbNDNLoBx4vLnwfmfDs2sdPPkhfMG7s1ucTL692KEZzGl+5ZMba7IWwReraQeWz",
+	"IpFw8N+8ubEWiwFhm9z+U5uNHSZmxzZLc/nzw7T/k3joI8PKobjcQbFjWOEjCp328krQleRXWeB32PS3",
+	"YvU7LnTxrVjZYT64ajGWB92SGngOryCje3uV1Yr8KlbXESH9+nhDbrHya1LY3tnXHhwZy9DuV7FyYpZQ",
+	"RW7ffLUgGa1qN5wW5X8o8etjHGlxjS36s2v94x2RNbsvrhXOmSIXFb2H/JGN/hrXye7Mm1+5Fx9CM2t1",
+	"+NHrM08WMKX34IZ6vSpxbXo8rMwedN0zajaPHyACocOyTz7YH6bAqlxSbLNEk/WExSXyVs8Guqtnd36i",
+	"qgIqs+1EwffVkWi6WZA93QERkiiQjBYLB19rrsirI9qUzcNM5MErMPaTHF6VBOL3eRel99k8kN4HEFY4",
+	"6T/9DkrJd7ZKPxk9bBD5HlPRHQCutPCyfRji//3dV6/JZ88/+fz/eEmYJoghaEHpCEVGsEXUt8KcYn2W",
+	"+BI2jNuM9Jvrgu25TiLnrZ2e5WZMBGaZrqSLXOCEVnoLXJvOzR/KCyhMykEX4wqtYC0k1Mth2T0kFkKu",
+	"wNeCr5nct6h4hVLs2PhrkT+4g8bBFfCRlWsxI8IhelCxDiICleAyFC6HmZiyhqPwztEt+USaY8lpuEHF",
+	"4i3Pr7riHtL7zmzckwsNh1dovb4w7U8lsijGM5Ishd+JK5cYbHcTvRAU3grNsu1ACDNztdtdwh3ZoWsC",
+	"okYwOGFIuWuJpBbRTmDPP18kD2kWySwXKu+djSZ1sQ3/sdJJGql5F3IiKv2RjqXY9vHw/OGtMz64Gtr/",
+	"o5yz4bsc2/BvrpX77RpPP10/AvkSSxW4b5545Cg8xIKaCzrF6+IR1z3I5gQxXe3ad2GNwdFZwhok8MxB",
+	"F0RE8m3rtWsFjDU9/D4rgTy0KGktkxrD/LrDWi6i0jaKFGGXFgTBl4JQXm95fuebnXdEtDr4uKdFP8YK",
+	"09e3wgzPJpIyheVYIMfojlDxxDgJrnCR//HAW0I1xanuF95GpxZUaVIpyC/lED6THZ98cD8lwLlHD/Ko",
+	"yq9s5LO6FLD7acf4pBWtIcElzGi6KkfyJUBvQdrrZ041XVEFDoC8C1V+BB1MVLrD9q8qQ00HQQmqq/K6",
+	"tbsmzE+4ZSKV4p2q/dKjuFvbk0aBglf9oClS/7W8nkUeqyw/uC3+AY7A6BLiBmDab8oRDKVXeX7HNFzV",
+	"ePEDHFp9PPA6jNTJMbLR3djrSFB6GYTSoMm3EwnaXp4nH+wP6XDE9fsXSmfo5XhwLO9rO1lYF4KUkGmF",
+	"Wxy4jVTnQkNYGbo2RzkD6EdJhLB9///sXU9v2zYU/yqEL72oE3pdT1lWDAU2tMiy7NQDIzEJZ0kURMpu",
+	"YOS7D3wkJVomZbkRKSfNKa1FiX/e4+P7x9/z3Sbsn8ZioiPhYGgRJbRCBYkN8P5DQWAt8oJ5DgS5xFOL",
+	"L354wfXAnnMbB35IdxpYYTQ7sqNVKD2LCnJFsq5e5tBUM0/PIMrc41CEucIWelssIq+Xou/E7eHaDinZ",
+	"yO6mqQJzMYX7HhwriSrRDRrSA65rUumLah2+FEYFY+sE8TZ7QJijkm2hqHeDblta5AAQzZo1d5bAUAfm",
+	"JznhcOqn3cmrl8tTGGwKpnAMPOExLGGpnm8JBjt9Hxw9x4/8I1pXbAtOjTtccNKBoyONbjMjhEOBM8KX",
+	"ldpARMGy9ehRCQ1CylLZwW+Mrb1ONtkA3TI2A0a5mq43Z0Y+PYYQLFU92e4vtgl4C6zvIraPYVlyDNOx",
+	"FUl2APBNTjBm+xfCaTZyaJ+FhhoOoN6Y7y+k4yzLCOOq/mNZC1YeMVNNoyiWqupsiqFqxpWoe/9Qa2eu",
+	"gIGZ8qm2qx59OHFmlieyMLO7dXCwetxDkRkVBnFGC3P1ZJ5CAk7SHEg73Sjd6X+BYiUaiu/JRM29ey/M",
+	"Rf9rGEtYflF9RJd3k3glECPsKdZCWkHpTv4B+me4nmi36VfCkP4izy9xwJCK/HhsQwrXXjgHXEdBbxgS",
+	"27wSl+Auj/3fcJ2sQmZExmDSw3/HEdtWiale2RDMGZQtVSaTsvApRwak0xmiM9Aagbjqy7bqengDDRlj",
+	"O0FNDZvYQmboxZezxBVlFZIdwarkzgjvNc3W15ivw0kk2UN0kWSm7/TumIeB/DtDfUSwHD+Owr1mDdm+",
+	"41b9YvkGhPek6gSY8azSDE4h/8kqQAdvJ+qhqX0M1fmg+qHkUGeaxDVTBZ4nFpVenQsupBq3TxKohcwD",
+	"3ZAfUhZgdEedHP9UNKD3FL5+XmF7uSQLBO2BEulOg5qOhq06kgRi0J4o+6vzpdKr02XkSJuIJ8pMytpm",
+	"Q3gC4ponFo4drnK0oZzOAv5xUpzryB1xOc/u+vlg/dMMN/kxIkAwNjAh/PGl/um5ruuI12xv+eYXLfD5",
+	"RfxlS9HslJjgkNfvcXtPjiBAy1MZ2kEJP/0DSAMOgJb/tVygim1d1Yhx/ofqYdJhXUOxpim1O1V66CrR",
+	"9Te+xT3HYU5ych5EDkkzomsiPZ/aSoJ6D/NZZV+Bb0nhZYcLhTGiTgGp1UFzqatxou4Bs5roIr7yk07l",
+	"7U/oIjpKygW6owUYEQ8EG4y4S9Xf+98prxmnpvadH+D66eUcY30U64dFuNNA+2TB5z2qSmnkngLODEGk",
+	"4ERfPEgchTUDqpTy09PDZa/mpB6V7jVueRAeuO6ytuEckLYcuzMx8o+IfK8ZbxtgEVWfmxaFA/tfDi8w",
+	"S0AfbzzR80RDIPOg1JOcmTGuoPSPxRpSPtQt+BGZSboA+6HAHIq7AxSDHJFLfYAHgTnkylqQnzKN55BD",
+	"eFvWwo0tfTqDDGnK2zI8SbsZvO18i65yb8628Q9gD2kTnq7dDN7o2tEV7IP3Nd5L4xoov0WhHFtY+WNQ",
+	"RUgO7hvtmBUowxW6JSjDTUP1NVLjpq2I2LJm7dTmb+TnvuKwGWJ9J74C5jhbvyxDa4tF9vC+yyzx5rD8",
+	"K9t9hmYxsli67iaXTKYcwVzgUl537uvUFuhzrtwWB3nm8FP53N/9UgTzgVurHVfxGHR8uKEk4YJvKLkv",
+	"dJOxCJPG2FYth5DbrjvjN+qbMfYLdHUCgvjNTN7w8b3ghjZpb0uq1uaMoYnV+CJvB+j0SysyVnoD9erc",
+	"xNKYZQ3RwK17VbDRXcNKRGeWdMcKIrg3VLqDv4N40tAj1s2JqpAXJ5VIPAjM/tM/+MnvV7ysx3HPF0dW",
+	"hFnw56fkH5AwxSWpco/mHmwoPhv/q23OWwXwuspTWskcZAYpyD5W5OAopBytAZnr4PaOnOpZSykY3EVH",
+	"kTOTVfbzuJJoz0g55OGG1KwRxy5lXqlWwa/uQS8+ID54igRTbm4qSKL5m1Zoy5qcv2pho6b/iw66HCfW",
+	"1/xuGdD7Qzr9BHSB0iTLHAOHlUwGO3Z+Was+3pcXOZ+SJrNWNJlsKNn8sGEUAtBnoBKoeJBxLulwkEHo",
+	"bfIDTYAKvwJww2je65UBjm+9bJE9iAtrsnuHs+V8SnfwH5X4VDA+maHMa2GEy2XBOAntgYHvX+pJR2aH",
+	"ox4YSQySh3PE9AzxlKw4aTaG1m1TrH5dpbim6eYDKNH6K7sBotrqKel+0qBR1i+dH9v6jXzPdGaW9VtO",
+	"Bay/9WoLgL/9D3r41i99grv9nsp6ffr29H8AAAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

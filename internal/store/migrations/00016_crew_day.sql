@@ -32,5 +32,34 @@ CREATE TABLE job_return (
 );
 CREATE INDEX job_return_unit ON job_return (organisation_id, unit_id);
 
+-- A unit met on site that is not in the register: somebody decides whether it belongs there.
+CREATE TABLE found_unit (
+    organisation_id uuid NOT NULL,
+    id              uuid NOT NULL,
+    site_id         uuid NOT NULL,
+    place           text NOT NULL,
+    tag             text NOT NULL DEFAULT '',
+    class_id        uuid,
+    note            text NOT NULL DEFAULT '',
+    day             date NOT NULL,
+    account_id      uuid REFERENCES account (id),
+    at              timestamptz NOT NULL,
+    unit_id         uuid, -- as which it was added
+    dismissed       text NOT NULL DEFAULT '', -- or why not
+    decided_by      uuid REFERENCES account (id),
+    decided_at      timestamptz,
+    CHECK ((decided_at IS NULL) = (unit_id IS NULL AND dismissed = '')),
+    PRIMARY KEY (organisation_id, id),
+    FOREIGN KEY (organisation_id, site_id) REFERENCES site (organisation_id, id),
+    FOREIGN KEY (organisation_id, class_id) REFERENCES equipment_class (organisation_id, id),
+    FOREIGN KEY (organisation_id, unit_id) REFERENCES unit (organisation_id, id)
+);
+CREATE INDEX found_unit_open ON found_unit (organisation_id, at) WHERE decided_at IS NULL;
+ALTER TABLE attachment DROP CONSTRAINT attachment_entity_check,
+    ADD CONSTRAINT attachment_entity_check CHECK (entity IN ('unit', 'site', 'visit', 'symptom', 'tick', 'watch', 'found'));
+
 -- +goose Down
-DROP TABLE job_return, crew_member;
+DELETE FROM attachment WHERE entity = 'found';
+ALTER TABLE attachment DROP CONSTRAINT attachment_entity_check,
+    ADD CONSTRAINT attachment_entity_check CHECK (entity IN ('unit', 'site', 'visit', 'symptom', 'tick', 'watch'));
+DROP TABLE found_unit, job_return, crew_member;

@@ -1936,6 +1936,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/found-units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Units met on site that are not in the register and that nobody has decided on, the oldest first. */
+        get: operations["listFoundUnits"];
+        put?: never;
+        post: operations["addFoundUnit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/found-units/{found_id}/decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                found_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["decideFoundUnit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/symptoms/{symptom_id}/triage": {
         parameters: {
             query?: never;
@@ -4264,6 +4299,8 @@ export interface components {
             last_readings: components["schemas"]["ReadingLine"][];
             parts: components["schemas"]["PartCard"][];
             symptoms: components["schemas"]["PackSymptom"][];
+            /** @description What the unit's label says. */
+            label_code?: string;
             /** @description What was advised at earlier visits, newest first. */
             advised: components["schemas"]["EarlierAdvice"][];
             forecast: components["schemas"]["Forecast"];
@@ -4271,6 +4308,38 @@ export interface components {
             cooled_goods: boolean;
             questions: components["schemas"]["PracticeQuestion"][];
             bans: components["schemas"]["Ban"][];
+        };
+        /** @description A unit met on site that is not in the register. */
+        NewFoundUnit: {
+            /** Format: uuid */
+            site_id: string;
+            place: string;
+            tag?: string;
+            /** Format: uuid */
+            class_id?: string;
+            note?: string;
+        };
+        FoundUnit: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            site_id: string;
+            site: string;
+            place: string;
+            tag: string;
+            class: string;
+            class_code: string;
+            note: string;
+            /** Format: date */
+            day: string;
+            by: string;
+            photos: components["schemas"]["Attachment"][];
+        };
+        /** @description As which unit it was added, or why it was not. */
+        FoundDecision: {
+            /** Format: uuid */
+            unit_id?: string;
+            dismissed?: string;
         };
         EarlierAdvice: {
             /** Format: date */
@@ -4683,6 +4752,14 @@ export interface components {
             dwell_m: number[];
             together_m: number;
             spoiled: boolean;
+            chores?: components["schemas"]["PlacedChore"][];
+            latest_start_m?: number;
+        };
+        PlacedChore: {
+            name: string;
+            start_m: number;
+            end_m: number;
+            inside: boolean;
         };
         StandOff: {
             holds_m: number;
@@ -7513,7 +7590,7 @@ export interface operations {
     listAttachments: {
         parameters: {
             query: {
-                entity: "unit" | "site" | "visit" | "symptom" | "tick" | "watch";
+                entity: "unit" | "site" | "visit" | "symptom" | "tick" | "watch" | "found";
                 entity_id: string;
             };
             header?: never;
@@ -7537,7 +7614,7 @@ export interface operations {
     addAttachment: {
         parameters: {
             query: {
-                entity: "unit" | "site" | "visit" | "symptom" | "tick" | "watch";
+                entity: "unit" | "site" | "visit" | "symptom" | "tick" | "watch" | "found";
                 entity_id: string;
                 kind: "photo" | "data_sheet" | "manual" | "other";
                 name: string;
@@ -8453,6 +8530,80 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Symptom"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listFoundUnits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A list. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundUnit"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addFoundUnit: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the sender; the same request sent again gets the same answer and is done once. */
+                "Idempotency-Key": components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFoundUnit"];
+            };
+        };
+        responses: {
+            /** @description What was found, under the key it was sent with. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundUnit"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    decideFoundUnit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                found_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FoundDecision"];
+            };
+        };
+        responses: {
+            /** @description Decided. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

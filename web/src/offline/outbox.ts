@@ -3,10 +3,16 @@ import { ref } from 'vue'
 import { api, ask, asFile, problemOf, type Schemas } from '../api/client'
 import { session } from '../session'
 import { owner, ownKey } from './owner'
-import { shelf, type Waiting } from './shelf'
+import { type Found, type Returned, shelf, type Waiting } from './shelf'
 
 /** What waits on this phone, the oldest first. */
 export const waiting = ref<Waiting[]>([])
+
+/** The jobs given back on this phone, the oldest first. */
+export const returned = ref<Returned[]>([])
+
+/** The units found on this phone, the oldest first. */
+export const founds = ref<Found[]>([])
 
 /** Whether the last try reached the server. */
 export const reached = ref(navigator.onLine)
@@ -16,6 +22,28 @@ let running: Promise<void> | null = null
 export async function readOutbox(): Promise<void> {
   const rows = owner() ? await (await shelf()).getAll('outbox') : []
   waiting.value = rows.sort((a, b) => a.at.localeCompare(b.at))
+  const back = owner() ? await (await shelf()).getAll('returns') : []
+  returned.value = back.sort((a, b) => a.at.localeCompare(b.at))
+  const met = owner() ? await (await shelf()).getAll('founds') : []
+  founds.value = met.sort((a, b) => a.at.localeCompare(b.at))
+}
+
+/** Keeps a unit that is not in the register, for the office; it is sent as soon as the network is there. */
+export async function putFound(f: Omit<Found, 'state' | 'problem' | 'at'>): Promise<void> {
+  await (await shelf()).put('founds', { ...f, at: new Date().toISOString(), state: 'waiting', problem: '' })
+  await readOutbox()
+}
+
+/** Takes what was sent, or will not be, off this phone. */
+export async function dropErrand(store: 'returns' | 'founds', key: string): Promise<void> {
+  await (await shelf()).delete(store, key)
+  await readOutbox()
+}
+
+/** Gives a job back to the office; it is sent as soon as the network is there. */
+export async function giveBack(r: Omit<Returned, 'state' | 'problem' | 'at'>): Promise<void> {
+  await (await shelf()).put('returns', { ...r, at: new Date().toISOString(), state: 'waiting', problem: '' })
+  await readOutbox()
 }
 
 /** Puts a visit into the outbox; from then on it is kept whatever happens to the page. */
@@ -67,8 +95,66 @@ async function inTurn(): Promise<void> {
     if (!w.token && session.value?.person_id !== w.person_id) continue
     if (!(await sendOne(w))) break
   }
+  for (const r of returned.value) if (r.state === 'waiting' && !(await sendReturn(r))) break
+  for (const f of founds.value)
+    if ((f.state === 'waiting' || f.state === 'photos') && !(await sendFound(f))) break
   await readOutbox()
 }
+
+/** Sends a job given back; false when the server was not reached. */
+async function sendReturn(row: Returned): Promise<boolean> {
+  const r = { ...row, body: { ...row.body } }
+  try {
+    const path = { round_id: r.round_id }
+    const header = { 'Idempotency-Key': r.key }
+    await ask(api.POST('/rounds/{round_id}/returns', { params: { header, path }, body: r.body }))
+    Object.assign(r, { state: 'sent', problem: '' })
+    reached.value = true
+  } catch (e) {
+    const p = problemOf(e)
+    reached.value = p.status !== 0
+    r.problem = p.status === 401 ? 'Sign in again to send it.' : p.message
+    if (!isPassing(p.status)) r.state = 'refused'
+  }
+  await (await shelf()).put('returns', r)
+  return r.state !== 'waiting'
+}
+
+/** Sends a unit found, and then its picture; false when the server was not reached. */
+async function sendFound(row: Found): Promise<boolean> {
+  const f = { ...row }
+  const db = await shelf()
+  try {
+    if (f.state === 'waiting') {
+      await ask(api.POST('/found-units', { params: { header: { 'Idempotency-Key': f.key } }, body: f.body }))
+      f.state = f.photo ? 'photos' : 'sent'
+      await db.put('founds', f)
+    }
+    if (f.photo)
+      await ask(
+        api.POST('/attachments', {
+          params: { query: { entity: 'found', entity_id: f.key, kind: 'photo', name: 'as it was found' } },
+          body: f.photo as unknown as string,
+          ...asFile,
+        }),
+      ).catch((e: unknown) => {
+        // Kept already, by a try whose answer was lost.
+        if (problemOf(e).status !== 409) throw e
+      })
+    Object.assign(f, { state: 'sent', photo: null, problem: '' })
+    reached.value = true
+  } catch (e) {
+    const p = problemOf(e)
+    reached.value = p.status !== 0
+    f.problem = p.status === 401 ? 'Sign in again to send it.' : p.message
+    if (!isPassing(p.status)) f.state = 'refused'
+  }
+  await db.put('founds', f)
+  return f.state === 'sent' || f.state === 'refused'
+}
+
+/** Whether a try failed for what passes: it is tried again. */
+const isPassing = (status: number) => status === 0 || status >= 500 || status === 401 || status === 429
 
 /** Sends one; false when the server was not reached. */
 async function sendOne(row: Waiting): Promise<boolean> {
@@ -92,7 +178,7 @@ async function sendOne(row: Waiting): Promise<boolean> {
   } catch (e) {
     const p = problemOf(e)
     reached.value = p.status !== 0
-    if (p.status === 0 || p.status >= 500 || p.status === 401 || p.status === 429) {
+    if (isPassing(p.status)) {
       w.problem = p.status === 401 ? 'Sign in again to send it.' : p.message
       await db.put('outbox', w)
       return false
@@ -159,7 +245,12 @@ export function keepFlushing(): void {
     if (document.visibilityState === 'visible') again()
   })
   window.setInterval(() => {
-    if (waiting.value.some((w) => w.state === 'waiting' || w.state === 'photos')) again()
+    const left = waiting.value.some((w) => w.state === 'waiting' || w.state === 'photos')
+    if (
+      left ||
+      [...returned.value, ...founds.value].some((r) => r.state === 'waiting' || r.state === 'photos')
+    )
+      again()
   }, 10_000)
   again()
 }

@@ -37,12 +37,12 @@ export async function packFor(unit: string, token = ''): Promise<Pack> {
   }
 }
 
-const reachesNothing = (e: unknown) => {
+export const reachesNothing = (e: unknown) => {
   const status = problemOf(e).status
   return status === 0 || status >= 502
 }
 
-async function keepPack(pack: Schemas['VisitPack'], token: string): Promise<Pack> {
+export async function keepPack(pack: Schemas['VisitPack'], token: string): Promise<Pack> {
   const at = new Date().toISOString()
   await (await shelf()).put('packs', { unit_id: token || pack.unit.id, at, pack })
   return { pack, at, fresh: true, unkept: '' }
@@ -65,6 +65,8 @@ export interface KeptUnit {
   tag: string
   where: string
   at: string
+  /** What its label says, in lower case. */
+  label: string
 }
 
 /** The units whose packs are kept, by tag. */
@@ -77,6 +79,7 @@ export async function keptUnits(): Promise<KeptUnit[]> {
       tag: r.pack.unit.tag,
       where: `${r.pack.unit.site}, ${r.pack.unit.placement}`,
       at: r.at,
+      label: r.pack.label_code?.toLowerCase() ?? '',
     }))
     .sort((a, b) => a.tag.localeCompare(b.tag))
 }

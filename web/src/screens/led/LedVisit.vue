@@ -7,7 +7,6 @@ import { waiting } from '../../offline/outbox'
 import LoadState from '../../parts/LoadState.vue'
 import { mayRecord } from '../../session'
 import { visitJobWords } from '../../api/facts.gen'
-import { clockOf, useClock, useTimers } from './clock'
 import FinishPart from './FinishPart.vue'
 import GoodsClock from './GoodsClock.vue'
 import { jobKinds, phaseWords } from './ledVisit'
@@ -22,6 +21,8 @@ const route = useRoute()
 const asked = String(route.query['job'] ?? '')
   .split(',')
   .filter((j): j is Schemas['VisitJob'] => j in visitJobWords)
+/** The round it was opened from: after sending, its next unit follows. */
+const round = String(route.query['round'] ?? '')
 /** What the visit is for; at least one. */
 function toggle(job: Schemas['VisitJob']) {
   const w = work.value
@@ -45,9 +46,7 @@ const {
   broken,
   groups,
   doneCount,
-  running,
   sides,
-  nameOf,
   refusals,
   asksAt,
   show,
@@ -58,19 +57,17 @@ const {
   startAgain,
   send,
 } = useLedVisit(props.id, props.token ?? '', asked)
-const { away, rung, lookUp } = useTimers(() => work.value, nameOf)
-const { now } = useClock()
-// On coming back to a visit whose clocks ran on, what has truly passed shows first.
-const stop = watch(pack, (p) => {
-  if (!p) return
-  lookUp()
-  stop()
+/** A clock that runs leads to its step from whatever screen. */
+watch([() => route.query['step'], pack], ([step, p]) => {
+  if (p && step) show(String(step))
 })
 const refusedBefore = computed(() =>
   waiting.value.find((x) => x.visit.unit_id === props.id && x.state === 'refused'),
 )
 async function finish() {
-  if (await send()) await router.push(props.token ? `/g/${props.token}/sent` : '/outbox')
+  if (!(await send())) return
+  const next = round ? `/today?after=${props.id}` : '/outbox'
+  await router.push(props.token ? `/g/${props.token}/sent` : next)
 }
 </script>
 
@@ -102,33 +99,12 @@ async function finish() {
         A visit to this unit was refused by the server and waits here.
         <RouterLink to="/outbox">See why</RouterLink>
       </p>
-      <div v-if="away.length" class="notice first" role="status">
-        <p v-for="a in away" :key="a.coil">
-          <strong>{{ a.coil }} has been dwelling for {{ clockOf(a.stood) }}.</strong>
-          <span v-if="a.over > 0" class="over"> Past its maximum by {{ clockOf(a.over) }}: rinse now.</span>
-        </p>
-        <button type="button" class="quiet" @click="away = []">Seen</button>
-      </div>
-      <div v-if="rung" class="notice danger" role="alert">
-        <strong>{{ rung }}</strong>
-        <button type="button" class="quiet" @click="rung = ''">Seen</button>
-      </div>
       <p v-if="resumed && doneCount" class="notice">
         Continuing where you stopped.
         <button type="button" class="link" @click="startAgain">Start again</button>
       </p>
       <div class="bar">
         <GoodsClock v-if="pack.cooled_goods" :work="work" />
-        <p
-          v-for="c in running"
-          :key="c.coil_id"
-          class="run"
-          :class="{ over: (now - c.timer!.sprayed!) / 1000 > c.timer!.max_s }"
-        >
-          {{ nameOf(c.coil_id) }} stands <strong>{{ clockOf((now - c.timer!.sprayed!) / 1000) }}</strong> of
-          {{ c.timer!.min_s / 60 }} to {{ c.timer!.max_s / 60 }} min
-          <button type="button" class="link" @click="open = 'apply_cleaner'">Show its step</button>
-        </p>
       </div>
       <details class="cautions">
         <summary>Cautions</summary>
@@ -215,15 +191,6 @@ async function finish() {
   top: 0;
   z-index: 5;
   background: var(--paper);
-}
-.run {
-  margin: 0;
-  padding: 6px 14px;
-  background: var(--petrol-tint);
-  border-top: 1px solid var(--paper);
-}
-.run.over {
-  background: var(--danger-tint);
 }
 .cautions {
   font-size: 14.5px;
@@ -331,10 +298,6 @@ ol {
   font-size: 12.5px;
   border: 1px solid var(--ink);
   padding: 0 6px;
-}
-.first p {
-  margin: 0 0 6px;
-  font-size: 17px;
 }
 .link {
   min-height: 44px;

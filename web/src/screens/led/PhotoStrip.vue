@@ -3,6 +3,7 @@ import { onBeforeUnmount, ref, watch } from 'vue'
 
 import { refusal } from '../../offline/device'
 import { shelf } from '../../offline/shelf'
+import { smaller } from '../../offline/today'
 import type { Work } from './ledVisit'
 
 /** Photos tied to a step, a side, before or after, or to something watched. They wait on the phone with the visit. */
@@ -41,18 +42,6 @@ onBeforeUnmount(() => Object.values(urls.value).forEach((u) => URL.revokeObjectU
 
 /** Phones make pictures larger than anybody looks at them; they are drawn smaller before they are kept. */
 const longest = 1600
-async function smaller(file: Blob): Promise<Blob> {
-  const picture = await createImageBitmap(file)
-  const scale = Math.min(1, longest / Math.max(picture.width, picture.height))
-  const canvas = document.createElement('canvas')
-  canvas.width = Math.max(1, Math.round(picture.width * scale))
-  canvas.height = Math.max(1, Math.round(picture.height * scale))
-  canvas.getContext('2d')!.drawImage(picture, 0, 0, canvas.width, canvas.height)
-  picture.close()
-  return new Promise((ok, bad) =>
-    canvas.toBlob((b) => (b ? ok(b) : bad(new Error('The picture cannot be read.'))), 'image/jpeg', 0.85),
-  )
-}
 
 async function take(e: Event) {
   const input = e.target as HTMLInputElement
@@ -60,7 +49,7 @@ async function take(e: Event) {
   for (const file of input.files ?? []) {
     let blob: Blob
     try {
-      blob = await smaller(file)
+      blob = await smaller(file, longest)
     } catch {
       failed.value = 'That is not a picture this phone can read.'
       continue

@@ -2,6 +2,7 @@
 import type { Schemas } from '../../api/client'
 import TapChoice from '../../parts/TapChoice.vue'
 import { shortDay, upperFirst, watchWords } from '../../words'
+import KeptPicture from '../../parts/KeptPicture.vue'
 import PhotoStrip from './PhotoStrip.vue'
 import type { Work } from './ledVisit'
 
@@ -23,7 +24,7 @@ const states = Object.entries(watchWords).map(([value, label]) => ({ value: valu
     </p>
     <div v-if="w.photos.length" class="photos">
       <figure v-for="p in w.photos" :key="p.id">
-        <img :src="`/api/v1/attachments/${p.id}`" :alt="p.name" loading="lazy" />
+        <KeptPicture :id="p.id" :alt="p.name" />
         <figcaption class="soft">{{ p.name.replace(/\.\w+$/, '') }}</figcaption>
       </figure>
     </div>
@@ -57,7 +58,7 @@ h4 {
 figure {
   margin: 0;
 }
-img {
+:deep(img) {
   width: 100%;
   aspect-ratio: 3 / 2;
   object-fit: contain;

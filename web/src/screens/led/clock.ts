@@ -1,7 +1,8 @@
 import { useDocumentVisibility, useIntervalFn, useWakeLock } from '@vueuse/core'
 import { ref, watch } from 'vue'
 
-import type { Timer, Work } from './ledVisit'
+import type { Timer } from './ledVisit'
+import type { RunningClock } from './running'
 
 /** Minutes and seconds. */
 export function clockOf(seconds: number): string {
@@ -24,7 +25,7 @@ export const runs = (t: Timer | null): t is Timer & { sprayed: number } =>
   !!t && t.sprayed !== null && t.rinsed === null
 
 /** The next moment a running clock rings, in milliseconds; null when it has rung for all. */
-export function ringsAt(t: Timer & { sprayed: number }, after: number): number | null {
+export function ringsAt(t: Pick<RunningClock, 'sprayed' | 'min_s' | 'max_s'>, after: number): number | null {
   const moments = [
     t.sprayed + (t.min_s - beforeMin) * 1000,
     t.sprayed + (t.max_s - beforeMax) * 1000,
@@ -56,22 +57,20 @@ export function ring(): void {
 }
 
 export interface AwayNote {
-  coil: string
+  name: string
   stood: number
   over: number
 }
 
 /**
- * Watches the running clocks of a visit: rings, keeps the screen awake, and on coming back to the page says first what
- * truly passed.
+ * Watches the running clocks: rings, keeps the screen awake, and on coming back to the page says first what truly passed.
  */
-export function useTimers(work: () => Work | null, name: (coil: string) => string) {
+export function useTimers(running: () => RunningClock[]) {
   const away = ref<AwayNote[]>([])
   const rung = ref('')
   const wake = useWakeLock()
   const visible = useDocumentVisibility()
   let seen = Date.now()
-  const running = () => (work()?.coils ?? []).filter((c) => runs(c.timer))
 
   /** The screen stays awake while a clock runs; where the phone refuses, the clock still counts. */
   async function awake() {
@@ -82,9 +81,8 @@ export function useTimers(work: () => Work | null, name: (coil: string) => strin
 
   function lookUp() {
     away.value = running().map((c) => {
-      const t = c.timer as Timer & { sprayed: number }
-      const stood = (Date.now() - t.sprayed) / 1000
-      return { coil: name(c.coil_id), stood, over: Math.max(0, stood - t.max_s) }
+      const stood = (Date.now() - c.sprayed) / 1000
+      return { name: c.name, stood, over: Math.max(0, stood - c.max_s) }
     })
     seen = Date.now()
   }
@@ -95,16 +93,15 @@ export function useTimers(work: () => Work | null, name: (coil: string) => strin
     seen = Date.now()
     if (visible.value !== 'visible') return
     for (const c of running()) {
-      const t = c.timer as Timer & { sprayed: number }
-      const at = ringsAt(t, t0)
+      const at = ringsAt(c, t0)
       if (at !== null && at <= seen) {
-        const left = t.max_s - (seen - t.sprayed) / 1000
+        const left = c.max_s - (seen - c.sprayed) / 1000
         rung.value =
           left <= 0
-            ? `${name(c.coil_id)}: past its maximum. Rinse now.`
+            ? `${c.name}: past its maximum. Rinse now.`
             : left <= beforeMax
-              ? `${name(c.coil_id)}: ${clockOf(left)} to its maximum.`
-              : `${name(c.coil_id)}: its minimum is near. Look at the foam.`
+              ? `${c.name}: ${clockOf(left)} to its maximum.`
+              : `${c.name}: its minimum is near. Look at the foam.`
         ring()
       }
     }

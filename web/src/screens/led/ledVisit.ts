@@ -3,6 +3,8 @@ import { soilTags } from '../../api/facts.gen'
 import { putDown } from '../../offline/device'
 import { ownKey } from '../../offline/owner'
 import { gradeEdges, gradeOf } from '../../words'
+import { coilName } from './names'
+import { dropClocks, keepClocks } from './running'
 
 /**
  * A visit led step by step. It is written to the device at every change, so that a closed tab loses at most the last
@@ -41,6 +43,8 @@ export interface Timer {
   done: number | null
   over: string
   foam: 'brown' | 'white' | ''
+  /** How long it stood by somebody's watch, where no clock was run here, in seconds. */
+  said_s?: number | null
 }
 
 /** One pass of the plan that was chosen, as it is recorded. */
@@ -65,6 +69,8 @@ export interface PassWork {
 
 export interface CoilWork {
   coil_id: string
+  /** What it is called: the unit's tag where that has one coil only, else with the coil's name. */
+  name?: string
   /** The passes of the plan in their order; what is used and how long it stood is kept beside them, of the main one. */
   passes?: PassWork[]
   plan?: string
@@ -99,6 +105,8 @@ export interface StepWork {
 export interface Work {
   key: string
   unit_id: string
+  /** The site, so that units sprayed together there share one order of spraying. */
+  site_id?: string
   version: number
   day: string
   started_at: string
@@ -168,10 +176,17 @@ export const phases = Object.keys(phaseWords) as Phase[]
 const place = (unit: string) => ownKey('work', unit)
 
 /** Writes the visit down on the phone; what it says when the phone refuses is for the screen. */
-export const keep = (w: Work): string => putDown(place(w.unit_id), w)
+export function keep(w: Work): string {
+  const said = putDown(place(w.unit_id), w)
+  keepClocks(w)
+  return said
+}
 export function drop(unit: string): void {
   localStorage.removeItem(place(unit))
+  dropClocks(unit)
 }
+const clockName = (pack: Schemas['VisitPack'], coil: string) =>
+  pack.coils.length > 1 ? `${pack.unit.tag}, ${coilName(pack, coil).toLowerCase()}` : pack.unit.tag
 export function kept(unit: string): Work | null {
   try {
     const w = JSON.parse(localStorage.getItem(place(unit)) ?? 'null') as Work | null
@@ -191,6 +206,7 @@ export function begin(
   return {
     key: crypto.randomUUID(),
     unit_id: pack.unit.id,
+    site_id: pack.unit.site_id,
     version: pack.procedure.version,
     day,
     started_at: new Date().toISOString(),
@@ -214,6 +230,7 @@ export function begin(
     },
     coils: pack.coils.map((c) => ({
       coil_id: c.coil_id,
+      name: clockName(pack, c.coil_id),
       on: true,
       work: jobs.includes('deep') ? 'deep' : 'light',
       method: '',
@@ -324,16 +341,18 @@ export function nextDwell(c: CoilWork): PassWork | undefined {
 
 /** How long a cleaner stood, its foam, and what was said of it, once its clock has stopped. */
 const stood = (t: Timer | null): Pick<PassWork, 'dwell_s' | 'over' | 'foam'> =>
-  t?.sprayed && t.rinsed
-    ? { dwell_s: Math.round((t.rinsed - t.sprayed) / 1000), over: t.over, foam: t.foam }
-    : {}
+  t && !t.sprayed && t.said_s != null
+    ? { dwell_s: t.said_s, over: t.over, foam: t.foam }
+    : t?.sprayed && t.rinsed
+      ? { dwell_s: Math.round((t.rinsed - t.sprayed) / 1000), over: t.over, foam: t.foam }
+      : {}
 
 /** Writes the dwell that has ended down beside its pass, and makes a clock for the next pass. */
 export function toNextDwell(c: CoilWork): void {
   const next = nextDwell(c)
   const done = (c.passes ?? []).find((p) => p.max_s && p.dwell_s === undefined)
   const t = c.timer
-  if (!next || !done || !t?.sprayed || !t.rinsed) return
+  if (!next || !done || !t || stood(t).dwell_s === undefined) return
   Object.assign(done, stood(t))
   c.timer = {
     min_s: next.min_s ?? 0,

@@ -8,6 +8,7 @@ import { type Pack, packFor } from '../../offline/packs'
 import { useLoad } from '../../parts/useLoad'
 import { session } from '../../session'
 import { runs } from './clock'
+import { keepClocks } from './running'
 import { type Ask, judge, type Judged } from './judged'
 import { coilName, sideNames } from './names'
 import {
@@ -50,6 +51,7 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
     steps.value = jobsOf(work.value).includes('deep') ? got.pack.steps : []
     open.value = steps.value.find((x) => !work.value?.steps[x.code])?.code ?? ''
     broken.value = got.unkept
+    keepClocks(work.value)
     void readOutbox()
     return got
   })

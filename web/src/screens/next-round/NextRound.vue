@@ -13,6 +13,7 @@ import { count, duration, jobWords, kindWords, longDay, roleWords, schoolWords }
 import PlanWeeks from '../rounds/PlanWeeks.vue'
 import WindowLine from '../rounds/WindowLine.vue'
 import AttentionList from './AttentionList.vue'
+import FoundList from './FoundList.vue'
 import ForecastStrips from './ForecastStrips.vue'
 import LoadList from './LoadList.vue'
 
@@ -235,6 +236,7 @@ async function keep(moves: { key: string; day: string }[]) {
       </div>
 
       <aside aria-labelledby="waiting">
+        <FoundList v-if="mayManage()" />
         <AttentionList v-if="mayManage()" />
         <h2 id="waiting">Waiting for you</h2>
         <p v-if="!data.waiting.length" class="soft">No interval waits for an answer.</p>

@@ -1,9 +1,18 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue'
+import { computed, onMounted, ref } from 'vue'
 
 import { useRouter } from 'vue-router'
 
-import { dropFromOutbox, flush, readOutbox, takeBack, waiting } from '../../offline/outbox'
+import {
+  dropErrand,
+  dropFromOutbox,
+  flush,
+  founds,
+  readOutbox,
+  returned,
+  takeBack,
+  waiting,
+} from '../../offline/outbox'
 import { keptUnits, type KeptUnit } from '../../offline/packs'
 import type { Waiting } from '../../offline/shelf'
 import { kindWords, moment, roleWords, shortDay, upperFirst } from '../../words'
@@ -29,6 +38,19 @@ const words: Record<Waiting['state'], string> = {
   refused: 'Refused by the server',
   sent: 'Sent',
 }
+/** What else waits for the office: jobs given back, units found. */
+const errands = computed(() => [
+  ...returned.value.map((r) => ({
+    ...r,
+    store: 'returns' as const,
+    text: `${r.tag}, given back: ${r.body.note}`,
+  })),
+  ...founds.value.map((f) => ({
+    ...f,
+    store: 'founds' as const,
+    text: `Unit found: ${f.site}, ${f.body.place}`,
+  })),
+])
 const name = (w: Waiting) => `${w.tag}, ${shortDay(w.visit.day)}`
 async function away(w: Waiting) {
   if (
@@ -85,8 +107,25 @@ async function away(w: Waiting) {
         </div>
       </li>
     </ul>
+    <ul v-if="errands.length" class="ruled">
+      <li v-for="e in errands" :key="e.key">
+        <p>
+          <strong>{{ e.text }}</strong>:
+          <span :class="{ over: e.state === 'refused' }">{{ words[e.state] }}</span>
+        </p>
+        <p v-if="e.problem" class="soft">{{ e.problem }}</p>
+        <button
+          v-if="e.state === 'sent' || e.state === 'refused'"
+          type="button"
+          class="quiet"
+          @click="dropErrand(e.store, e.key)"
+        >
+          Remove from this phone
+        </button>
+      </li>
+    </ul>
     <button
-      v-if="waiting.some((w) => w.state === 'waiting' || w.state === 'photos')"
+      v-if="[...waiting, ...errands].some((w) => w.state === 'waiting' || w.state === 'photos')"
       type="button"
       class="big"
       :disabled="busy"

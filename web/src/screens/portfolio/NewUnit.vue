@@ -21,10 +21,10 @@ const { data, problem, loading, reload } = useLoad(async () => {
 
 const form = reactive({
   site: typeof route.query.site === 'string' ? route.query.site : '',
-  placement: '',
+  placement: typeof route.query.placement === 'string' ? route.query.placement : '',
   setting: 'unstated' as Schemas['Setting'],
-  tag: '',
-  class: '',
+  tag: typeof route.query.tag === 'string' ? route.query.tag : '',
+  class: typeof route.query.class === 'string' ? route.query.class : '',
   roles: [] as Schemas['CoilRole'][],
   quality: 'unknown' as Schemas['LastCleanQuality'],
   day: '',
@@ -40,6 +40,8 @@ const chosen = computed(() => data.value?.catalogue.classes.find((c) => c.code =
 const placements = computed(() => data.value?.sites.find((s) => s.name === form.site)?.placements ?? [])
 const dated = computed(() => form.quality === 'exact' || form.quality === 'about')
 watch(chosen, (c) => (form.roles = c ? [...c.coil_roles] : []))
+/** A unit that somebody met on site: once it is added, that is decided. */
+const found = typeof route.query.found === 'string' ? route.query.found : ''
 
 const qualities: { value: Schemas['LastCleanQuality']; label: string }[] = [
   { value: 'exact', label: 'on a known day' },
@@ -69,6 +71,13 @@ async function save() {
         },
       }),
     )
+    if (found)
+      await ask(
+        api.POST('/found-units/{found_id}/decision', {
+          params: { path: { found_id: found } },
+          body: { unit_id: made.id },
+        }),
+      )
     await router.push(`/units/${made.id}`)
   })
 }
