@@ -130,8 +130,7 @@ func (j journeyOf) walk(t *testing.T) {
 	ok(t, p.WaitText("Continuing where you stopped."))
 	ok(t, p.WaitText("No network: working from what was kept"))
 	if j.stands {
-		ok(t, p.WaitText("Evaporator has been dwelling for 0:"))
-		ok(t, p.Click("Show its step"))
+		ok(t, p.WaitText("FN-CA-1 has been dwelling for 0:"))
 		ok(t, p.Click("Rinsing begins"))
 		ok(t, p.Fill("It stood less than its minimum: why", "rain set in", 0))
 		ok(t, p.Click("Done"))
@@ -142,7 +141,6 @@ func (j journeyOf) walk(t *testing.T) {
 	ok(t, rest.Do("tell_site"))
 	ok(t, p.Click("Done"))
 	ok(t, p.Fill("Minutes on site", "48", 0))
-	ok(t, p.Click("Finish the visit"))
 	ok(t, p.WaitText("Complete."))
 	ok(t, p.Click("Save and send"))
 	ok(t, p.WaitText("Waiting for network"))
@@ -308,7 +306,6 @@ func TestAContractorReturnsAVisit(t *testing.T) {
 	require.NoError(t, a.Store.DB.Exec("UPDATE unit SET commissioned = NULL WHERE id = ?", unit).Error)
 	ok(t, p.Click("Correct it"))
 	ok(t, p.WaitText("step by step"))
-	ok(t, p.Click("Finish the visit"))
 	ok(t, p.Click("Save and send"))
 	ok(t, p.WaitText("Visit received"))
 	var stored string

@@ -60,13 +60,32 @@ func (l Led) Until(step string) error {
 		if err := l.Do(code); err != nil {
 			return fmt.Errorf("%s: %w", code, err)
 		}
-		if err := l.Page.Click("Done"); err != nil {
+		if err := l.done(code); err != nil {
 			return fmt.Errorf("%s: %w", code, err)
 		}
 		last = code
 	}
 	return fmt.Errorf("%s did not come", step)
 }
+
+// done ticks a step, unless its record has ticked it.
+func (l Led) done(code string) error {
+	if ticksItself[code] {
+		return l.Page.Wait(code+" to tick itself", fmt.Sprintf(`document.querySelector('#step-%s')?.classList.contains('done')`, code))
+	}
+	if code == "isolate" || code == "prove_dead" { // by their last tap or by Done, as the register knew the point or not
+		return l.Page.Wait(code+" to be ticked", fmt.Sprintf(`(li => {
+			if (li.classList.contains('done')) return true
+			const b = [...li.querySelectorAll('button')].find(b => b.innerText === 'Done' && !b.disabled)
+			b?.click()
+			return false
+		})(document.querySelector('#step-%s'))`, code))
+	}
+	return l.Page.Click("Done")
+}
+
+// ticksItself are the steps whose last tap completes their record.
+var ticksItself = map[string]bool{"lock_tag": true, "discharge": true, "opened_look": true, "advice": true, "as_left": true, "rinse_end": true}
 
 // Do fills in what a step asks for, but for its tick.
 func (l Led) Do(code string) error {
@@ -97,7 +116,7 @@ func (l Led) Do(code string) error {
 		}
 		return l.paint("1 Film")
 	case "opened_look":
-		return all(func() error { return l.paint("3 Felt") }, l.seen, l.soils)
+		return all(func() error { return l.paint("3 Felt") }, l.soils, l.seen)
 	case "advice":
 		return p.Click("Choose")
 	case "apply_cleaner":
@@ -127,7 +146,7 @@ func (l Led) reach(i int) error {
 // paint maps every side that is reached with one grade.
 func (l Led) paint(grade string) error {
 	for i := range l.Sides - len(l.Missed) {
-		if err := all(func() error { return l.Page.Check(grade, i) }, func() error { return l.Page.Click("All of it") }); err != nil {
+		if err := l.Page.Check(grade, i); err != nil {
 			return err
 		}
 	}

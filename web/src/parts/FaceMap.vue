@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, useId } from 'vue'
+import { computed, ref, useId, watch } from 'vue'
 
 import { type Cell, mapShare } from '../screens/led/ledVisit'
 import { gradeNames, gradeOf } from '../words'
@@ -15,7 +15,8 @@ const props = defineProps<{
 const cells = defineModel<Cell[]>({ required: true })
 
 const missed = 6
-const brush = ref(0)
+/** Nothing is chosen before somebody taps. */
+const brush = ref<number | null>(null)
 const why = ref('')
 const id = useId()
 const grid = computed(() =>
@@ -31,16 +32,31 @@ const away = computed(() => cells.value.filter((c) => c.grade === undefined && c
 
 const done = (c: Cell) => c.grade !== undefined || !!c.why_not
 const painted = (row: number, column: number): Cell =>
-  brush.value === missed ? { row, column, why_not: why.value.trim() } : { row, column, grade: brush.value }
+  brush.value === missed ? { row, column, why_not: why.value.trim() } : { row, column, grade: brush.value! }
+/** Whether the grade was walked to with the keys, and whether the face is still as one choice filled it. */
+const walked = ref(false)
+let filled = false
+watch(brush, (b) => {
+  if (b === null || b === missed) return
+  if (!cells.value.length || (walked.value && filled)) {
+    cells.value = grid.value.map((c) => ({ row: c.row, column: c.column, grade: b }))
+    filled = true
+  }
+})
 
 function paint(c: Cell) {
-  if (brush.value === missed && !why.value.trim()) return
+  if (brush.value === null || (brush.value === missed && !why.value.trim())) return
+  filled = false
   const rest = cells.value.filter((x) => x.row !== c.row || x.column !== c.column)
   cells.value = [...rest, painted(c.row, c.column)]
 }
 function fill() {
-  if (brush.value === missed && !why.value.trim()) return
+  if (brush.value === null || (brush.value === missed && !why.value.trim())) return
   cells.value = grid.value.map((c) => (done(c) ? c : painted(c.row, c.column)))
+}
+function clear() {
+  cells.value = []
+  brush.value = null
 }
 const says = (c: Cell) =>
   c.grade !== undefined
@@ -55,7 +71,13 @@ const shown = (list: Cell[], row: number, column: number) =>
 <template>
   <fieldset class="map">
     <legend class="label">{{ label }}</legend>
-    <div class="brushes" role="radiogroup" :aria-label="`${label}: what to tap in`">
+    <div
+      class="brushes"
+      role="radiogroup"
+      @keydown="walked = true"
+      @pointerdown="walked = false"
+      :aria-label="`${label}: what to tap in`"
+    >
       <label v-for="(word, g) in gradeNames" :key="g" :class="[`g${g}`, { on: brush === g }]" :title="word">
         <input v-model="brush" type="radio" class="visually-hidden" :name="id" :value="g" /><span>{{
           g
@@ -106,11 +128,9 @@ const shown = (list: Cell[], row: number, column: number) =>
         </div>
       </div>
     </div>
-    <div class="sum">
-      <button type="button" class="plain-button" @click="fill">
-        {{ cells.length ? `Fill the ${open} open` : 'All of it' }}
-      </button>
-      <button v-if="cells.length" type="button" class="plain-button" @click="cells = []">Clear</button>
+    <div v-if="cells.length" class="sum">
+      <button v-if="open" type="button" class="plain-button" @click="fill">Fill the {{ open }} open</button>
+      <button type="button" class="plain-button" @click="clear">Clear</button>
       <span v-if="share !== null"
         ><strong>{{ Math.round(share * 100) }} % blocked</strong>, grade {{ gradeOf(share) }}
         {{ gradeNames[gradeOf(share)]

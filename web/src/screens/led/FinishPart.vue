@@ -69,8 +69,8 @@ const sofar = computed(() => Math.max(1, Math.round((now.value - Date.parse(work
       ><span class="label">Note</span
       ><textarea v-model="work.note" class="plain-input" rows="3" maxlength="4000" name="note" />
     </label>
-    <button type="button" class="big" @click="ending = true">Finish the visit</button>
-    <div v-if="ending" class="notice" :class="{ danger: refusals.length }" role="status">
+    <button v-if="refusals.length" type="button" class="big" @click="ending = true">Finish the visit</button>
+    <div v-if="ending || !refusals.length" class="notice" :class="{ danger: refusals.length }" role="status">
       <template v-if="refusals.length">
         <strong>Still needed:</strong>
         <ul class="needed">

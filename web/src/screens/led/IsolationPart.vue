@@ -14,6 +14,8 @@ const volts = computed(() => [
   { key: 'l2_ground_v' as const, pair: 'L2 to ground' },
 ])
 const live = computed(() => volts.value.some((v) => (work.value.isolation[v.key] ?? 0) > 0.5))
+/** What a meter shows of nothing, on every pair. */
+const dead = () => Object.assign(work.value.isolation, { l1_l2_v: 0, l1_ground_v: 0, l2_ground_v: 0 })
 /** Where nothing is opened, one step isolates and secures. */
 const secures = computed(() => !jobsOf(work.value).includes('deep'))
 const pulled = computed({
@@ -89,6 +91,14 @@ const secured = [
     Nothing electrical is opened. If anything is, prove it with the meter.
   </p>
   <template v-else>
+    <button
+      v-if="volts.every((v) => work.isolation[v.key] === null)"
+      type="button"
+      class="plain-button"
+      @click="dead"
+    >
+      0 V on all three pairs
+    </button>
     <div class="fields">
       <FigureField v-for="v in volts" :key="v.key" v-model="work.isolation[v.key]" :label="v.pair" unit="V" />
     </div>

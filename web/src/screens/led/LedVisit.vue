@@ -9,7 +9,7 @@ import { mayRecord } from '../../session'
 import { visitJobWords } from '../../api/facts.gen'
 import FinishPart from './FinishPart.vue'
 import GoodsClock from './GoodsClock.vue'
-import { jobKinds, phaseWords } from './ledVisit'
+import { jobKinds, jobsOf, phaseWords } from './ledVisit'
 import StepBody from './StepBody.vue'
 import { useLedVisit } from './useLedVisit'
 
@@ -50,6 +50,9 @@ const {
   refusals,
   asksAt,
   show,
+  lingering,
+  run,
+  markRun,
   shut,
   waits,
   mark,
@@ -116,17 +119,27 @@ async function finish() {
         </p>
       </details>
 
-      <fieldset class="for">
-        <legend class="label">What this visit is for</legend>
-        <label v-for="job in jobKinds" :key="job" :class="{ on: work.jobs.includes(job) }">
-          <input
-            type="checkbox"
-            class="visually-hidden"
-            :checked="work.jobs.includes(job)"
-            @change="toggle(job)"
-          />{{ visitJobWords[job] }}
-        </label>
-      </fieldset>
+      <details class="what" :open="!asked.length">
+        <summary>
+          For:
+          {{
+            jobsOf(work)
+              .map((j) => visitJobWords[j].toLowerCase())
+              .join(', ')
+          }}
+        </summary>
+        <fieldset class="for">
+          <legend class="label">What this visit is for</legend>
+          <label v-for="job in jobKinds" :key="job" :class="{ on: work.jobs.includes(job) }">
+            <input
+              type="checkbox"
+              class="visually-hidden"
+              :checked="work.jobs.includes(job)"
+              @change="toggle(job)"
+            />{{ visitJobWords[job] }}
+          </label>
+        </fieldset>
+      </details>
       <p class="soft count">{{ doneCount }} of {{ steps.length }} steps</p>
       <section v-for="g in groups" :key="g.phase" class="phase" :aria-label="phaseWords[g.phase]">
         <h2>{{ phaseWords[g.phase] }}</h2>
@@ -151,7 +164,7 @@ async function finish() {
               <span v-if="s.gate && !work.steps[s.code]" class="tag">gate</span>
             </button>
             <StepBody
-              v-if="open === s.code"
+              v-if="open === s.code || lingering === s.code"
               v-model="work"
               :step="s"
               :pack="pack"
@@ -160,6 +173,8 @@ async function finish() {
               :shut="shut(s)"
               :waits="waits(s)"
               :asks="asksAt(s)"
+              :run="run(s)"
+              @mark-run="markRun(s)"
               @mark="(state, reason) => mark(s, state, reason)"
               @undo="undo(s)"
             />
@@ -196,6 +211,13 @@ async function finish() {
   font-size: 14.5px;
 }
 .cautions summary {
+  min-height: 44px;
+  display: flex;
+  align-items: center;
+  cursor: pointer;
+  font-weight: 600;
+}
+.what summary {
   min-height: 44px;
   display: flex;
   align-items: center;

@@ -6,7 +6,7 @@ import type { Schemas } from '../../api/client'
 import FaceMap from '../../parts/FaceMap.vue'
 import TapChoice from '../../parts/TapChoice.vue'
 import { roleWords, seenWords, upperFirst } from '../../words'
-import type { SideWork, Work } from './ledVisit'
+import type { Cell, SideWork, Work } from './ledVisit'
 
 /** The sides of every coil, mapped: at first look, once opened up, or as left. */
 const props = defineProps<{ pack: Schemas['VisitPack']; phase: 'first' | 'found' | 'left' }>()
@@ -28,6 +28,45 @@ const reached = [
   { value: true, label: 'Reached' },
   { value: false, label: 'Not reached' },
 ]
+const seen = Object.entries(seenWords).map(([value, label]) => ({ value: value as 'face_look', label }))
+/** What is graded was reached. */
+function painted(side: SideWork, cells: Cell[]) {
+  side[props.phase] = cells
+  if (cells.some((c) => c.grade !== undefined)) side.reached = true
+}
+const how = (s: SideWork) => (props.phase === 'left' ? s.left_seen : s.seen)
+/** The other sides that nothing is said of yet, where this one is the same all over. */
+function alike(sides: SideWork[], at: number): number[] {
+  const s = sides[at]!
+  const one =
+    s[props.phase].length > 0 &&
+    s[props.phase].every((c) => c.grade === s[props.phase][0]!.grade && c.grade !== undefined)
+  if (!one || (props.phase !== 'first' && !how(s))) return []
+  return sides.flatMap((o, i) =>
+    i !== at && !o[props.phase].length && (props.phase === 'left' ? o.reached === true : o.reached !== false)
+      ? [i]
+      : [],
+  )
+}
+function copy(sides: SideWork[], at: number) {
+  const s = sides[at]!
+  const facts = coils.value.find((c) => c.state.sides.some((x) => x.surface_id === s.surface_id))!.facts
+  for (const i of alike(sides, at)) {
+    const o = sides[i]!
+    const { rows, columns } = facts[i]!
+    o[props.phase] = Array.from({ length: rows * columns }, (_, k) => ({
+      row: Math.floor(k / columns),
+      column: k % columns,
+      grade: s[props.phase][0]!.grade!,
+    }))
+    o.reached = true
+    if (props.phase === 'found') {
+      o.seen = s.seen
+      o.soils = [...s.soils]
+    }
+    if (props.phase === 'left') o.left_seen = s.left_seen
+  }
+}
 /** A face that is the same all over is mapped with one tap; so the look before is taken as a start. */
 function start(side: SideWork) {
   if (props.phase === 'left') side.left = side.found.filter((c) => c.why_not).map((c) => ({ ...c }))
@@ -69,7 +108,7 @@ function start(side: SideWork) {
               placeholder="for example: behind the cable tray"
           /></label>
         </template>
-        <template v-if="side.reached">
+        <template v-if="phase === 'left' ? side.reached : side.reached !== false">
           <button
             v-if="phase === 'left' && !side.left.length && side.found.some((c) => c.why_not)"
             type="button"
@@ -79,29 +118,14 @@ function start(side: SideWork) {
             Take over what was not reached
           </button>
           <FaceMap
-            v-model="work.coils[ci]!.sides[si]![phase]"
+            :model-value="side[phase]"
             :label="heads[phase]"
             :rows="coil.facts[si]!.rows"
             :columns="coil.facts[si]!.columns"
             :before="phase === 'left' ? side.found : []"
+            @update:model-value="painted(work.coils[ci]!.sides[si]!, $event)"
           />
           <div v-if="phase !== 'first'" class="fields">
-            <TapChoice
-              v-if="phase === 'found'"
-              v-model="work.coils[ci]!.sides[si]!.seen"
-              label="Seen by"
-              :options="
-                Object.entries(seenWords).map(([value, label]) => ({ value: value as 'face_look', label }))
-              "
-            />
-            <TapChoice
-              v-else
-              v-model="work.coils[ci]!.sides[si]!.left_seen"
-              label="Seen by"
-              :options="
-                Object.entries(seenWords).map(([value, label]) => ({ value: value as 'face_look', label }))
-              "
-            />
             <label v-if="phase === 'found'" class="field"
               ><span class="label">Soil</span>
               <ElSelect
@@ -114,7 +138,20 @@ function start(side: SideWork) {
                 <ElOption v-for="s in pack.catalogue.soils" :key="s.id" :value="s.id" :label="s.name" />
               </ElSelect>
             </label>
+            <TapChoice
+              v-model="work.coils[ci]!.sides[si]![phase === 'found' ? 'seen' : 'left_seen']"
+              label="Seen by"
+              :options="seen"
+            />
           </div>
+          <button
+            v-if="alike(coil.state.sides, si).length"
+            type="button"
+            class="link"
+            @click="copy(work.coils[ci]!.sides, si)"
+          >
+            The same on the other {{ alike(coil.state.sides, si).length }}
+          </button>
         </template>
       </section>
     </template>

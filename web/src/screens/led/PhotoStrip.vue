@@ -21,16 +21,15 @@ const work = defineModel<Work>({ required: true })
 const urls = ref<Record<string, string>>({})
 const side = ref('')
 const failed = ref('')
+/** The pictures from before, beside those from after. */
+const earlier = () => (props.phase === 'after' ? work.value.photos.filter((p) => p.phase === 'before') : [])
 const mine = () => work.value.photos.filter((p) => p.step === props.step && p.watch_id === props.item)
 
 watch(
-  () =>
-    mine()
-      .map((p) => p.id)
-      .join(),
+  () => [...earlier(), ...mine()].map((p) => p.id).join(),
   async () => {
     const db = await shelf()
-    for (const p of mine()) {
+    for (const p of [...earlier(), ...mine()]) {
       if (urls.value[p.id]) continue
       const kept = await db.get('photos', p.id)
       if (kept) urls.value[p.id] = URL.createObjectURL(kept.blob)
@@ -99,7 +98,13 @@ const nameOf = (id: string) => props.sides.find((s) => s.id === id)?.name ?? ''
       />Photograph {{ ask }}</label
     >
     <p v-if="failed" class="field-error" role="alert">{{ failed }}</p>
-    <div v-if="mine().length" class="row">
+    <div v-if="mine().length || earlier().length" class="row">
+      <figure v-for="p in earlier()" :key="p.id">
+        <img v-if="urls[p.id]" :src="urls[p.id]" :alt="`${p.name} ${nameOf(p.surface_id)}`" />
+        <figcaption class="soft">
+          before<template v-if="nameOf(p.surface_id)">, {{ nameOf(p.surface_id) }}</template>
+        </figcaption>
+      </figure>
       <figure v-for="p in mine()" :key="p.id">
         <img v-if="urls[p.id]" :src="urls[p.id]" :alt="`${p.name} ${nameOf(p.surface_id)}`" />
         <figcaption class="soft">{{ nameOf(p.surface_id) || p.name }}</figcaption>

@@ -20,8 +20,10 @@ const props = defineProps<{
   waits: string[]
   /** Findings that are asked about once. */
   asks: Ask[]
+  /** This step and those after it that ask for nothing. */
+  run: Step[]
 }>()
-const emit = defineEmits<{ mark: [state: 'done' | 'skipped', reason: string]; undo: [] }>()
+const emit = defineEmits<{ mark: [state: 'done' | 'skipped', reason: string]; undo: []; markRun: [] }>()
 const work = defineModel<Work>({ required: true })
 const form = computed(() => formOf(props.step))
 const ended = computed(() => work.value.steps[props.step.code])
@@ -106,6 +108,15 @@ const timeOf = (at: string) => new Date(at).toLocaleTimeString([], { hour: '2-di
       </button>
       <button type="button" class="quiet" :disabled="!!shut" @click="skipping = true">Skip …</button>
     </div>
+    <button
+      v-if="!ended && !skipping && run.length > 1"
+      type="button"
+      class="all"
+      :disabled="!!shut"
+      @click="emit('markRun')"
+    >
+      All done: {{ run.map((s) => s.text.charAt(0).toLowerCase() + s.text.slice(1)).join('; ') }}
+    </button>
   </div>
 </template>
 
@@ -126,6 +137,19 @@ const timeOf = (at: string) => new Date(at).toLocaleTimeString([], { hour: '2-di
   border-left: 4px solid var(--danger);
   padding-left: 10px;
   margin: 0 0 8px;
+}
+.all {
+  width: 100%;
+  min-height: 46px;
+  margin-top: 8px;
+  padding: 6px 12px;
+  border: 1px solid var(--edge);
+  border-radius: 4px;
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+  text-align: left;
+  cursor: pointer;
 }
 .waits {
   margin: 10px 0 0;

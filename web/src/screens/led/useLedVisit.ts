@@ -8,6 +8,7 @@ import { type Pack, packFor } from '../../offline/packs'
 import { useLoad } from '../../parts/useLoad'
 import { session } from '../../session'
 import { runs } from './clock'
+import { recordOf } from './record'
 import { keepClocks } from './running'
 import { type Ask, judge, type Judged } from './judged'
 import { coilName, sideNames } from './names'
@@ -109,6 +110,29 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
     },
     { immediate: true },
   )
+  /** The step before, left open after its record ticked it: more can still be said there. */
+  const lingering = ref('')
+  // Where a tap completes the record of a step, that tap ticks it; while somebody types, it waits for Done.
+  const ticksItself = new Set(['isolation', 'opened_up', 'advice', 'as_left', 'rinse'])
+  const typing = () =>
+    document.activeElement?.matches('input:not([type=radio]):not([type=checkbox]), textarea') ?? false
+  let before = { code: '', record: '' }
+  watch(judged, (said) => {
+    const s = steps.value.find((x) => x.code === said?.of)
+    const w = work.value
+    if (!s || !w || !said) return
+    const record = recordOf(s, w)
+    const changed = before.code === s.code && before.record !== record
+    before = { code: s.code, record }
+    if (!changed || !ticksItself.has(s.form ?? '') || w.steps[s.code] || undone.has(s.code)) return
+    if (typing() || shut(s) || said.here.length || waits(s).length) return
+    w.steps[s.code] = { state: 'done', reason: '', at: new Date().toISOString() }
+    if (s.code === 'isolate') w.isolation.at = w.steps[s.code]!.at
+    lingering.value = s.code
+    open.value = next.value?.code ?? ''
+  })
+  /** Steps that somebody took back are ticked by hand. */
+  const undone = new Set<string>()
   const unsure = (a: Ask) => work.value?.sure[a.key] !== true
   const asksAt = (s: Step) => judged.value?.asks.filter((a) => a.step === s.code) ?? []
   const refusals = computed(() => [
@@ -133,6 +157,7 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
   /** Opens a step and goes there. */
   function show(step: string) {
     open.value = step
+    lingering.value = ''
     void nextTick(() =>
       document.getElementById(`step-${step}`)?.scrollIntoView({ block: 'start', behavior: 'instant' }),
     )
@@ -151,7 +176,18 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
     if (s.code === 'isolate' && state === 'done') w.isolation.at = w.steps[s.code]!.at
     show(next.value?.code ?? '')
   }
+  /** Ticks a step and those that follow, as long as they ask for nothing. */
+  const plain = (s: Step) => !s.gate && !s.form && !s.photo && !work.value?.steps[s.code]
+  const run = (s: Step): Step[] => {
+    const from = steps.value.indexOf(s)
+    const end = steps.value.findIndex((x, i) => i >= from && !plain(x))
+    return plain(s) ? steps.value.slice(from, end < 0 ? undefined : end) : []
+  }
+  async function markRun(s: Step) {
+    for (const x of run(s)) await mark(x, 'done')
+  }
   function undo(s: Step) {
+    undone.add(s.code)
     if (work.value)
       work.value.steps = Object.fromEntries(Object.entries(work.value.steps).filter(([k]) => k !== s.code))
     open.value = s.code
@@ -209,6 +245,9 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
     refusals,
     asksAt,
     show,
+    lingering,
+    run,
+    markRun,
     shut,
     waits,
     mark,

@@ -149,6 +149,7 @@ h3 {
   font-size: 17px;
 }
 h3 .soft {
+  margin-left: 8px;
   font-weight: 400;
   font-size: 15px;
 }

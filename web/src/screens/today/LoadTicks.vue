@@ -50,6 +50,7 @@ function tick(line: string) {
 
 <style scoped>
 summary {
+  color: var(--petrol);
   min-height: 44px;
   display: flex;
   align-items: center;

@@ -124,19 +124,6 @@ const refused = computed(() => waiting.value.filter((w) => w.state === 'refused'
       <p v-for="u in others" :key="u" class="notice">
         Begun and not sent: {{ other[u] }}. <RouterLink :to="`/units/${u}/work`">Continue</RouterLink>
       </p>
-      <label v-if="!data.day.crew || data.day.crews.length > 1" class="field crew"
-        ><span class="label">Crew</span>
-        <select v-model="crew" class="plain-input">
-          <option value="">{{ data.day.crew && !crew ? data.day.crew.name : 'my own' }}</option>
-          <option
-            v-for="c in data.day.crews.filter((x) => x.id !== data!.day.crew?.id || crew)"
-            :key="c.id"
-            :value="c.id"
-          >
-            {{ c.name }}
-          </option>
-        </select>
-      </label>
       <template v-if="round">
         <LoadTicks :round="round" />
         <details class="cautions">
@@ -196,6 +183,19 @@ const refused = computed(() => waiting.value.filter((w) => w.state === 'refused'
           />
         </section>
       </template>
+      <label v-if="!data.day.crew || data.day.crews.length > 1" class="field crew"
+        ><span class="label">{{ data.day.crew ? 'Another crew’s day' : 'Crew' }}</span>
+        <select v-model="crew" class="plain-input">
+          <option value="">{{ data.day.crew && !crew ? data.day.crew.name : 'my own' }}</option>
+          <option
+            v-for="c in data.day.crews.filter((x) => x.id !== data!.day.crew?.id || crew)"
+            :key="c.id"
+            :value="c.id"
+          >
+            {{ c.name }}
+          </option>
+        </select>
+      </label>
     </template>
   </section>
 </template>
@@ -219,6 +219,7 @@ h1 {
   max-width: 320px;
 }
 .cautions summary {
+  color: var(--petrol);
   min-height: 44px;
   display: flex;
   align-items: center;
