@@ -304,6 +304,8 @@ var remarks = []remark{
 var accessOf = map[string]contract.AccessCard{
 	"HO-PU-1": {IsolationPoint: "disconnect on the tower landing", IsolationKind: "disconnect", Panels: "two side panels", Fixings: new(10), FixingsNote: text("screws, hex 8 mm"), People: 2, Hazards: "roof edge; no water up here; fixed ladder", Skill: text("roof edge")},
 	"FA-IM-2": {IsolationPoint: "plug behind the machine", IsolationKind: "plug", Panels: "front grille", Fixings: new(2), FixingsNote: text("screws"), People: 1, Hazards: "wet floor, forklifts"},
+	"FA-RC-1": {IsolationPoint: "disconnect on its frame", IsolationKind: "disconnect", People: 1, Hazards: "roof edge"},
+	"FA-IM-3": {IsolationPoint: "plug behind the machine", IsolationKind: "plug", Panels: "front grille", Fixings: new(2), FixingsNote: text("screws"), People: 1, Hazards: "wet floor, forklifts"},
 	"NL-CU-2": {IsolationPoint: "disconnect on the wall, left", IsolationKind: "disconnect", Panels: "top with fan", Guards: new(3), Fixings: new(14), FixingsNote: text("screws, hex 8 mm"), People: 1, Hazards: "sharp guards; cable tray on the seaward side"},
 	"FN-CA-1": {IsolationPoint: "breaker 14, ticket office", IsolationKind: "breaker", Panels: "ceiling grille", Fixings: new(4), FixingsNote: text("clips"), People: 1, Hazards: "public below: tape off"},
 	"MM-AH-1": {IsolationPoint: "breaker 3, steward's cupboard", IsolationKind: "breaker", Panels: "hinged door", Fixings: new(2), FixingsNote: text("catches"), People: 1, Hazards: "silent from 10:00 to 16:00"},

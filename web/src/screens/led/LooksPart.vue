@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { ElOption, ElSelect } from 'element-plus'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
 import type { Schemas } from '../../api/client'
 import FaceMap from '../../parts/FaceMap.vue'
 import TapChoice from '../../parts/TapChoice.vue'
 import { roleWords, seenWords, upperFirst } from '../../words'
-import type { Cell, SideWork, Work } from './ledVisit'
+import type { Cell, CoilWork, SideWork, Work } from './ledVisit'
 
 /** The sides of every coil, mapped: at first look, once opened up, or as left. */
 const props = defineProps<{ pack: Schemas['VisitPack']; phase: 'first' | 'found' | 'left' }>()
@@ -67,6 +67,45 @@ function copy(sides: SideWork[], at: number) {
     if (props.phase === 'left') o.left_seen = s.left_seen
   }
 }
+/** Sides found alike are most often left alike: then they are graded as one, until somebody wants them apart. */
+const apart = ref(false)
+const uniform = (cells: Cell[]) =>
+  cells.length && cells.every((c) => c.grade !== undefined && c.grade === cells[0]!.grade)
+    ? cells[0]!.grade!
+    : null
+function together(c: CoilWork): number {
+  const sides = c.sides.filter((s) => s.reached)
+  if (props.phase !== 'left' || apart.value || sides.length < 2) return 0
+  const found = uniform(sides[0]!.found)
+  const left = sides.map((s) => JSON.stringify([s.left.length, uniform(s.left), s.left_seen]))
+  const alike =
+    sides.every((s) => uniform(s.found) === found && s.seen === sides[0]!.seen) &&
+    new Set(left.map((l) => l.replace(/^\[\d+/, ''))).size === 1
+  return found !== null && alike ? sides.length : 0
+}
+const allLeft = (c: CoilWork): Cell[] => {
+  const g = uniform(c.sides.find((s) => s.reached)!.left)
+  return g === null ? [] : [{ row: 0, column: 0, grade: g }]
+}
+const allLeftSeen = (c: CoilWork) => c.sides.find((s) => s.reached)!.left_seen
+function leaveAll(c: CoilWork, facts: Schemas['SideFacts'][], cells: Cell[]) {
+  const g = cells[0]?.grade
+  c.sides.forEach((s, i) => {
+    if (!s.reached) return
+    const { rows, columns } = facts[i]!
+    s.left =
+      g === undefined
+        ? []
+        : Array.from({ length: rows * columns }, (_, k) => ({
+            row: Math.floor(k / columns),
+            column: k % columns,
+            grade: g,
+          }))
+  })
+}
+function seeAll(c: CoilWork, how: Schemas['Seen'] | '' | null) {
+  for (const s of c.sides) if (s.reached) s.left_seen = how ?? ''
+}
 /** A face that is the same all over is mapped with one tap; so the look before is taken as a start. */
 function start(side: SideWork) {
   if (props.phase === 'left') side.left = side.found.filter((c) => c.why_not).map((c) => ({ ...c }))
@@ -89,7 +128,28 @@ function start(side: SideWork) {
       />
     </div>
     <template v-if="coil.state.on">
-      <section v-for="(side, si) in coil.state.sides" :key="side.surface_id" class="side">
+      <section v-if="together(coil.state)" class="side">
+        <h5>All {{ together(coil.state) }} sides reached: they were found alike</h5>
+        <FaceMap
+          :model-value="allLeft(coil.state)"
+          :label="heads.left"
+          :rows="1"
+          :columns="1"
+          @update:model-value="leaveAll(work.coils[ci]!, coil.facts, $event)"
+        />
+        <TapChoice
+          :model-value="allLeftSeen(coil.state)"
+          label="Seen by"
+          :options="seen"
+          @update:model-value="seeAll(work.coils[ci]!, $event)"
+        />
+        <button type="button" class="link" @click="apart = true">Grade each side apart</button>
+      </section>
+      <section
+        v-for="(side, si) in together(coil.state) ? [] : coil.state.sides"
+        :key="side.surface_id"
+        class="side"
+      >
         <h5>{{ upperFirst(name(coil, side.surface_id)) }}</h5>
         <p v-if="note(coil, side.surface_id)" class="soft">{{ note(coil, side.surface_id) }}</p>
         <template v-if="phase !== 'left'">

@@ -5,6 +5,7 @@ import { compute } from '../../core'
 import { refusal } from '../../offline/device'
 import { flush, putInOutbox, readOutbox } from '../../offline/outbox'
 import { type Pack, packFor } from '../../offline/packs'
+import { shelf } from '../../offline/shelf'
 import { useLoad } from '../../parts/useLoad'
 import { session } from '../../session'
 import { runs } from './clock'
@@ -29,6 +30,12 @@ import {
 const dayOf = (got: Pack) =>
   got.fresh || session.value?.clock_pinned ? got.pack.today : new Date().toLocaleDateString('sv-SE')
 
+/** The crew whose kit is on the van: the one that the person is in, as its day was last kept. */
+async function kitOf(pack: Schemas['VisitPack']): Promise<string> {
+  const crew = (await (await shelf()).get('days', ''))?.day.crew?.name ?? ''
+  return pack.kits.some((k) => k.crew === crew) ? crew : ''
+}
+
 /** A visit led step by step: its draft, kept at every change, the steps that apply, and sending it. */
 export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob'][] = []) {
   const work = ref<Work | null>(null)
@@ -47,6 +54,7 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
     const me = token ? (got.pack.catalogue.people[0]?.id ?? '') : (session.value?.person_id ?? '')
     const fresh = begin(got.pack, dayOf(got), me, jobs.length ? jobs : ['deep'])
     // A draft of an older version of the program lacks what came since.
+    if (!before && !token) fresh.crew = await kitOf(got.pack)
     work.value = before ? { ...fresh, ...before } : fresh
     // The steps known beforehand show at once; the core puts in what was found since.
     steps.value = jobsOf(work.value).includes('deep') ? got.pack.steps : []
@@ -177,7 +185,11 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
     show(next.value?.code ?? '')
   }
   /** Ticks a step and those that follow, as long as they ask for nothing. */
-  const plain = (s: Step) => !s.gate && !s.form && !s.photo && !work.value?.steps[s.code]
+  const asks = (s: Step) =>
+    s.gate ||
+    s.photo ||
+    (s.form && s.form !== 'between' && !(s.form === 'told' && !pack.value?.symptoms.length))
+  const plain = (s: Step) => !asks(s) && !work.value?.steps[s.code]
   const run = (s: Step): Step[] => {
     const from = steps.value.indexOf(s)
     const end = steps.value.findIndex((x, i) => i >= from && !plain(x))
