@@ -56,8 +56,13 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
     // A draft of an older version of the program lacks what came since.
     if (!before && !token) fresh.crew = await kitOf(got.pack)
     work.value = before ? { ...fresh, ...before } : fresh
-    // The steps known beforehand show at once; the core puts in what was found since.
+    // The steps known beforehand show at once; of a visit that goes on, those that what was found has led to.
     steps.value = jobsOf(work.value).includes('deep') ? got.pack.steps : []
+    if (before)
+      steps.value = await compute<{ steps: Step[] }>('steps', stepsInput(got.pack, work.value)).then(
+        (out) => out.steps,
+        () => steps.value,
+      )
     open.value = steps.value.find((x) => !work.value?.steps[x.code])?.code ?? ''
     broken.value = got.unkept
     keepClocks(work.value)
@@ -124,14 +129,18 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
   const ticksItself = new Set(['isolation', 'opened_up', 'advice', 'as_left', 'rinse'])
   const typing = () =>
     document.activeElement?.matches('input:not([type=radio]):not([type=checkbox]), textarea') ?? false
+  /** What a step's record was when the step was opened. */
   let before = { code: '', record: '' }
+  watch([open, () => steps.value.length > 0], () => {
+    const s = steps.value.find((x) => x.code === open.value)
+    if (s && work.value && before.code !== s.code) before = { code: s.code, record: recordOf(s, work.value) }
+  })
   watch(judged, (said) => {
     const s = steps.value.find((x) => x.code === said?.of)
     const w = work.value
     if (!s || !w || !said) return
     const record = recordOf(s, w)
     const changed = before.code === s.code && before.record !== record
-    before = { code: s.code, record }
     if (!changed || !ticksItself.has(s.form ?? '') || w.steps[s.code] || undone.has(s.code)) return
     if (typing() || shut(s) || said.here.length || waits(s).length) return
     w.steps[s.code] = { state: 'done', reason: '', at: new Date().toISOString() }
