@@ -9,7 +9,7 @@ import NumberInput from '../../parts/NumberInput.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
 import WeekdayPicker from '../../parts/WeekdayPicker.vue'
-import { forgetCatalogue, session } from '../../session'
+import { forgetCatalogue, loadCatalogue, session } from '../../session'
 import { count, duration, shortDay, weekdays } from '../../words'
 
 /** Crews: the hours they work, the same on each of their days, who is away, and what they bring. */
@@ -30,6 +30,7 @@ interface Draft {
   overtime: unknown
   fee: unknown
   mail: string
+  members: { person_id: string; from: string; to: string }[]
   version: number | undefined
 }
 const editing = ref<Draft | null>(null)
@@ -56,6 +57,11 @@ function edit(c: Schemas['CrewRecord'] | null) {
     overtime: c?.card.overtime_minutes ?? 0,
     fee: c?.card.day_fee ?? 0,
     mail: c?.card.mail ?? '',
+    members: (c?.card.members ?? []).map((m) => ({
+      person_id: m.person_id,
+      from: m.from ?? '',
+      to: m.to ?? '',
+    })),
     version: c?.card.version,
   }
 }
@@ -89,6 +95,13 @@ const save = () =>
       overtime_minutes: e.overtime as number,
       day_fee: e.fee as number,
       mail: e.mail,
+      members: e.members
+        .filter((m) => m.person_id)
+        .map((m) => ({
+          person_id: m.person_id,
+          ...(m.from ? { from: m.from } : {}),
+          ...(m.to ? { to: m.to } : {}),
+        })),
       version: e.version,
     }
     await (e.id
@@ -133,6 +146,18 @@ const closeFeed = (c: Schemas['CrewRecord']) =>
     await ask(api.DELETE('/crews/{crew_id}/feed', { params: { path: { crew_id: c.id } } }))
     address.value = null
   })
+const people = useLoad(async () => (await loadCatalogue()).people)
+/** Who is in it now or will be. */
+const inIt = (c: Schemas['CrewCard']) =>
+  (c.members ?? [])
+    .filter((m) => !m.to || m.to >= (session.value?.today ?? ''))
+    .map(
+      (m) =>
+        (people.data.value?.find((p) => p.id === m.person_id)?.name ?? 'somebody') +
+        (m.from ? ` from ${shortDay(m.from)}` : '') +
+        (m.to ? ` to ${shortDay(m.to)}` : ''),
+    )
+    .join(', ')
 const baseOf = (c: Schemas['CrewCard']) => sites.data.value?.find((s) => s.id === c.base_site_id)?.name
 const hours = (c: Schemas['CrewCard']) => {
   const first = c.hours[0]
@@ -162,6 +187,8 @@ const brings = (c: Schemas['CrewCard']) =>
       <li v-for="c in data ?? []" :key="c.id">
         <strong>{{ c.card.name }}</strong> {{ hours(c.card) }}
         <div class="soft">{{ brings(c.card) }}</div>
+        <div v-if="inIt(c.card)">In it: {{ inIt(c.card) }}</div>
+        <div v-else class="soft">Nobody is in it yet: no phone shows its day.</div>
         <div v-for="a in c.absences" :key="a.id">
           Away: {{ a.people }} of {{ c.card.people }}, {{ shortDay(a.from)
           }}<template v-if="a.to && a.to !== a.from"> to {{ shortDay(a.to) }}</template
@@ -259,6 +286,32 @@ const brings = (c: Schemas['CrewCard']) =>
           ><span class="label">Mail</span><ElInput v-model="editing.mail" type="email" maxlength="254"
         /></label>
       </div>
+      <fieldset class="part">
+        <legend>Who is in it</legend>
+        <div v-for="(m, i) in editing.members" :key="i" class="fields member">
+          <label class="field"
+            ><span class="label">Person</span>
+            <select v-model="m.person_id" class="plain-input">
+              <option value="">choose</option>
+              <option v-for="p in people.data.value ?? []" :key="p.id" :value="p.id">{{ p.name }}</option>
+            </select></label
+          >
+          <label class="field"
+            ><span class="label">From (optional)</span
+            ><input v-model="m.from" type="date" class="plain-input"
+          /></label>
+          <label class="field"
+            ><span class="label">Last day (optional)</span
+            ><input v-model="m.to" type="date" class="plain-input"
+          /></label>
+          <ElButton text :aria-label="`Take person ${i + 1} out`" @click="editing.members.splice(i, 1)"
+            >take out</ElButton
+          >
+        </div>
+        <ElButton @click="editing.members.push({ person_id: '', from: '', to: '' })"
+          >Put somebody in</ElButton
+        >
+      </fieldset>
       <WeekdayPicker v-model="editing.days" label="On" />
       <div class="actions">
         <ElButton type="primary" native-type="submit" :disabled="!editing.name.trim()"
