@@ -64,7 +64,7 @@ func TestSaturationRisesWithPressure(t *testing.T) {
 // Whatever is read, a reading is judged, refused as impossible, or named wrong; never NaN, and never without a reason.
 func TestEveryReadingComesToAVerdict(t *testing.T) {
 	t.Parallel()
-	verdicts := map[heat.Verdict]bool{heat.Pass: true, heat.Borderline: true, heat.Fail: true, heat.CannotJudge: true}
+	verdicts := map[heat.Verdict]bool{heat.Pass: true, heat.Borderline: true, heat.Fail: true, heat.CannotJudge: true, heat.NoVerdict: true}
 	rapid.Check(t, func(t *rapid.T) {
 		facts := heat.Kinds[rapid.IntRange(0, len(heat.Kinds)-1).Draw(t, "kind")]
 		r := heat.Reading{Kind: facts.Kind, Value: rapid.Float64Range(facts.Lo, facts.Hi).Draw(t, "value")}

@@ -11,12 +11,14 @@ import (
 // Verdict is what a reading comes to.
 type Verdict string
 
-// The four verdicts. A reading without the context that makes it judgeable cannot be judged.
+// The verdicts. A reading without the context that makes it judgeable cannot be judged; one that has no limit of its own is kept
+// as context of others.
 const (
 	Pass        Verdict = "pass"
 	Borderline  Verdict = "borderline"
 	Fail        Verdict = "fail"
 	CannotJudge Verdict = "cannot_judge"
+	NoVerdict   Verdict = "no_verdict"
 )
 
 // Kind is what was measured.
@@ -26,6 +28,7 @@ type Kind string
 const (
 	Capacitor     Kind = "capacitor_uf"       // µF, discharged and taken off, or under load by licensed people
 	ContactorCoil Kind = "contactor_coil_ohm" // Ω of a 24 V coil
+	ContactorMain Kind = "contactor_main_ohm" // Ω of a mains-voltage coil
 	IsolationVolt Kind = "isolation_v"        // V that must be gone
 	SupplyVolt    Kind = "supply_v"           // V
 	MotorAmps     Kind = "motor_a"            // A
@@ -38,6 +41,7 @@ const (
 	Subcooling    Kind = "subcooling_k"       // K, by licensed people
 	Ambient       Kind = "ambient_c"          // °C
 	FoodProbe     Kind = "food_c"             // °C, a probe's own water or the goods
+	FrozenGoods   Kind = "frozen_c"           // °C of frozen goods
 	CoilPressure  Kind = "coil_pressure_pa"   // Pa across the coil
 	FanCurrent    Kind = "fan_a"              // A
 	Humidity      Kind = "relative_humidity"  // share
@@ -69,11 +73,13 @@ var Kinds = []KindFacts{
 	{SupplyVolt, "Supply", "V", 0, 1000, []string{"nameplate"}, true},
 	{Capacitor, "Capacitor", "µF", 0, 500, []string{"nameplate"}, false},
 	{ContactorCoil, "Contactor coil, 24 V", "Ω", 0, 10000, nil, false},
+	{ContactorMain, "Contactor coil, mains voltage", "Ω", 0, 100000, nil, false},
 	{IsolationVolt, "Voltage after isolation", "V", 0, 1000, nil, false},
 	{AirOnCoil, "Air on to the coil", "°C", -50, 70, nil, false},
 	{AirOffCoil, "Air off the coil", "°C", -50, 90, nil, false},
 	{Ambient, "Ambient", "°C", -50, 60, nil, false},
 	{FoodProbe, "Food or probe water", "°C", -50, 60, nil, false},
+	{FrozenGoods, "Frozen goods", "°C", -60, 60, nil, false},
 	{CoilPressure, "Pressure across the coil", "Pa", 0, 2000, nil, false},
 	{Humidity, "Relative humidity", "share", 0, 1, nil, false},
 }
@@ -139,6 +145,8 @@ const (
 	borderShare = .15
 	// coldHolding is the FDA Food Code's cold holding of food, 41 °F (from memory).
 	coldHolding = 5.0
+	// frozenHolding is what frozen goods are held at or below (Codex code of practice for quick frozen foods, from memory).
+	frozenHolding = -18.0
 )
 
 // Judge holds a reading against its limit at once. Errors are values no instrument can show.
@@ -185,13 +193,16 @@ func Judge(r Reading) (Judgement, error) {
 		return out.because(reason.Isolation, reason.CommonPractice, reason.Numbers{"volts": r.Value}), nil
 	case FoodProbe:
 		return out.atMost(r.Value, coldHolding, reason.ColdHolding, reason.Published), nil
+	case FrozenGoods:
+		return out.atMost(r.Value, frozenHolding, reason.FrozenHolding, reason.Published), nil
 	case LiquidLine:
 		if !r.Context.WaterCooled && r.Value < *r.Context.AmbientC-1 {
 			return out.undecided(reason.LiquidBelowAmbient, reason.Numbers{"ambient": *r.Context.AmbientC, "value": r.Value}), nil
 		}
-	case AirOnCoil, AirOffCoil, Ambient, Superheat, Subcooling, CoilPressure, Humidity:
+	case AirOnCoil, AirOffCoil, Ambient, Superheat, Subcooling, CoilPressure, Humidity, ContactorMain:
 	}
-	return out.undecided(reason.NoLimit, nil), nil
+	out.Verdict = NoVerdict
+	return out.because(reason.NoLimit, reason.CommonPractice, nil), nil
 }
 
 // deadBand is what a meter may show of nothing, in V (assumption).

@@ -47,7 +47,10 @@ func TestVerdicts(t *testing.T) {
 		{heat.MotorAmps, 12.2, plate(12), heat.Fail},
 		{heat.FoodProbe, 4, heat.Context{}, heat.Pass},
 		{heat.FoodProbe, 5.5, heat.Context{}, heat.Fail},
-		{heat.AirOnCoil, 21, heat.Context{}, heat.CannotJudge},
+		{heat.AirOnCoil, 21, heat.Context{}, heat.NoVerdict},
+		{heat.ContactorMain, 640, heat.Context{}, heat.NoVerdict},
+		{heat.FrozenGoods, -22, heat.Context{}, heat.Pass},
+		{heat.FrozenGoods, -12, heat.Context{}, heat.Fail},
 		{heat.LiquidLine, 18, heat.Context{AmbientC: ptr(25.0)}, heat.CannotJudge},
 	} {
 		got := judge(t, c.kind, c.value, c.with)
@@ -107,7 +110,7 @@ func TestEveryReadingGetsAVerdictOrARefusal(t *testing.T) {
 		}
 		require.NoError(t, err)
 		assert.NotEmpty(t, out.Reasons)
-		assert.Contains(t, []heat.Verdict{heat.Pass, heat.Borderline, heat.Fail, heat.CannotJudge}, out.Verdict)
+		assert.Contains(t, []heat.Verdict{heat.Pass, heat.Borderline, heat.Fail, heat.CannotJudge, heat.NoVerdict}, out.Verdict)
 		for _, p := range []*float64{out.Lo, out.Hi, out.SaturationC, out.OverAmbientK} {
 			assert.False(t, p != nil && (math.IsNaN(*p) || math.IsInf(*p, 0)))
 		}

@@ -107,6 +107,8 @@ var bodies = map[string]string{
 	"saveStockItem":  `{"reorder_at_l":5,"lead_days":7,"version":9}`,
 	"addGuestLink":   `{"kind":"site_staff","name":"kitchen","days":30,"site_id":"{site_id}"}`,
 	"addSymptom":     `{"kind":"not_cold","unit_id":"{unit_id}"}`,
+	"addFoundUnit":   `{"site_id":"{site_id}","place":"roof"}`, "decideFoundUnit": `{"dismissed":"the neighbour's"}`,
+	"returnJob":      `{"key":"task/none/0","kind":"no_time","note":"called away"}`,
 	"triageSymptom":  `{"decision":"elsewhere","note":"door seal"}`,
 	"mailSiteReport": `{"to":"nobody"}`,
 	"scoreGrader":    `{"seed":1,"said":[2]}`,
@@ -170,6 +172,9 @@ func records(t testing.TB, s site) map[string]string {
 	site := uuid.MustParse(out["{site_id}"])
 	link, err := s.service.Fieldwork.AddGuestLink(ctx, manager, contract.NewGuestLink{Kind: contract.NewGuestLinkKindSiteStaff, Name: "kitchen", Days: 3, SiteID: &site})
 	require.NoError(t, err)
+	met, err := s.service.Fieldwork.AddFoundUnit(ctx, manager, uuid.New(), contract.NewFoundUnit{SiteID: site, Place: "cellar"})
+	require.NoError(t, err)
+	out["{found_id}"] = met.ID.String()
 	symptom, err := s.service.Fieldwork.AddSymptom(ctx, manager, contract.NewSymptom{Kind: contract.SymptomKindNotCold, UnitID: &unit})
 	require.NoError(t, err)
 	limit := 90

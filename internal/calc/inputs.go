@@ -25,9 +25,20 @@ type Judged struct {
 	Text string `json:"text"`
 }
 
-func judge(r heat.Reading) (Judged, error) {
-	j, err := heat.Judge(r)
-	return Judged{j, wording.Reading(j)}, err
+// ReadingInput is a reading, and the units its sentence is written in: metric where none are named, or us.
+type ReadingInput struct {
+	Kind    heat.Kind    `json:"kind"`
+	Value   float64      `json:"value"`
+	Context heat.Context `json:"context"`
+	Units   string       `json:"units,omitempty"`
+}
+
+func judge(in ReadingInput) (Judged, error) {
+	if in.Units != "" && in.Units != "metric" && in.Units != "us" {
+		return Judged{}, invalid.At("units", "must be metric or us")
+	}
+	j, err := heat.Judge(heat.Reading{Kind: in.Kind, Value: in.Value, Context: in.Context})
+	return Judged{j, wording.ReadingIn(j, in.Units == "us")}, err
 }
 
 // FaceInput asks for a drawn face.

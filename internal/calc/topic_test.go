@@ -39,7 +39,7 @@ func TestEveryTopicRunsItsExample(t *testing.T) {
 func TestSchemasNameTheFieldsThatAreRead(t *testing.T) {
 	for name, shape := range map[string]any{
 		"replay": soil.History{}, "interval": interval.Task{}, "mix": method.MixInput{}, "dwell": method.DwellInput{}, "advise": workplan.Input{},
-		"reading": heat.Reading{}, "saturation": heat.SaturationInput{}, "face": calc.FaceInput{}, "grader": calc.GraderInput{},
+		"reading": calc.ReadingInput{}, "saturation": heat.SaturationInput{}, "face": calc.FaceInput{}, "grader": calc.GraderInput{},
 		"standoff": calc.StandOffInput{}, "steps": calc.StepsInput{}, "visit": visit.Question{}, "rate": learn.Question{}, "pool": learn.Pool{}, "heat": calc.HeatInput{},
 		"ladder": interval.LadderQuestion{}, "wait": interval.WaitQuestion{}, "cause": interval.CauseQuestion{}, "preview": interval.PreviewQuestion{},
 		"round": calc.RoundInput{}, "move": round.MoveQuestion{}, "course": soil.CourseQuestion{},

@@ -127,6 +127,7 @@ const (
 	AttentionLineKindReading     AttentionLineKind = "reading"
 	AttentionLineKindReturned    AttentionLineKind = "returned"
 	AttentionLineKindSymptom     AttentionLineKind = "symptom"
+	AttentionLineKindTwice       AttentionLineKind = "twice"
 	AttentionLineKindWorse       AttentionLineKind = "worse"
 )
 
@@ -150,6 +151,8 @@ func (e AttentionLineKind) Valid() bool {
 	case AttentionLineKindReturned:
 		return true
 	case AttentionLineKindSymptom:
+		return true
+	case AttentionLineKindTwice:
 		return true
 	case AttentionLineKindWorse:
 		return true
@@ -1486,6 +1489,7 @@ const (
 	Borderline  ReadingLineVerdict = "borderline"
 	CannotJudge ReadingLineVerdict = "cannot_judge"
 	Fail        ReadingLineVerdict = "fail"
+	NoVerdict   ReadingLineVerdict = "no_verdict"
 	Pass        ReadingLineVerdict = "pass"
 )
 
@@ -1497,6 +1501,8 @@ func (e ReadingLineVerdict) Valid() bool {
 	case CannotJudge:
 		return true
 	case Fail:
+		return true
+	case NoVerdict:
 		return true
 	case Pass:
 		return true
@@ -4076,6 +4082,13 @@ type Opinion struct {
 	School  School   `json:"school"`
 }
 
+// OtherVisit defines model for OtherVisit.
+type OtherVisit struct {
+	By      string             `json:"by"`
+	ID      openapi_types.UUID `json:"id"`
+	Outcome Outcome            `json:"outcome"`
+}
+
 // Outcome defines model for Outcome.
 type Outcome string
 
@@ -5469,6 +5482,8 @@ type VisitJob string
 
 // VisitOutcome defines model for VisitOutcome.
 type VisitOutcome struct {
+	// Also Other visits to the unit on the same day: perhaps the same work, written down twice.
+	Also   *[]OtherVisit      `json:"also,omitempty"`
 	Clocks []ClockReset       `json:"clocks"`
 	ID     openapi_types.UUID `json:"id"`
 }

@@ -62,6 +62,8 @@ func attentionText(r store.AttentionRow) string {
 		return "Got worse: " + r.Text
 	case contract.AttentionLineKindReturned:
 		return "Given back by its crew: " + wording.ReturnWords[r.Text]
+	case contract.AttentionLineKindTwice:
+		return "Two visits to it on that day: perhaps the same work, written down twice"
 	case contract.AttentionLineKindSymptom:
 		return "Reported: " + symptomWords[r.Text]
 	}

@@ -274,7 +274,7 @@ func (v *visitSheet) fillDose(of store.Visit, t contract.VisitTreatment, row *st
 }
 
 // readingLine is a stored reading with its sentence.
-func readingLine(r store.Reading) (contract.ReadingLine, error) {
+func readingLine(r store.Reading, us bool) (contract.ReadingLine, error) {
 	facts, _ := heat.FactsOf(heat.Kind(r.Kind))
 	out := contract.ReadingLine{
 		Phase: r.Phase, Kind: r.Kind, Name: facts.Name, Unit: facts.Unit, Value: r.Value, Source: r.Source,
@@ -284,7 +284,7 @@ func readingLine(r store.Reading) (contract.ReadingLine, error) {
 		out.Typed = &r.Typed
 	}
 	err := r.Judgement.Into(&out.Judgement)
-	out.Text = wording.Reading(out.Judgement)
+	out.Text = wording.ReadingIn(out.Judgement, us)
 	return out, err
 }
 

@@ -82,7 +82,7 @@ func (s *Service) VisitPack(ctx context.Context, a organisation.Actor, id uuid.U
 	if err := s.packPlace(t, r, d, &out); err != nil {
 		return out, err
 	}
-	if out.LastReadings, err = lastReadings(r, t, id); err != nil {
+	if out.LastReadings, err = lastReadings(r, t, id, a.Units == "us"); err != nil {
 		return out, err
 	}
 	out.Neighbours, err = neighbours(t, d)
@@ -157,7 +157,7 @@ func (s *Service) packPlace(t store.Tenant, r *dossier.Facts, d dossier.Unit, ou
 }
 
 // lastReadings are those of the newest visit that has any.
-func lastReadings(r *dossier.Facts, t store.Tenant, unit uuid.UUID) ([]contract.ReadingLine, error) {
+func lastReadings(r *dossier.Facts, t store.Tenant, unit uuid.UUID, us bool) ([]contract.ReadingLine, error) {
 	out := []contract.ReadingLine{}
 	visits := r.Visits[unit]
 	rows, err := store.Where[store.Reading](t, "visit_id", store.Keys(visits, func(v store.Visit) uuid.UUID { return v.ID }), "visit_id, phase, kind")
@@ -167,7 +167,7 @@ func lastReadings(r *dossier.Facts, t store.Tenant, unit uuid.UUID) ([]contract.
 	of := store.By(rows, func(x store.Reading) uuid.UUID { return x.VisitID })
 	for i := len(visits) - 1; i >= 0 && len(out) == 0; i-- {
 		for _, x := range of[visits[i].ID] {
-			line, err := readingLine(x)
+			line, err := readingLine(x, us)
 			if err != nil {
 				return nil, err
 			}

@@ -104,8 +104,33 @@ func (s *Service) storeVisit(t store.Tenant, a organisation.Actor, id uuid.UUID,
 	if err := s.learner.Refresh(t, []uuid.UUID{req.UnitID}); err != nil {
 		return out, err
 	}
-	out.Clocks, err = s.clocksAfter(t, sheet)
+	if out.Clocks, err = s.clocksAfter(t, sheet); err != nil {
+		return out, err
+	}
+	out.Also, err = s.alsoThatDay(t, row)
 	return out, err
+}
+
+// alsoThatDay are other visits to the unit on the day of one; nil where there are none.
+func (s *Service) alsoThatDay(t store.Tenant, row store.Visit) (*[]contract.OtherVisit, error) {
+	visits, err := t.VisitsOn([]uuid.UUID{row.UnitID}, row.Day)
+	if err != nil {
+		return nil, err
+	}
+	names, err := s.Names(t)
+	if err != nil {
+		return nil, err
+	}
+	var out []contract.OtherVisit
+	for _, v := range visits {
+		if v.ID != row.ID && (row.Supersedes == nil || v.ID != *row.Supersedes) {
+			out = append(out, contract.OtherVisit{ID: v.ID, By: names.Of(v.AccountID), Outcome: contract.Outcome(v.Outcome)})
+		}
+	}
+	if out == nil {
+		return nil, nil //nolint:nilnil // it is the only one
+	}
+	return &out, nil
 }
 
 func (s *Service) visitRow(t store.Tenant, a organisation.Actor, id uuid.UUID, req contract.NewVisit) store.Visit {

@@ -47,6 +47,8 @@ WITH v AS (
     UNION ALL SELECT 'worse', l.visit_id, w.what, l.note, 0 FROM watch_look l
         JOIN watch_item w ON w.organisation_id = l.organisation_id AND w.id = l.watch_item_id
         WHERE l.organisation_id = @org AND l.state = 'worse' AND w.closed IS NULL
+    UNION ALL SELECT 'twice', a.id, '', '', 0 FROM v a
+        WHERE EXISTS (SELECT FROM v b WHERE b.unit_id = a.unit_id AND b.day = a.day AND b.id <> a.id)
 ), lines AS (
     SELECT raw.kind, v.unit_id, v.id AS visit_id, v.day, raw.text, raw.reason, raw.number FROM raw JOIN v ON v.id = raw.visit_id
     UNION ALL SELECT 'symptom', unit_id, NULL, day, kind, note, 0 FROM symptom_report

@@ -5,6 +5,7 @@ package wording
 
 import (
 	"fmt"
+	"strings"
 
 	"nextround/core/heat"
 	"nextround/core/reason"
@@ -16,7 +17,31 @@ var needs = map[string]string{
 }
 
 // Reading says what a judgement rests on.
-func Reading(j heat.Judgement) string {
+//
+// In US units temperatures are in °F, and differences of them too.
+func ReadingIn(j heat.Judgement, us bool) string { return readingIn(j, temperatures{us}) }
+
+// Reading is ReadingIn in metric units.
+func Reading(j heat.Judgement) string { return ReadingIn(j, false) }
+
+// temperatures are written in one of two scales.
+type temperatures struct{ us bool }
+
+func (t temperatures) at(c float64, digits int) string {
+	if t.us {
+		return fmt.Sprintf("%.*f °F", digits, c*1.8+32)
+	}
+	return fmt.Sprintf("%.*f °C", digits, c)
+}
+
+func (t temperatures) apart(k float64, digits int) string {
+	if t.us {
+		return fmt.Sprintf("%.*f °F", digits, k*1.8)
+	}
+	return fmt.Sprintf("%.*f K", digits, k)
+}
+
+func readingIn(j heat.Judgement, in temperatures) string {
 	if len(j.Missing) > 0 {
 		text := "Cannot judge without "
 		for i, m := range j.Missing {
@@ -26,7 +51,7 @@ func Reading(j heat.Judgement) string {
 			text += needs[m]
 		}
 		if j.SaturationC != nil {
-			text += fmt.Sprintf("; evaporating at %.1f °C", *j.SaturationC)
+			text += "; evaporating at " + in.at(*j.SaturationC, 1)
 		}
 		return text + "."
 	}
@@ -50,17 +75,19 @@ func Reading(j heat.Judgement) string {
 		}
 		return "Nothing is there."
 	case reason.ColdHolding:
-		return fmt.Sprintf("Held against cold holding at %.0f °C or below (FDA Food Code, from memory).", n["hi"])
+		return "Held against cold holding at " + in.at(n["hi"], 0) + " or below (FDA Food Code, from memory)."
+	case reason.FrozenHolding:
+		return "Held against frozen goods at " + in.at(n["hi"], 0) + " or below (Codex, quick frozen foods, from memory)."
 	case reason.CondensingOverAmbient:
-		return fmt.Sprintf("Condensing at %.1f °C, %.1f K over ambient; a clean coil runs at about %.0f K, up to %.0f K passes (assumption).", n["saturation"], n["over"], n["clean"], n["pass"])
+		return fmt.Sprintf("Condensing at %s, %s over ambient; a clean coil runs at about %s, up to %s passes (assumption).", in.at(n["saturation"], 1), in.apart(n["over"], 1), in.apart(n["clean"], 0), in.apart(n["pass"], 0))
 	case reason.CondensingTooCool:
-		return fmt.Sprintf("Condensing only %.1f K over ambient: not a running air-cooled coil, or the ambient was read elsewhere.", n["over"])
+		return fmt.Sprintf("Condensing only %s over ambient: not a running air-cooled coil, or the ambient was read elsewhere.", in.apart(n["over"], 1))
 	case reason.EvaporatingUnderAir:
-		return fmt.Sprintf("Evaporating at %.1f °C, %.1f K under the air on to the coil; 4 to 22 K is usual (assumption).", *j.SaturationC, n["value"])
+		return fmt.Sprintf("Evaporating at %s, %s under the air on to the coil; %s to %s is usual (assumption).", in.at(*j.SaturationC, 1), in.apart(n["value"], 1), strings.Fields(in.apart(4, 0))[0], in.apart(22, 0))
 	case reason.HeadControl:
-		return fmt.Sprintf("A head-pressure control was at work: %.1f K over ambient says nothing of soil.", n["over"])
+		return "A head-pressure control was at work: " + in.apart(n["over"], 1) + " over ambient says nothing of soil."
 	case reason.LiquidBelowAmbient:
-		return fmt.Sprintf("The liquid line is colder than the ambient of %.0f °C, which an air-cooled coil cannot do: read one of them again.", n["ambient"])
+		return "The liquid line is colder than the ambient of " + in.at(n["ambient"], 0) + ", which an air-cooled coil cannot do: read one of them again."
 	case reason.PressureImpossible:
 		return "Not possible: " + r.Names["why"] + "."
 	case reason.NoLimit:

@@ -47,6 +47,15 @@ func TestEveryJudgementHasItsSentence(t *testing.T) {
 		assert.Contains(t, wording.Reading(j), c.says, "%s %g", c.kind, c.value)
 	}
 	assert.Empty(t, wording.Reading(heat.Judgement{}))
+	// In US units: 25 K over ambient are 45 °F, 5 °C are 41 °F.
+	j, err := heat.Judge(heat.Reading{Kind: heat.FoodProbe, Value: 4})
+	require.NoError(t, err)
+	assert.Contains(t, wording.ReadingIn(j, true), "at 41 °F or below")
+	j, err = heat.Judge(heat.Reading{Kind: heat.HighPressure, Value: 2380, Context: r410})
+	require.NoError(t, err)
+	assert.NotContains(t, wording.ReadingIn(j, true), " K")
+	assert.NotContains(t, wording.ReadingIn(j, true), "°C")
+	assert.Contains(t, wording.ReadingIn(j, true), "°F over ambient")
 }
 
 func TestProofsReadWell(t *testing.T) {

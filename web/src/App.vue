@@ -7,6 +7,8 @@ import { problemOf } from './api/client'
 import { flush, readOutbox, waiting } from './offline/outbox'
 import { unsent, wipe } from './offline/shelf'
 import CommandField from './parts/CommandField.vue'
+import ClockNote from './parts/ClockNote.vue'
+import SignAgain from './parts/SignAgain.vue'
 import ShortcutSheet from './parts/ShortcutSheet.vue'
 import DwellBar from './screens/led/DwellBar.vue'
 import { mayManageHouse, mayRecord, session, signOut } from './session'
@@ -164,6 +166,8 @@ async function leaveNow() {
     <ElButton @click="leaveNow">Sign out and remove it</ElButton>
     <ElButton @click="losing = null">Stay signed in</ElButton>
   </div>
+  <SignAgain v-if="session" />
+  <ClockNote v-if="session" />
   <DwellBar v-if="session || route.path.startsWith('/g/')" />
   <main id="main" ref="main" tabindex="-1">
     <RouterView :key="route.path" />

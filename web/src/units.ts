@@ -47,6 +47,19 @@ export function typed(q: Quantity, value: number): number {
   return q === 'degC' ? (value - 32) / 1.8 : value * us[q].factor
 }
 
+/**
+ * The number that a text says, as people write them: 1.5 and 1,5, and 1 000 with a space between thousands. NaN where it is none,
+ * or where it could be two: 1,000 is a thousand to one and one to another.
+ */
+export function numberOf(text: string): number {
+  const plain = text.trim()
+  if (plain === '' || /^\d{1,3}(,\d{3})+$/.test(plain)) return NaN
+  const joined = /^[-−+]?\d{1,3}([ \u00a0\u202f]\d{3})+([.,]\d+)?$/.test(plain)
+    ? plain.replace(/[ \u00a0\u202f]/g, '')
+    : plain
+  return Number(joined.replace(',', '.').replace('−', '-'))
+}
+
 /** A figure in a form: enough digits to come back the same, no more. */
 export const asText = (v: number): string => String(Number(v.toPrecision(6)))
 

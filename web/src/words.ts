@@ -146,6 +146,7 @@ export const verdictWords: Record<Schemas['ReadingJudgement']['verdict'], string
   borderline: 'Borderline',
   fail: 'Out of limits',
   cannot_judge: 'Cannot judge',
+  no_verdict: '',
 }
 export const symptomWords: Record<Schemas['SymptomKind'], string> = {
   not_cold: 'Not cold though turned down',

@@ -58,7 +58,14 @@ CREATE INDEX found_unit_open ON found_unit (organisation_id, at) WHERE decided_a
 ALTER TABLE attachment DROP CONSTRAINT attachment_entity_check,
     ADD CONSTRAINT attachment_entity_check CHECK (entity IN ('unit', 'site', 'visit', 'symptom', 'tick', 'watch', 'found'));
 
+-- A reading that has no limit of its own carries no verdict: that is no failure to judge.
+ALTER TABLE reading DROP CONSTRAINT reading_verdict_check,
+    ADD CONSTRAINT reading_verdict_check CHECK (verdict IN ('pass', 'borderline', 'fail', 'cannot_judge', 'no_verdict'));
+
 -- +goose Down
+UPDATE reading SET verdict = 'cannot_judge' WHERE verdict = 'no_verdict';
+ALTER TABLE reading DROP CONSTRAINT reading_verdict_check,
+    ADD CONSTRAINT reading_verdict_check CHECK (verdict IN ('pass', 'borderline', 'fail', 'cannot_judge'));
 DELETE FROM attachment WHERE entity = 'found';
 ALTER TABLE attachment DROP CONSTRAINT attachment_entity_check,
     ADD CONSTRAINT attachment_entity_check CHECK (entity IN ('unit', 'site', 'visit', 'symptom', 'tick', 'watch'));

@@ -1,4 +1,5 @@
 import createClient from 'openapi-fetch'
+import { ref } from 'vue'
 
 import type { components, paths } from './schema'
 
@@ -28,6 +29,25 @@ export class ApiProblem extends Error {
 }
 
 export const api = createClient<paths>({ baseUrl: '/api/v1' })
+
+/** How far this device's clock is ahead of the server's, in milliseconds, as last noticed; null while the server was not reached. */
+export const ahead = ref<number | null>(null)
+/** Whether the server knows nobody any more who was signed in here. */
+export const expired = ref(false)
+const begun = new WeakMap<Request, number>()
+api.use({
+  onRequest: ({ request }) => {
+    begun.set(request, Date.now())
+  },
+  onResponse: ({ request, response }) => {
+    const said = Date.parse(response.headers.get('Date') ?? '')
+    const from = begun.get(request)
+    // The server's clock is told in whole seconds, and was read somewhere between asking and answering.
+    if (!Number.isNaN(said) && from !== undefined) ahead.value = (from + Date.now()) / 2 - (said + 500)
+    if (response.status === 401 && !request.url.endsWith('/session')) expired.value = true
+    else if (response.ok && response.status !== 304) expired.value = false
+  },
+})
 
 interface Answer<T> {
   data?: T

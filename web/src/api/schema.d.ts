@@ -3578,6 +3578,14 @@ export interface components {
             /** Format: uuid */
             id: string;
             clocks: components["schemas"]["ClockReset"][];
+            /** @description Other visits to the unit on the same day: perhaps the same work, written down twice. */
+            also?: components["schemas"]["OtherVisit"][];
+        };
+        OtherVisit: {
+            /** Format: uuid */
+            id: string;
+            by: string;
+            outcome: components["schemas"]["Outcome"];
         };
         Decision: {
             accept: boolean;
@@ -4204,7 +4212,7 @@ export interface components {
             typed?: string;
             source: string;
             /** @enum {string} */
-            verdict: "pass" | "borderline" | "fail" | "cannot_judge";
+            verdict: "pass" | "borderline" | "fail" | "cannot_judge" | "no_verdict";
             text: string;
             cause: string;
             /** Format: date */
@@ -4800,7 +4808,7 @@ export interface components {
         };
         ReadingJudgement: {
             /** @enum {string} */
-            verdict: "pass" | "borderline" | "fail" | "cannot_judge";
+            verdict: "pass" | "borderline" | "fail" | "cannot_judge" | "no_verdict";
             lo?: number;
             hi?: number;
             saturation_c?: number;
@@ -5093,7 +5101,7 @@ export interface components {
         };
         AttentionLine: {
             /** @enum {string} */
-            kind: "gate_skipped" | "exception" | "reading" | "count" | "no_steps" | "declined" | "symptom" | "over_dwell" | "worse" | "returned";
+            kind: "gate_skipped" | "exception" | "reading" | "count" | "no_steps" | "declined" | "symptom" | "over_dwell" | "worse" | "returned" | "twice";
             /** Format: uuid */
             unit_id: string;
             /** Format: uuid */

@@ -3,7 +3,7 @@
 /** What the screen says when the device refused to keep something. */
 export function refusal(e: unknown): string {
   if (e instanceof DOMException && e.name === 'QuotaExceededError')
-    return 'This phone is full: what you do here is not kept. Free some space, or send what waits, before you go on.'
+    return 'This phone is full: what you do here is not kept. Free some space (under To send), or send what waits, before you go on.'
   return `This phone keeps nothing for this page (${e instanceof Error ? e.message : String(e)}): do not close or reload it before the visit is sent.`
 }
 

@@ -3,6 +3,7 @@ import { computed, ref, useId, watch } from 'vue'
 
 import { type Cell, mapShare } from '../screens/led/ledVisit'
 import { gradeNames, gradeOf } from '../words'
+import SureButton from './SureButton.vue'
 
 /** The face of a coil side as cells: choose a grade, tap the cells that have it. Blocked share and grade follow. */
 const props = defineProps<{
@@ -130,7 +131,7 @@ const shown = (list: Cell[], row: number, column: number) =>
     </div>
     <div v-if="cells.length" class="sum">
       <button v-if="open" type="button" class="plain-button" @click="fill">Fill the {{ open }} open</button>
-      <button type="button" class="plain-button" @click="clear">Clear</button>
+      <SureButton look="plain-button" label="Clear" ask="Erase this map?" @sure="clear" />
       <span v-if="share !== null"
         ><strong>{{ Math.round(share * 100) }} % blocked</strong>, grade {{ gradeOf(share) }}
         {{ gradeNames[gradeOf(share)]

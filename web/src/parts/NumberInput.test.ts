@@ -3,8 +3,10 @@ import { beforeEach, describe, expect, it } from 'vitest'
 
 import type { Schemas } from '../api/client'
 import { takeSession } from '../session'
+import { numberOf } from '../units'
 import FigureField from './FigureField.vue'
 import NumberInput from './NumberInput.vue'
+import { unread } from './unread'
 
 const units = (u: 'metric' | 'us') =>
   takeSession({ person_id: 'me', units: u } as unknown as Schemas['Session'])
@@ -52,5 +54,37 @@ describe('a figure', () => {
     expect(await type(field, '35')).toBe(35)
     expect(await type(field, 'soon')).toBeNull()
     expect(field.text()).toContain('min')
+  })
+})
+
+describe('a number as people write it', () => {
+  it('is read with a point or a comma, and with spaces between thousands', () => {
+    expect(['1.5', '1,5', ' 12 ', '1 000', '1 000,5', '−3'].map(numberOf)).toEqual([
+      1.5, 1.5, 12, 1000, 1000.5, -3,
+    ])
+  })
+  it('is none where it could be two, or is a slip', () => {
+    for (const text of ['1.5.5', '1,000', '12 34', 'ten', '', '1 00']) expect(numberOf(text)).toBeNaN()
+  })
+})
+
+describe('a figure that is no number', () => {
+  it('stays as it was typed, is said, and comes back when its field does', async () => {
+    const field = () =>
+      mount(FigureField, {
+        props: { label: 'Loaded', modelValue: 2, 'onUpdate:modelValue': () => undefined },
+      })
+    const one = field()
+    await one.find('input').setValue('1.5.5')
+    expect(one.find('input').element.value).toBe('1.5.5')
+    expect(one.text()).toContain('“1.5.5” is not a number')
+    expect(unread.get('Loaded')).toBe('1.5.5')
+    one.unmount()
+    const two = field()
+    expect(two.find('input').element.value).toBe('1.5.5')
+    await two.find('input').setValue('1,000')
+    expect(two.text()).toContain('can be read in two ways: write 1000')
+    await two.find('input').setValue('1.5')
+    expect(unread.has('Loaded')).toBe(false)
   })
 })

@@ -2,7 +2,7 @@
 import { ElInput } from 'element-plus'
 import { ref, watch } from 'vue'
 
-import { asText, type Quantity, shown, typed, unitOf } from '../units'
+import { asText, numberOf, type Quantity, shown, typed, unitOf } from '../units'
 
 /** A figure with its unit. What is typed stays as typed; what is given on is SI, or the text when it is no number. */
 const props = defineProps<{ quantity?: Quantity; unit?: string; name?: string; disabled?: boolean }>()
@@ -23,8 +23,8 @@ watch(value, (v) => {
 
 function put(v: string) {
   text.value = v
-  const plain = v.trim().replace(',', '.')
-  const n = Number(plain)
+  const n = numberOf(v)
+  const plain = v.trim()
   mine = plain === '' ? undefined : Number.isNaN(n) ? v : props.quantity ? typed(props.quantity, n) : n
   value.value = mine
 }

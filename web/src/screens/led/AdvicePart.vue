@@ -244,9 +244,30 @@ const slabs = (i: number) => props.pack.coils[i]!.advice.coil.slabs > 1
           >
         </p>
         <div class="fields three">
-          <FigureField v-model="work.coils[i]!.loaded_l" label="Cleaner loaded" quantity="L" />
-          <FigureField v-model="work.coils[i]!.topped_up_l" label="Topped up" quantity="L" />
-          <FigureField v-model="work.coils[i]!.returned_l" label="Returned" quantity="L" />
+          <FigureField
+            v-model="work.coils[i]!.loaded_l"
+            label="Cleaner loaded"
+            quantity="L"
+            :at="c.name"
+            :from="0"
+            :to="200"
+          />
+          <FigureField
+            v-model="work.coils[i]!.topped_up_l"
+            label="Topped up"
+            quantity="L"
+            :at="c.name"
+            :from="0"
+            :to="200"
+          />
+          <FigureField
+            v-model="work.coils[i]!.returned_l"
+            label="Returned"
+            quantity="L"
+            :at="c.name"
+            :from="0"
+            :to="200"
+          />
         </div>
         <p v-if="c.loaded_l !== null" class="soft">
           Used {{ figure('L', Math.max(0, c.loaded_l + (c.topped_up_l ?? 0) - (c.returned_l ?? 0))) }} of

@@ -7,8 +7,10 @@ import FigureField from '../../parts/FigureField.vue'
 import TapChoice from '../../parts/TapChoice.vue'
 import { outcomeWords, upperFirst } from '../../words'
 import { useClock } from './clock'
+import { ahead } from '../../api/client'
+import { clockSkew } from '../../parts/clockSkew'
 import type { Refusal } from './judged'
-import { outcomeOf, type Step, type Work } from './ledVisit'
+import { mendTimes, outcomeOf, type Step, type Work } from './ledVisit'
 
 /** How it went, who was here, and what is still needed before the visit is sent. */
 const props = defineProps<{ pack: Schemas['VisitPack']; refusals: Refusal[]; steps: Step[] }>()
@@ -17,6 +19,7 @@ const work = defineModel<Work>({ required: true })
 const ending = ref(false)
 const { now } = useClock()
 
+const skew = computed(() => clockSkew(ahead.value))
 const textOf = (code: string) => props.steps.find((s) => s.code === code)?.text ?? ''
 /** Minutes since the start, as an offer. */
 const sofar = computed(() => Math.max(1, Math.round((now.value - Date.parse(work.value.started_at)) / 60000)))
@@ -52,6 +55,12 @@ const sofar = computed(() => Math.max(1, Math.round((now.value - Date.parse(work
         {{ sofar }} min since the start: use it
       </button>
     </div>
+    <p v-if="skew && !work.mended_ms" class="notice">
+      This phone’s clock is {{ skew.words }} the server’s.
+      <button type="button" class="link" @click="mendTimes(work, skew.ms, skew.words)">
+        Mend the times of this visit
+      </button>
+    </p>
     <button type="button" class="quiet" @click="work.people.push({ person_id: '', minutes: null })">
       Another person
     </button>

@@ -100,7 +100,15 @@ const secured = [
       0 V on all three pairs
     </button>
     <div class="fields">
-      <FigureField v-for="v in volts" :key="v.key" v-model="work.isolation[v.key]" :label="v.pair" unit="V" />
+      <FigureField
+        v-for="v in volts"
+        :key="v.key"
+        v-model="work.isolation[v.key]"
+        :label="v.pair"
+        unit="V"
+        :from="0"
+        :to="1000"
+      />
     </div>
     <p v-if="live" class="notice danger" role="alert">
       <strong>It is live. Stop, and do not open it.</strong>

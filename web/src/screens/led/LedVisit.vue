@@ -1,11 +1,13 @@
 <script setup lang="ts">
-import { computed, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import type { Schemas } from '../../api/client'
 import { waiting } from '../../offline/outbox'
+import SureButton from '../../parts/SureButton.vue'
 import LoadState from '../../parts/LoadState.vue'
-import { mayRecord } from '../../session'
+import { mayRecord, session } from '../../session'
+import { outcomeWords } from '../../words'
 import { visitJobWords } from '../../api/facts.gen'
 import FinishPart from './FinishPart.vue'
 import GoodsClock from './GoodsClock.vue'
@@ -58,6 +60,7 @@ const {
   mark,
   undo,
   startAgain,
+  handOver,
   send,
 } = useLedVisit(props.id, props.token ?? '', asked)
 /** A clock that runs leads to its step from whatever screen. */
@@ -67,6 +70,11 @@ watch([() => route.query['step'], pack], ([step, p]) => {
 const refusedBefore = computed(() =>
   waiting.value.find((x) => x.visit.unit_id === props.id && x.state === 'refused'),
 )
+const alsoToday = computed(() => pack.value?.unit.visits.find((v) => v.day === work.value?.day))
+const heir = ref('')
+async function hand() {
+  if (await handOver(heir.value)) await router.push('/today')
+}
 async function finish() {
   if (!(await send())) return
   const next = round ? `/today?after=${props.id}` : '/outbox'
@@ -98,13 +106,23 @@ async function finish() {
         </p>
       </div>
       <p v-if="broken" class="notice danger" role="alert">{{ broken }}</p>
+      <p v-if="alsoToday" class="notice">
+        <strong>Somebody was here today already:</strong> {{ alsoToday.people.join(', ') || 'nobody named' }},
+        {{ outcomeWords[alsoToday.outcome].toLowerCase() }}. Record another visit only if it is another.
+      </p>
       <p v-if="refusedBefore" class="notice danger">
         A visit to this unit was refused by the server and waits here.
         <RouterLink to="/outbox">See why</RouterLink>
       </p>
       <p v-if="resumed && doneCount" class="notice">
         Continuing where you stopped.
-        <button type="button" class="link" @click="startAgain">Start again</button>
+        <template v-if="work.handed_by">Begun by {{ work.handed_by }}, handed over to you. </template>
+        <SureButton
+          look="link"
+          label="Start again"
+          ask="Erase what was recorded of this visit?"
+          @sure="startAgain"
+        />
       </p>
       <div class="bar">
         <GoodsClock v-if="pack.cooled_goods" :work="work" />
@@ -190,6 +208,23 @@ async function finish() {
         @send="finish"
         @show="show"
       />
+      <details v-if="!token" class="what">
+        <summary>Hand it over to somebody else on this phone</summary>
+        <label class="field"
+          ><span class="label">To whom; it is theirs from then on</span>
+          <select v-model="heir" class="plain-input" name="heir">
+            <option value="">choose</option>
+            <option
+              v-for="x in pack.catalogue.people.filter((x) => x.id !== session?.person_id)"
+              :key="x.id"
+              :value="x.id"
+            >
+              {{ x.name }}
+            </option>
+          </select></label
+        >
+        <button type="button" class="big" :disabled="!heir" @click="hand">Hand it over</button>
+      </details>
     </template>
   </section>
 </template>

@@ -2,6 +2,7 @@
 import { onBeforeUnmount, ref, watch } from 'vue'
 
 import { refusal } from '../../offline/device'
+import SureButton from '../../parts/SureButton.vue'
 import { shelf } from '../../offline/shelf'
 import { smaller } from '../../offline/today'
 import type { Work } from './ledVisit'
@@ -108,9 +109,13 @@ const nameOf = (id: string) => props.sides.find((s) => s.id === id)?.name ?? ''
       <figure v-for="p in mine()" :key="p.id">
         <img v-if="urls[p.id]" :src="urls[p.id]" :alt="`${p.name} ${nameOf(p.surface_id)}`" />
         <figcaption class="soft">{{ nameOf(p.surface_id) || p.name }}</figcaption>
-        <button type="button" class="link" :aria-label="`Remove ${p.name}`" @click="away(p.id)">
-          take out
-        </button>
+        <SureButton
+          look="link"
+          label="take out"
+          :name="`Remove ${p.name}`"
+          ask="Erase this picture?"
+          @sure="away(p.id)"
+        />
       </figure>
     </div>
   </div>

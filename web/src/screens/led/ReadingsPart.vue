@@ -5,17 +5,26 @@ import { computed, ref, watch } from 'vue'
 import { api, ask, problemOf, type Schemas } from '../../api/client'
 import { compute } from '../../core'
 import FigureField from '../../parts/FigureField.vue'
+import SureButton from '../../parts/SureButton.vue'
 import TapChoice from '../../parts/TapChoice.vue'
 import { readingFigure, readingQuantity } from '../../units'
+import { session } from '../../session'
 import { verdictWords } from '../../words'
 import type { Work } from './ledVisit'
 
 /** Readings before or after, typed or taken from the gauge set, each judged at once. */
-const props = defineProps<{ pack: Schemas['VisitPack']; phase: 'before' | 'after'; guest: boolean }>()
+const props = defineProps<{
+  pack: Schemas['VisitPack']
+  phase: 'before' | 'after'
+  guest: boolean
+  step?: string
+}>()
 const work = defineModel<Work>({ required: true })
 
 type Judged = Schemas['ReadingJudgement'] & { text: string }
-const kind = ref('ambient_c')
+/** Where the step is about the goods, it opens on them. */
+const kind = ref(props.step === 'goods_out' ? 'food_c' : 'ambient_c')
+const units = computed(() => session.value?.units ?? 'metric')
 const value = ref<number | null>(null)
 const nameplate = ref<number | null>(null)
 const judged = ref<Record<string, Judged | null>>({})
@@ -53,9 +62,12 @@ watch(
   async () => {
     const out: Record<string, Judged | null> = {}
     for (const { r, i } of mine.value) {
-      out[i] = await compute<Judged>('reading', { kind: r.kind, value: r.value, context: context(r) }).catch(
-        () => null,
-      )
+      out[i] = await compute<Judged>('reading', {
+        kind: r.kind,
+        value: r.value,
+        context: context(r),
+        units: units.value,
+      }).catch(() => null)
     }
     judged.value = out
   },
@@ -157,9 +169,11 @@ const last = computed(() => (props.phase === 'before' ? props.pack.last_readings
         </td>
         <td>
           <template v-if="judged[i]">
-            <strong :class="{ over: judged[i]!.verdict === 'fail' }">{{
-              verdictWords[judged[i]!.verdict]
-            }}</strong>
+            <strong
+              v-if="judged[i]!.verdict !== 'no_verdict'"
+              :class="{ over: judged[i]!.verdict === 'fail' }"
+              >{{ verdictWords[judged[i]!.verdict] }}</strong
+            >
             <div class="soft">{{ judged[i]!.text }}</div>
             <label v-if="judged[i]!.cause_needed" class="field"
               ><span class="label">What is the cause</span
@@ -172,14 +186,13 @@ const last = computed(() => (props.phase === 'before' ? props.pack.last_readings
           </template>
         </td>
         <td>
-          <button
-            type="button"
-            class="away"
-            :aria-label="`Remove ${facts(r.kind)?.name}`"
-            @click="work.readings.splice(i, 1)"
-          >
-            ×
-          </button>
+          <SureButton
+            look="away"
+            label="×"
+            :name="`Remove ${facts(r.kind)?.name}`"
+            ask="Erase it?"
+            @sure="work.readings.splice(i, 1)"
+          />
         </td>
       </tr>
     </tbody>
@@ -262,7 +275,7 @@ const last = computed(() => (props.phase === 'before' ? props.pack.last_readings
   gap: 8px;
   margin-bottom: 8px;
 }
-.away {
+:deep(.away) {
   width: 44px;
   height: 44px;
   border: 0;

@@ -40,6 +40,9 @@ function tick(i: number, e: Schemas['EndPoint']) {
         <FigureField
           v-model="work.coils[i]!.rinse_l"
           label="Rinse water"
+          :at="c.name"
+          :from="0"
+          :to="5000"
           quantity="L"
           :hint="c.planned_rinse_l ? `planned ${figure('L', c.planned_rinse_l)}` : ''"
         />

@@ -148,6 +148,10 @@ export interface Work {
   symptoms: Record<string, boolean | null>
   told_whom: string
   choices: Record<string, string>
+  /** By how much its times were mended, in milliseconds. */
+  mended_ms?: number
+  /** Who began it, where somebody else goes on with it. */
+  handed_by?: string
   /** What was asked about once and is so all the same. */
   sure: Record<string, boolean>
   people: { person_id: string; minutes: number | null }[]
@@ -283,6 +287,18 @@ export function begin(
     people: [{ person_id: me, minutes: null }],
     photos: [],
   }
+}
+
+/** Moves every time of a visit, where the phone's clock was wrong by so many milliseconds, and says so in its note. */
+export function mendTimes(w: Work, ahead: number, words: string): void {
+  const back = (at: string) => (at ? new Date(Date.parse(at) - ahead).toISOString() : at)
+  w.started_at = back(w.started_at)
+  w.isolation.at = back(w.isolation.at)
+  for (const s of Object.values(w.steps)) s.at = back(s.at)
+  w.mended_ms = (w.mended_ms ?? 0) + ahead
+  w.note = [w.note, `The phone’s clock was ${words} the server’s; the times were mended.`]
+    .filter(Boolean)
+    .join('\n')
 }
 
 /** The kinds of job the visit comes to: what it is for, with a clean as deep or light as it is on each coil. */

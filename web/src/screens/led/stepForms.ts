@@ -33,7 +33,7 @@ const withPack = (part: Component, more: Record<string, unknown> = {}): StepForm
 })
 const readings = (phase: 'before' | 'after'): StepForm => ({
   part: ReadingsPart,
-  props: (g) => ({ pack: g.pack, phase, guest: g.guest }),
+  props: (g) => ({ pack: g.pack, phase, guest: g.guest, step: g.step.code }),
 })
 const list = (form: 'parts' | 'count' | 'told'): StepForm => ({
   part: ListParts,

@@ -7,8 +7,10 @@ import { flush, putInOutbox, readOutbox } from '../../offline/outbox'
 import { type Pack, packFor } from '../../offline/packs'
 import { shelf } from '../../offline/shelf'
 import { useLoad } from '../../parts/useLoad'
+import { unread } from '../../parts/unread'
 import { session } from '../../session'
 import { runs } from './clock'
+import { handOverTo } from './handOver'
 import { recordOf } from './record'
 import { keepClocks } from './running'
 import { type Ask, judge, type Judged } from './judged'
@@ -153,6 +155,11 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
   const unsure = (a: Ask) => work.value?.sure[a.key] !== true
   const asksAt = (s: Step) => judged.value?.asks.filter((a) => a.step === s.code) ?? []
   const refusals = computed(() => [
+    ...[...unread].map(([place, raw]) => ({
+      field: place,
+      step: '',
+      reason: `${place}: “${raw}” is not a number; put it right where it stands`,
+    })),
     ...(judged.value?.refusals ?? []),
     ...(judged.value?.asks.filter(unsure).map((a) => ({ field: a.key, step: a.step, reason: a.text })) ?? []),
   ])
@@ -216,17 +223,34 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
   function startAgain() {
     if (!pack.value) return
     drop(pack.value.unit.id)
+    unread.clear()
     const me = session.value?.person_id ?? work.value?.people[0]?.person_id ?? ''
     work.value = begin(pack.value, work.value?.day ?? pack.value.today, me, work.value?.jobs)
     resumed.value = false
     open.value = steps.value[0]?.code ?? ''
   }
 
+  /** Hands the visit over to somebody who signs in on this phone: it is theirs from then on. */
+  async function handOver(to: string): Promise<boolean> {
+    const w = work.value
+    if (!w || !pack.value || !to) return false
+    try {
+      await handOverTo(to, { ...w, handed_by: session.value?.person ?? '' }, pack.value)
+    } catch (e) {
+      broken.value = refusal(e)
+      return false
+    }
+    drop(w.unit_id)
+    work.value = null
+    return true
+  }
+
   /** Puts the visit into the outbox; true when it is kept there. */
   async function send(): Promise<boolean> {
     const w = work.value
     if (!w || !pack.value || refusals.value.length) return false
-    const visit = toVisit(pack.value, w, new Date().toISOString())
+    // Once its times are mended, the end is told by the same clock as the start.
+    const visit = toVisit(pack.value, w, new Date(Date.now() - (w.mended_ms ?? 0)).toISOString())
     const consents = w.coils
       .filter((c) => c.consent.trim())
       .map((c) => `${nameOf(c.coil_id)}, slabs: ${c.consent.trim()}`)
@@ -274,6 +298,7 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
     mark,
     undo,
     startAgain,
+    handOver,
     send,
   }
 }

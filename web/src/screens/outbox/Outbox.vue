@@ -14,8 +14,11 @@ import {
   waiting,
 } from '../../offline/outbox'
 import { keptUnits, type KeptUnit } from '../../offline/packs'
-import type { Waiting } from '../../offline/shelf'
-import { kindWords, moment, roleWords, shortDay, upperFirst } from '../../words'
+import { begun } from '../../offline/owner'
+import { shelf, type Waiting } from '../../offline/shelf'
+import { unitsOf } from '../../offline/today'
+import SureButton from '../../parts/SureButton.vue'
+import { count, kindWords, moment, roleWords, shortDay, upperFirst } from '../../words'
 
 /** What this phone holds: visits that wait, what became of those sent, and what the server refused. */
 const busy = ref(false)
@@ -27,8 +30,39 @@ async function again() {
 const router = useRouter()
 const mend = async (w: Waiting) => router.push(await takeBack(w))
 const units = ref<KeptUnit[]>([])
-onMounted(async () => {
+/** What can go when the phone is full: what was sent, units of other days, pictures that can be read again. */
+const done = computed(() => waiting.value.filter((w) => w.state === 'sent'))
+const spare = ref<string[]>([])
+const pictures = ref(0)
+const room = ref('')
+async function measure() {
   units.value = await keptUnits()
+  const db = await shelf()
+  const days = await db.getAll('days')
+  const wanted = new Set([...days.flatMap((d) => (d.day.round ? unitsOf(d.day.round) : [])), ...begun()])
+  spare.value = units.value.filter((u) => !wanted.has(u.unit_id)).map((u) => u.unit_id)
+  pictures.value = await db.count('pictures')
+  const e = await navigator.storage?.estimate?.().catch(() => undefined)
+  room.value =
+    e?.quota && e.usage !== undefined
+      ? `${Math.round(e.usage / 1e6)} MB used of about ${Math.round(e.quota / 1e6)} MB this phone gives to the page.`
+      : 'This phone does not say how much room there is.'
+}
+async function freeSent() {
+  for (const w of done.value) await dropFromOutbox(w.key)
+  await measure()
+}
+async function freeUnits() {
+  const db = await shelf()
+  for (const u of spare.value) await db.delete('packs', u)
+  await measure()
+}
+async function freePictures() {
+  await (await shelf()).clear('pictures')
+  await measure()
+}
+onMounted(async () => {
+  await measure()
   await readOutbox()
   await again()
 })
@@ -53,12 +87,8 @@ const errands = computed(() => [
 ])
 const name = (w: Waiting) => `${w.tag}, ${shortDay(w.visit.day)}`
 async function away(w: Waiting) {
-  if (
-    w.state === 'sent' ||
-    window.confirm(`Take the visit to ${w.tag} off this phone? It was not stored anywhere else.`)
-  ) {
-    await dropFromOutbox(w.key)
-  }
+  await dropFromOutbox(w.key)
+  await measure()
 }
 </script>
 
@@ -83,6 +113,11 @@ async function away(w: Waiting) {
             {{ f.reason }} <span class="soft">{{ f.pointer }}</span>
           </li>
         </ul>
+        <p v-if="w.outcome?.also?.length" class="notice">
+          Another visit to this unit came in on the same day, by
+          {{ w.outcome.also.map((x) => x.by || 'nobody named').join(', ') }}. If it is the same work, ask the
+          office to void one.
+        </p>
         <ul v-if="w.outcome" class="clocks">
           <li v-for="c in w.outcome.clocks" :key="c.coil_role + c.kind">
             {{ upperFirst(roleWords[c.coil_role]) }}, {{ kindWords[c.kind] }}: next due
@@ -103,7 +138,13 @@ async function away(w: Waiting) {
           <button v-if="w.state === 'refused'" type="button" class="quiet" @click="mend(w)">
             Correct it
           </button>
-          <button type="button" class="quiet" @click="away(w)">Remove from this phone</button>
+          <SureButton
+            v-if="w.state !== 'sent'"
+            label="Remove from this phone"
+            :ask="`Erase the visit to ${w.tag}? It is stored nowhere else.`"
+            @sure="away(w)"
+          />
+          <button v-else type="button" class="quiet" @click="away(w)">Remove from this phone</button>
         </div>
       </li>
     </ul>
@@ -133,6 +174,19 @@ async function away(w: Waiting) {
     >
       Send now
     </button>
+    <h2>Room on this phone</h2>
+    <p class="soft">{{ room }}</p>
+    <div class="row">
+      <button v-if="done.length" type="button" class="quiet" @click="freeSent">
+        Remove {{ count(done.length, 'visit') }} that {{ done.length === 1 ? 'was' : 'were' }} sent
+      </button>
+      <button v-if="spare.length" type="button" class="quiet" @click="freeUnits">
+        Remove {{ count(spare.length, 'unit') }} not on today’s round
+      </button>
+      <button v-if="pictures" type="button" class="quiet" @click="freePictures">
+        Remove {{ count(pictures, 'picture') }} of watched items
+      </button>
+    </div>
     <template v-if="units.length">
       <h2>Units kept on this phone, also usable without network</h2>
       <ul class="ruled">
