@@ -21,8 +21,8 @@ type tapper struct {
 	reload bool
 	steps  []string
 	gates  int
-	// found and left are the grades.
-	found, left string
+	// found and left are the grades; stop is a step to stop at.
+	found, left, stop string
 }
 
 // has says whether a text stands on the step that is open.
@@ -60,7 +60,7 @@ func (w *tapper) work() {
 		var code string
 		ok(w.t, w.p.Wait("a step or the end", `!!document.querySelector('li.now') || document.querySelectorAll('.phase li').length > 0 && document.querySelectorAll('.phase li:not(.done)').length === 0`))
 		ok(w.t, w.p.Eval(`document.querySelector('li.now')?.id.replace('step-', '') ?? ''`, &code))
-		if code == "" {
+		if code == w.stop {
 			return
 		}
 		if w.reload {
@@ -80,7 +80,7 @@ func (w *tapper) work() {
 func (w *tapper) step(code string) {
 	p := w.p
 	var gate bool
-	ok(w.t, p.Eval(`document.querySelector('li.now').classList.contains('gate')`, &gate))
+	ok(w.t, p.Eval(`document.querySelector('li.now')?.classList.contains('gate') ?? false`, &gate))
 	if gate {
 		w.gates++
 	}

@@ -10,7 +10,8 @@ export async function handOverTo(person: string, w: Work, pack: Schemas['VisitPa
     const kept = await mine.get('photos', p.id)
     if (kept) await theirs.put('photos', kept)
   }
-  await theirs.put('packs', { unit_id: pack.unit.id, at: new Date().toISOString(), pack })
+  const plain = JSON.parse(JSON.stringify(pack)) as Schemas['VisitPack']
+  await theirs.put('packs', { unit_id: pack.unit.id, at: new Date().toISOString(), pack: plain })
   const people = w.people.some((p) => p.person_id === person)
     ? w.people
     : [...w.people, { person_id: person, minutes: null }]

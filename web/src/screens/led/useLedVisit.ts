@@ -41,6 +41,7 @@ async function kitOf(pack: Schemas['VisitPack']): Promise<string> {
 /** A visit led step by step: its draft, kept at every change, the steps that apply, and sending it. */
 export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob'][] = []) {
   const work = ref<Work | null>(null)
+  let untouched = ''
   const resumed = ref(false)
   const steps = ref<Step[]>([])
   const open = ref('')
@@ -57,6 +58,7 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
     const fresh = begin(got.pack, dayOf(got), me, jobs.length ? jobs : ['deep'])
     // A draft of an older version of the program lacks what came since.
     if (!before && !token) fresh.crew = await kitOf(got.pack)
+    untouched = JSON.stringify(fresh)
     work.value = before ? { ...fresh, ...before } : fresh
     // The steps known beforehand show at once; of a visit that goes on, those that what was found has led to.
     steps.value = jobsOf(work.value).includes('deep') ? got.pack.steps : []
@@ -73,10 +75,11 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
   })
   const pack = computed(() => load.data.value?.pack ?? null)
 
+  // A visit is begun by the first thing recorded, not by being opened.
   watch(
     work,
     (w) => {
-      if (w) broken.value = keep(w)
+      if (w && (resumed.value || JSON.stringify(w) !== untouched)) broken.value = keep(w)
     },
     { deep: true },
   )
