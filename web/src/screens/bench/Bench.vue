@@ -69,6 +69,7 @@ const tool = computed<Tool>(() =>
   margin-bottom: 14px;
 }
 .tables button {
+  min-width: 44px;
   border: 0;
   background: none;
   font: inherit;

@@ -12,6 +12,8 @@ import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
 import { mayManageHouse, mayRecord } from '../../session'
 import { count, duration, jobWords, longDay, roleWords } from '../../words'
+import { progressWords, unitsAt } from '../today/day'
+import DayUnitCard from '../today/DayUnitCard.vue'
 import WindowLine from './WindowLine.vue'
 
 const props = defineProps<{ id: string }>()
@@ -40,6 +42,7 @@ async function keep() {
     refused.value = e instanceof DOMException ? new ApiProblem(0, refusal(e), []) : problemOf(e)
   }
 }
+const became = (key: string) => data.value?.progress.find((p) => p.key === key)
 const print = () => window.print()
 const mailed = ref('')
 async function mail() {
@@ -106,7 +109,17 @@ async function mail() {
             Arrive <strong>{{ stop.arrive }}</strong>, at the latest {{ stop.latest }}; done {{ stop.leave }}.
           </p>
         </header>
-        <div class="cautions">
+        <div class="phone-only">
+          <DayUnitCard
+            v-for="u in unitsAt(stop, data, { begun: [], waiting: [], returned: [] })"
+            :key="u.unit_id"
+            :unit="u"
+            :round="data"
+            :pack="null"
+            :bare="!mayRecord() || data.status !== 'published'"
+          />
+        </div>
+        <div class="cautions desk-only">
           <h3>Cautions</h3>
           <ol>
             <li v-for="c in data.cautions" :key="c">{{ c }}</li>
@@ -115,7 +128,7 @@ async function mail() {
             <strong>{{ data.deferral }}</strong>
           </p>
         </div>
-        <table class="lines">
+        <table class="lines desk-only">
           <thead>
             <tr>
               <th scope="col">Unit</th>
@@ -137,9 +150,16 @@ async function mail() {
                 ><br /><RouterLink
                   v-if="mayRecord() && data.status === 'published'"
                   class="no-print"
-                  :to="`/units/${j.unit_id}/work`"
+                  :to="`/units/${j.unit_id}/work?job=${(j.visit_for ?? []).join(',')}&round=${data.id}`"
                   >Start the visit</RouterLink
                 >
+                <div v-if="became(j.key)" class="no-print">
+                  <strong>{{ progressWords[became(j.key)!.state] }}</strong><template
+                    v-if="became(j.key)!.why"
+                    >: {{ became(j.key)!.why }}</template
+                  >
+                  <span v-if="became(j.key)!.by" class="soft"> ({{ became(j.key)!.by }})</span>
+                </div>
               </td>
               <td>
                 {{ j.starts }} <template v-if="j.coil_role">{{ roleWords[j.coil_role] }}, </template

@@ -15,24 +15,22 @@ import {
   symptomWords,
   upperFirst,
 } from '../../words'
-import { type DayState, type DayUnit, isOver, workAt } from './day'
+import { type DayState, type DayUnit, isOver, progressWords, workAt } from './day'
 import NotDone from './NotDone.vue'
 
 /** One unit of the day: what is due and why, what to expect, what was left last time, what waits on it. */
-const props = defineProps<{ unit: DayUnit; round: Schemas['Round']; pack: Schemas['VisitPack'] | null }>()
+const props = defineProps<{
+  unit: DayUnit
+  round: Schemas['Round']
+  pack: Schemas['VisitPack'] | null
+  bare?: boolean
+}>()
 const giving = ref(false)
 const words: Record<DayState, string> = {
   open: '',
   begun: 'Begun, not sent',
   waiting: 'Done, not sent yet',
-  done: 'Done',
-  partly: 'Partly done',
-  no_access: 'No access',
-  refused: 'Refused',
-  weather: 'Weather',
-  unsafe: 'Unsafe',
-  not_found: 'Not found',
-  given_back: 'Not done, given back',
+  ...progressWords,
 }
 /** Each job with what rides along. */
 const jobs = computed(() =>
@@ -124,7 +122,7 @@ const over = computed(() => isOver(props.unit.state))
         </p>
         <KeptPicture v-if="w.photos.length" :id="w.photos[w.photos.length - 1]!.id" :alt="w.what" />
       </div>
-      <div class="row">
+      <div v-if="!bare" class="row">
         <RouterLink class="big" :to="workAt(unit, round.id)">{{
           unit.state === 'begun'
             ? 'Continue'

@@ -13,6 +13,7 @@ import { count, duration, longDay, moment } from '../../words'
 import WindowLine from '../rounds/WindowLine.vue'
 import { type DayUnit, isOver, mapOf, nextAfter, unitsAt, workAt } from './day'
 import DayUnitCard from './DayUnitCard.vue'
+import InstallNote from './InstallNote.vue'
 import LoadTicks from './LoadTicks.vue'
 
 /** A crew's day in order, kept on the phone with everything it needs. */
@@ -196,6 +197,7 @@ const refused = computed(() => waiting.value.filter((w) => w.state === 'refused'
           </option>
         </select>
       </label>
+      <InstallNote />
     </template>
   </section>
 </template>

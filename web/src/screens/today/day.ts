@@ -18,6 +18,18 @@ export interface DayUnit {
 /** open, begun on this phone, kept to be sent, or what the server knows became of it. */
 export type DayState = 'open' | 'begun' | 'waiting' | Schemas['JobProgress']['state']
 
+/** What became of a job, in words. */
+export const progressWords: Record<Schemas['JobProgress']['state'], string> = {
+  done: 'Done',
+  partly: 'Partly done',
+  no_access: 'No access',
+  refused: 'Refused',
+  weather: 'Weather',
+  unsafe: 'Unsafe',
+  not_found: 'Not found',
+  given_back: 'Not done, given back',
+}
+
 /** Whether the crew is through with a unit. */
 export const isOver = (s: DayState): boolean => s !== 'open' && s !== 'begun'
 
