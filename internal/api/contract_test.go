@@ -174,7 +174,7 @@ func records(t testing.TB, s site) map[string]string {
 	require.NoError(t, err)
 	met, err := s.service.Fieldwork.AddFoundUnit(ctx, manager, uuid.New(), contract.NewFoundUnit{SiteID: site, Place: "cellar"})
 	require.NoError(t, err)
-	out["{found_id}"] = met.ID.String()
+	out["{found_id}"], out["{tick_id}"] = met.ID.String(), uuid.NewString()
 	symptom, err := s.service.Fieldwork.AddSymptom(ctx, manager, contract.NewSymptom{Kind: contract.SymptomKindNotCold, UnitID: &unit})
 	require.NoError(t, err)
 	limit := 90

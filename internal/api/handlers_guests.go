@@ -37,6 +37,11 @@ func (h handlers) GuestTick(ctx context.Context, r gen.GuestTickRequestObject) (
 	return gen.GuestTick201JSONResponse(out), err
 }
 
+// GuestUntick takes a tick back.
+func (h handlers) GuestUntick(ctx context.Context, r gen.GuestUntickRequestObject) (gen.GuestUntickResponseObject, error) {
+	return gen.GuestUntick204Response{}, h.service.Fieldwork.GuestUntick(ctx, r.Token, r.TickID)
+}
+
 // GuestSymptom takes a complaint in.
 func (h handlers) GuestSymptom(ctx context.Context, r gen.GuestSymptomRequestObject) (gen.GuestSymptomResponseObject, error) {
 	out, err := h.service.Fieldwork.GuestSymptom(ctx, r.Token, *r.Body)
@@ -45,7 +50,7 @@ func (h handlers) GuestSymptom(ctx context.Context, r gen.GuestSymptomRequestObj
 
 // GetGuestVisitPack gives a contractor the pack of one unit.
 func (h handlers) GetGuestVisitPack(ctx context.Context, r gen.GetGuestVisitPackRequestObject) (gen.GetGuestVisitPackResponseObject, error) {
-	out, err := h.service.Fieldwork.GuestVisitPack(ctx, r.Token)
+	out, err := h.service.Fieldwork.GuestVisitPack(ctx, r.Token, r.Params.UnitID)
 	return gen.GetGuestVisitPack200JSONResponse(out), err
 }
 

@@ -656,6 +656,30 @@ func (e GuestPageKind) Valid() bool {
 	}
 }
 
+// Defines values for GuestReportStatus.
+const (
+	GuestReportStatusBroughtForward GuestReportStatus = "brought_forward"
+	GuestReportStatusClosed         GuestReportStatus = "closed"
+	GuestReportStatusElsewhere      GuestReportStatus = "elsewhere"
+	GuestReportStatusOpen           GuestReportStatus = "open"
+)
+
+// Valid indicates whether the value is a known member of the GuestReportStatus enum.
+func (e GuestReportStatus) Valid() bool {
+	switch e {
+	case GuestReportStatusBroughtForward:
+		return true
+	case GuestReportStatusClosed:
+		return true
+	case GuestReportStatusElsewhere:
+		return true
+	case GuestReportStatusOpen:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for HolidayAccess.
 const (
 	HolidayAccessClosed    HolidayAccess = "closed"
@@ -3340,26 +3364,44 @@ type GuestPage struct {
 	ExpiresAt time.Time     `json:"expires_at"`
 	Kind      GuestPageKind `json:"kind"`
 	Name      string        `json:"name"`
-	Site      string        `json:"site"`
-	Tag       *string       `json:"tag,omitempty"`
-	Tasks     []GuestTask   `json:"tasks"`
-	Today     calendar.Day  `json:"today"`
-	Units     []GuestUnit   `json:"units"`
+
+	// Reports What came by this link, and what became of it.
+	Reports *[]GuestReport `json:"reports,omitempty"`
+	Site    string         `json:"site"`
+	Tag     *string        `json:"tag,omitempty"`
+	Tasks   []GuestTask    `json:"tasks"`
+	Today   calendar.Day   `json:"today"`
+	Units   []GuestUnit    `json:"units"`
 }
 
 // GuestPageKind defines model for GuestPage.Kind.
 type GuestPageKind string
+
+// GuestReport defines model for GuestReport.
+type GuestReport struct {
+	Day    calendar.Day      `json:"day"`
+	Kind   SymptomKind       `json:"kind"`
+	Status GuestReportStatus `json:"status"`
+	Tag    string            `json:"tag"`
+}
+
+// GuestReportStatus defines model for GuestReport.Status.
+type GuestReportStatus string
 
 // GuestTask defines model for GuestTask.
 type GuestTask struct {
 	DaysLate  int                `json:"days_late"`
 	Due       calendar.Day       `json:"due"`
 	EveryDays int                `json:"every_days"`
+	Kind      *string            `json:"kind,omitempty"`
 	Last      *calendar.Day      `json:"last,omitempty"`
 	Placement string             `json:"placement"`
 	Tag       string             `json:"tag"`
 	TaskID    openapi_types.UUID `json:"task_id"`
-	What      string             `json:"what"`
+
+	// Ticked The tick of today that came by this link; it can be taken back.
+	Ticked *openapi_types.UUID `json:"ticked,omitempty"`
+	What   string              `json:"what"`
 }
 
 // GuestTick defines model for GuestTick.
@@ -3370,9 +3412,12 @@ type GuestTick struct {
 
 // GuestUnit defines model for GuestUnit.
 type GuestUnit struct {
-	Placement string             `json:"placement"`
-	Tag       string             `json:"tag"`
-	UnitID    openapi_types.UUID `json:"unit_id"`
+	Placement string `json:"placement"`
+
+	// Returned Of a contractor's link: its visit was returned.
+	Returned *bool              `json:"returned,omitempty"`
+	Tag      string             `json:"tag"`
+	UnitID   openapi_types.UUID `json:"unit_id"`
 }
 
 // Holiday defines model for Holiday.
@@ -3822,6 +3867,9 @@ type NewGuestLink struct {
 	Name   string              `json:"name"`
 	SiteID *openapi_types.UUID `json:"site_id,omitempty"`
 	UnitID *openapi_types.UUID `json:"unit_id,omitempty"`
+
+	// UnitIds Of a contractor's link: more units of the same site.
+	UnitIds *[]openapi_types.UUID `json:"unit_ids,omitempty"`
 }
 
 // NewGuestLinkKind defines model for NewGuestLink.Kind.
@@ -5783,6 +5831,12 @@ type GuestPhotoParams struct {
 
 // GuestPhotoParamsEntity defines parameters for GuestPhoto.
 type GuestPhotoParamsEntity string
+
+// GetGuestVisitPackParams defines parameters for GetGuestVisitPack.
+type GetGuestVisitPackParams struct {
+	// UnitID Which of the link's units; left out, its first.
+	UnitID *openapi_types.UUID `form:"unit_id,omitempty" json:"unit_id,omitempty"`
+}
 
 // GuestVisitParams defines parameters for GuestVisit.
 type GuestVisitParams struct {

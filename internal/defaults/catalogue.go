@@ -123,6 +123,15 @@ const RiskReason = "one time in five it may be passed before the next clean"
 // ReportDeferral stands under every report.
 const ReportDeferral = "What is advised here is the usual; local codes, the maker's manual and licensed practice come first."
 
+// ContractorCautions are for contractors, who open and wash (common practice, no source).
+var ContractorCautions = []string{
+	"Report to the site before you start, and follow its own rules and permits.",
+	"Isolate at the point named, lock it, discharge, and prove it dead with your own meter before anything is opened.",
+	"Only the cleaners and methods that the visit offers; strong alkaline never on microchannel, never indoors.",
+	"Catch what runs off where there is no drain. Roof edges, ladders and moving blades as your own rules say.",
+	"Refrigerant and electrical work is for licensed people only.",
+}
+
 // GuestCautions are for people who only wipe, wash and look (common practice, no source).
 var GuestCautions = []string{
 	"Wipe and wash only what comes off without a tool. Grille edges are very sharp: gloves.",

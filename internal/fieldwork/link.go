@@ -6,12 +6,14 @@ import (
 	"encoding/base64"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
 
 	"github.com/google/uuid"
 
+	"nextround/core/calendar"
 	"nextround/core/invalid"
 	"nextround/internal/contract"
 	"nextround/internal/defaults"
@@ -138,6 +140,9 @@ func (s *Service) AddGuestLink(ctx context.Context, a organisation.Actor, in con
 		if err := store.Insert(t, row); err != nil {
 			return err
 		}
+		if err := store.Insert(t, linkUnits(row, in)...); err != nil {
+			return err
+		}
 		if err := t.Record(s.Stamp(), a.AccountID, "site", row.SiteID, "link made", organisation.AuditDetail{Note: row.Kind + ": " + name}); err != nil {
 			return err
 		}
@@ -164,6 +169,19 @@ func (s *Service) contractorLink(t store.Tenant, in contract.NewGuestLink, row *
 		return err
 	}
 	row.UnitID, row.SiteID = in.UnitID, p.SiteID
+	for i, id := range optional.Value(in.UnitIds) {
+		more, err := t.UnitSeen(id)
+		if err != nil {
+			return invalid.At(fmt.Sprintf("/unit_ids/%d", i), "is not one of your units")
+		}
+		place, err := store.Get[store.Placement](t, more.PlacementID)
+		if err != nil {
+			return err
+		}
+		if place.SiteID != p.SiteID {
+			return invalid.At(fmt.Sprintf("/unit_ids/%d", i), "%s is at another site: a link reaches one site", more.Tag)
+		}
+	}
 	people, err := store.All[store.Person](t, "name")
 	if err != nil {
 		return err
@@ -174,6 +192,26 @@ func (s *Service) contractorLink(t store.Tenant, in contract.NewGuestLink, row *
 		}
 	}
 	return store.Insert(t, store.Person{OrganisationID: t.Org, ID: store.NewID(), Name: row.Name})
+}
+
+// linkUnits are the units of a contractor's link, each once.
+func linkUnits(row store.GuestLink, in contract.NewGuestLink) []store.GuestLinkUnit {
+	out := []store.GuestLinkUnit{}
+	if row.UnitID == nil {
+		return out
+	}
+	for _, id := range append([]uuid.UUID{*row.UnitID}, optional.Value(in.UnitIds)...) {
+		if !slices.ContainsFunc(out, func(x store.GuestLinkUnit) bool { return x.UnitID == id }) {
+			out = append(out, store.GuestLinkUnit{OrganisationID: row.OrganisationID, LinkID: row.ID, UnitID: id})
+		}
+	}
+	return out
+}
+
+// unitsOf are the units that a contractor's link reaches.
+func (g guest) unitsOf(t store.Tenant) (map[uuid.UUID]store.GuestLinkUnit, error) {
+	rows, err := store.Where[store.GuestLinkUnit](t, "link_id", []uuid.UUID{g.link.ID}, "unit_id")
+	return store.Index(rows, func(x store.GuestLinkUnit) uuid.UUID { return x.UnitID }), err
 }
 
 // EndGuestLink ends a link at once.
@@ -215,11 +253,24 @@ func (s *Service) GuestPage(ctx context.Context, token string) (contract.GuestPa
 		Kind: contract.GuestPageKind(g.link.Kind), Name: g.link.Name, Site: site.Name, ExpiresAt: g.link.ExpiresAt, Today: s.Today(site.Zone),
 		Tasks: []contract.GuestTask{}, Units: []contract.GuestUnit{}, Cautions: defaults.GuestCautions, Deferral: defaults.Deferral,
 	}
-	units := []uuid.UUID{optional.Value(g.link.UnitID)}
+	mine, err := g.unitsOf(t)
+	if err != nil {
+		return out, err
+	}
+	units := slices.Collect(maps.Keys(mine))
 	if g.link.UnitID == nil {
 		if units, err = t.UnitsAt(site.ID); err != nil {
 			return out, err
 		}
+		if err := s.guestReports(t, g, &out); err != nil {
+			return out, err
+		}
+	} else {
+		out.Cautions = defaults.ContractorCautions
+	}
+	ticked, err := s.tickedToday(t, g, out.Today)
+	if err != nil {
+		return out, err
 	}
 	r, err := load.Units(t, units)
 	if err != nil {
@@ -232,7 +283,10 @@ func (s *Service) GuestPage(ctx context.Context, token string) (contract.GuestPa
 		d := dossier.Unit{Unit: u, Today: out.Today, Pauses: r.Pauses[u.ID]}
 		_, place := r.Standing(u.ID, out.Today)
 		if g.link.UnitID != nil {
-			out.Tag = new(u.Tag)
+			if u.ID == *g.link.UnitID {
+				out.Tag = new(u.Tag)
+			}
+			out.Units = append(out.Units, contract.GuestUnit{UnitID: u.ID, Tag: u.Tag, Placement: place.Name, Returned: new(mine[u.ID].UsedAt != nil)})
 			continue
 		}
 		out.Units = append(out.Units, contract.GuestUnit{UnitID: u.ID, Tag: u.Tag, Placement: place.Name})
@@ -242,13 +296,80 @@ func (s *Service) GuestPage(ctx context.Context, token string) (contract.GuestPa
 			}
 			c := r.Companion(d, task)
 			out.Tasks = append(out.Tasks, contract.GuestTask{
-				TaskID: task.ID, Tag: u.Tag, Placement: place.Name, What: companionWork[task.Kind], EveryDays: task.EveryDays, Due: c.Due,
+				Kind: &task.Kind, Ticked: ticked[task.ID], TaskID: task.ID, Tag: u.Tag, Placement: place.Name, What: companionWork[task.Kind], EveryDays: task.EveryDays, Due: c.Due,
 				DaysLate: c.DaysLate, Last: c.LastDay,
 			})
 		}
 	}
+	slices.SortFunc(out.Units, func(a, b contract.GuestUnit) int { return strings.Compare(a.Tag, b.Tag) })
 	slices.SortStableFunc(out.Tasks, func(a, b contract.GuestTask) int { return b.DaysLate - a.DaysLate })
 	return out, nil
+}
+
+// mostReports is how many complaints a link shows again.
+const mostReports = 8
+
+// guestReports are the complaints that came by the link, and what became of them.
+func (s *Service) guestReports(t store.Tenant, g guest, out *contract.GuestPage) error {
+	rows, err := t.SymptomsByLink(g.link.ID, mostReports)
+	if err != nil {
+		return err
+	}
+	units, err := store.Where[store.Unit](t, "id", store.Keys(rows, func(x store.SymptomReport) uuid.UUID { return optional.Value(x.UnitID) }), "id")
+	if err != nil {
+		return err
+	}
+	unit := store.Index(units, func(x store.Unit) uuid.UUID { return x.ID })
+	list := []contract.GuestReport{}
+	for _, x := range rows {
+		list = append(list, contract.GuestReport{Day: x.Day.Day(), Kind: contract.SymptomKind(x.Kind), Tag: unit[optional.Value(x.UnitID)].Tag, Status: contract.GuestReportStatus(x.Status)})
+	}
+	out.Reports = &list
+	return nil
+}
+
+// tickedToday are the ticks of the day that came by the link, by their task.
+func (s *Service) tickedToday(t store.Tenant, g guest, today calendar.Day) (map[uuid.UUID]*uuid.UUID, error) {
+	rows, err := store.Where[store.TaskTick](t, "link_id", []uuid.UUID{g.link.ID}, "at")
+	out := map[uuid.UUID]*uuid.UUID{}
+	for _, x := range rows {
+		if x.Day.Day() == today {
+			out[x.TaskID] = &x.ID
+		}
+	}
+	return out, err
+}
+
+// GuestUntick takes a tick of the same day back.
+func (s *Service) GuestUntick(ctx context.Context, token string, id uuid.UUID) error {
+	g, err := s.guestOf(ctx, token, contract.GuestLinkKindSiteStaff)
+	if err != nil {
+		return err
+	}
+	return s.Tenant(ctx, g.actor).InTransaction(func(t store.Tenant) error {
+		row, err := store.GetForUpdate[store.TaskTick](t, id)
+		if err != nil {
+			return err
+		}
+		site, err := store.Get[store.Site](t, g.link.SiteID)
+		if err != nil {
+			return err
+		}
+		if optional.Value(row.LinkID) != g.link.ID {
+			return organisation.ErrNotFound
+		}
+		if row.Day.Day() != s.Today(site.Zone) {
+			return organisation.Conflict{Reason: "only a tick of today can be taken back; tell whoever gave you the link"}
+		}
+		task, err := store.Get[store.Task](t, row.TaskID)
+		if err != nil {
+			return err
+		}
+		if err := store.Delete[store.TaskTick](t, id); err != nil {
+			return err
+		}
+		return t.Record(s.Stamp(), g.actor.AccountID, "unit", task.UnitID, task.Kind+" taken back", organisation.AuditDetail{Note: "by link, " + g.link.Name})
+	})
 }
 
 // companionWork says a companion task to those who do it.
@@ -317,7 +438,12 @@ func (s *Service) GuestPhoto(ctx context.Context, token, entity string, id uuid.
 		mine = err == nil && optional.Value(row.LinkID) == g.link.ID
 	case "visit":
 		row, err := store.Get[store.Visit](t, id)
-		mine = err == nil && g.link.UnitID != nil && row.UnitID == *g.link.UnitID && row.Source == "contractor"
+		reaches, failed := g.unitsOf(t)
+		if failed != nil {
+			return failed
+		}
+		_, ours := reaches[row.UnitID]
+		mine = err == nil && ours && row.Source == "contractor"
 	}
 	if !mine {
 		return organisation.ErrNotFound
@@ -326,20 +452,28 @@ func (s *Service) GuestPhoto(ctx context.Context, token, entity string, id uuid.
 	return err
 }
 
-// GuestVisitPack is the pack of a contractor's one unit; of the organisation's people it names only the contractor.
-func (s *Service) GuestVisitPack(ctx context.Context, token string) (contract.VisitPack, error) {
+// GuestVisitPack is the pack of a contractor's unit, the link's first where none is named; of the organisation's people it names only the contractor.
+func (s *Service) GuestVisitPack(ctx context.Context, token string, unit *uuid.UUID) (contract.VisitPack, error) {
 	g, err := s.guestOf(ctx, token, contract.GuestLinkKindContractor)
 	if err != nil {
 		return contract.VisitPack{}, err
 	}
-	out, err := s.VisitPack(ctx, g.actor, *g.link.UnitID)
+	if unit == nil {
+		unit = g.link.UnitID
+	}
+	if mine, err := g.unitsOf(s.Tenant(ctx, g.actor)); err != nil {
+		return contract.VisitPack{}, err
+	} else if _, ok := mine[*unit]; !ok {
+		return contract.VisitPack{}, organisation.ErrNotFound
+	}
+	out, err := s.VisitPack(ctx, g.actor, *unit)
 	out.Catalogue.People = slices.DeleteFunc(out.Catalogue.People, func(c contract.Choice) bool { return !strings.EqualFold(c.Name, g.link.Name) })
 	out.Kits = []contract.CrewKit{}
 	out.Catalogue.Crews, out.Neighbours, out.Unit.Visits = []contract.Choice{}, []contract.Neighbour{}, []contract.VisitSummary{}
 	return out, err
 }
 
-// GuestVisit takes in the visit of a contractor; the link is used up with it.
+// GuestVisit takes in a visit of a contractor; the link is used up with the last of its units.
 func (s *Service) GuestVisit(ctx context.Context, token string, key uuid.UUID, in contract.NewVisit) (contract.VisitOutcome, error) {
 	g, err := s.guestOf(ctx, token, contract.GuestLinkKindContractor)
 	if errors.Is(err, organisation.ErrNotFound) {
@@ -351,12 +485,17 @@ func (s *Service) GuestVisit(ctx context.Context, token string, key uuid.UUID, i
 	if err != nil {
 		return contract.VisitOutcome{}, err
 	}
-	if in.UnitID != *g.link.UnitID {
-		return contract.VisitOutcome{}, invalid.At("/unit_id", "is not the unit of this link")
+	mine, err := g.unitsOf(s.Tenant(ctx, g.actor))
+	if err != nil {
+		return contract.VisitOutcome{}, err
+	}
+	unit, ok := mine[in.UnitID]
+	if !ok {
+		return contract.VisitOutcome{}, invalid.At("/unit_id", "is not a unit of this link")
 	}
 	in.Source = new(contract.NewVisitSourceContractor)
 	return organisation.Once(s.Base, s.Tenant(ctx, g.actor), g.actor, key, in, func(t store.Tenant) (contract.VisitOutcome, error) {
-		if g.link.UsedAt != nil {
+		if g.link.UsedAt != nil || unit.UsedAt != nil {
 			return contract.VisitOutcome{}, organisation.ErrNotFound
 		}
 		if _, err := t.LockUnits([]uuid.UUID{in.UnitID}); err != nil {
@@ -366,9 +505,15 @@ func (s *Service) GuestVisit(ctx context.Context, token string, key uuid.UUID, i
 		if err != nil {
 			return contract.VisitOutcome{}, err
 		}
-		link.UsedAt = new(s.RealNow())
-		if err := store.Save(t, link.ID, &link); err != nil {
+		left, err := t.UseGuestUnit(link.ID, in.UnitID, s.RealNow())
+		if err != nil {
 			return contract.VisitOutcome{}, err
+		}
+		if left == 0 {
+			link.UsedAt = new(s.RealNow())
+			if err := store.Save(t, link.ID, &link); err != nil {
+				return contract.VisitOutcome{}, err
+			}
 		}
 		return s.storeVisit(t, g.actor, key, in, nil)
 	})

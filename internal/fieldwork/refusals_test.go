@@ -90,7 +90,10 @@ func refusals(h *roomstest.House, hung uuid.UUID) []refusal {
 			first(v).SurfaceIds = first(v).SurfaceIds[1:]
 		}},
 		{"/coils", "opened_look", func(v *contract.NewVisit) { v.Coils = nil }},
-		{"/coils/0/sides", "opened_look", func(v *contract.NewVisit) { v.Coils[0].Sides = v.Coils[0].Sides[1:]; first(v).SurfaceIds = first(v).SurfaceIds[1:] }},
+		{"/coils/0/sides", "opened_look", func(v *contract.NewVisit) {
+			v.Coils[0].Sides = v.Coils[0].Sides[1:]
+			first(v).SurfaceIds = first(v).SurfaceIds[1:]
+		}},
 		{"/coils/0/sides/0/why_not", "opened_look", func(v *contract.NewVisit) {
 			side(v).Reached, side(v).Found, side(v).Left = false, nil, nil
 			v.Outcome, first(v).SurfaceIds = contract.OutcomePartly, first(v).SurfaceIds[1:]
@@ -110,7 +113,9 @@ func refusals(h *roomstest.House, hung uuid.UUID) []refusal {
 		{at + "/returned_l", "advice", func(v *contract.NewVisit) { first(v).ReturnedL = new(99.0) }},
 		{at + "/setting_id", "advice", func(v *contract.NewVisit) { first(v).SettingID = new(uuid.New()) }},
 		{at + "/surface_ids", "advice", func(v *contract.NewVisit) { first(v).SurfaceIds = nil }},
-		{at + "/method_id", "advice", func(v *contract.NewVisit) { first(v).CleanerID, first(v).WaterParts = new(h.Cleaner("indoor_neutral")), nil }},
+		{at + "/method_id", "advice", func(v *contract.NewVisit) {
+			first(v).CleanerID, first(v).WaterParts = new(h.Cleaner("indoor_neutral")), nil
+		}},
 		{at + "/dwell_s", "apply_cleaner", func(v *contract.NewVisit) { first(v).DwellS = nil }},
 		{at + "/over_dwell", "apply_cleaner", func(v *contract.NewVisit) { first(v).DwellS = new(10) }},
 		{at + "/over_dwell", "apply_cleaner", func(v *contract.NewVisit) { first(v).DwellS = new(4000) }},
@@ -139,7 +144,9 @@ func refusals(h *roomstest.House, hung uuid.UUID) []refusal {
 		{"/readings/0/value", "readings_before", func(v *contract.NewVisit) {
 			v.Readings = &[]contract.NewReading{{Phase: "before", Kind: "ambient_c", Value: 4000, Source: "typed"}}
 		}},
-		{"/surfaces/0/left", "fan_blades", func(v *contract.NewVisit) { v.Surfaces = &[]contract.PartLook{{Part: "blades", Grade: 1, Left: new(3)}} }},
+		{"/surfaces/0/left", "fan_blades", func(v *contract.NewVisit) {
+			v.Surfaces = &[]contract.PartLook{{Part: "blades", Grade: 1, Left: new(3)}}
+		}},
 		{"/exceptions/0/ban", "advice", func(v *contract.NewVisit) { v.Exceptions = &[]contract.RuleException{{Ban: "nonsense", Reason: "x"}} }},
 		{"/choices/nonsense", "advice", func(v *contract.NewVisit) { v.Choices = &map[string]string{"nonsense": "x"} }},
 		{"/watched/0/watch_id", "", func(v *contract.NewVisit) { v.Watched = &[]contract.WatchLook{{WatchID: hung, State: "same"}} }},

@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"github.com/google/uuid"
@@ -13,6 +14,7 @@ import (
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/defaults"
+	"nextround/internal/dossier"
 	"nextround/internal/dossier/load"
 	"nextround/internal/exchange"
 	"nextround/internal/optional"
@@ -61,7 +63,14 @@ func (s *Service) SiteReport(ctx context.Context, a organisation.Actor, id uuid.
 		Weekly: []string{}, Next: []string{}, Cautions: defaults.ReportDeferral,
 	}
 	reportSides(&out, sum)
+	reportPacked(&out, d, sum)
 	reportSurfaces(&out, record.Visit)
+	for _, x := range optional.Value(record.Visit.NewWatch) {
+		out.Found = append(out.Found, "We keep an eye on: "+strings.TrimSuffix(x.What, ".")+".")
+	}
+	for _, x := range optional.Value(record.Visit.Parts) {
+		out.Found = append(out.Found, fmt.Sprintf("Part noted for later: %s, %s.", x.Kind, x.Specification))
+	}
 	reportReadings(&out, record)
 	if sum.Note != "" && !sum.Outcome.Worked() {
 		out.Left = append(out.Left, "What stood in the way: "+sum.Note+".")
@@ -127,6 +136,21 @@ func reportSides(out *contract.SiteReport, sum contract.VisitSummary) {
 		passes = append(passes, line+".")
 	}
 	out.Done = append(passes, out.Done...)
+}
+
+// reportPacked tells of coils whose face was left fair while the core behind it is thought to be packed: they are not clean.
+func reportPacked(out *contract.SiteReport, d dossier.Unit, sum contract.VisitSummary) {
+	for _, c := range d.Coils {
+		for _, side := range c.Sides {
+			i := slices.IndexFunc(sum.Sides, func(x contract.SideLook) bool { return x.Side == side.Name && string(x.CoilRole) == c.Role })
+			if i < 0 || sum.Sides[i].Left == nil || sum.Sides[i].Left.Grade >= int(soil.Coat) || !side.Trace.Known {
+				continue
+			}
+			if side.Trace.Now.CoreGrade() >= soil.Felt {
+				out.Left = append(out.Left, fmt.Sprintf("%s, %s: its face is fair now, but between the fins it is probably still packed. It needs more than this clean.", capital(c.Role), side.Name))
+			}
+		}
+	}
 }
 
 // reportSurfaces tells of wheel, pan, filter and the like.

@@ -143,7 +143,7 @@ func (s *Service) visitRow(t store.Tenant, a organisation.Actor, id uuid.UUID, r
 		Status: "submitted", CautionsRead: req.CautionsRead, Note: strings.TrimSpace(optional.Value(req.Note)),
 		AccountID: &a.AccountID, SubmittedAt: s.Stamp(), Source: "desk", ArrivedAt: new(s.Stamp()), ToldWhom: optional.Trim(req.ToldWhom),
 		ProcedureVersion: req.ProcedureVersion, StartedAt: req.StartedAt, FinishedAt: req.FinishedAt,
-		Choices: store.ToJSON(choices), Jobs: store.Array[string]{},
+		Choices: store.ToJSON(choices), Jobs: store.Array[string]{}, PartsNoted: store.ToJSON(partsNoted(req)),
 	}
 	for _, j := range optional.Value(req.Jobs) {
 		row.Jobs = append(row.Jobs, string(j))
@@ -152,6 +152,13 @@ func (s *Service) visitRow(t store.Tenant, a organisation.Actor, id uuid.UUID, r
 		row.Source = string(*req.Source)
 	}
 	return row
+}
+
+func partsNoted(req contract.NewVisit) []contract.PartCard {
+	if parts := optional.Value(req.Parts); parts != nil {
+		return parts
+	}
+	return []contract.PartCard{}
 }
 
 // check holds the visit against the rules and, where it keeps them, fills the rows.

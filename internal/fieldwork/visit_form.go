@@ -101,6 +101,15 @@ func detailForm(r *dossier.Facts, out *contract.NewVisit, v store.Visit) {
 		return contract.AdviceGiven{Text: x.Text, Answer: contract.AdviceGivenAnswer(x.Answer)}
 	})
 
+	out.NewWatch = optional.List(d.Opened, func(x store.WatchItem) contract.NewWatchItem {
+		return contract.NewWatchItem{What: x.What, SurfaceID: x.SurfaceID}
+	})
+
+	var parts []contract.PartCard
+	if v.PartsNoted.Into(&parts) == nil && len(parts) > 0 {
+		out.Parts = &parts
+	}
+
 	out.Counts = optional.List(d.Counts, func(x store.CountBack) contract.CountBack {
 		return contract.CountBack{What: contract.CountBackWhat(x.What), Taken: x.Taken, Back: x.Back, Why: optional.Text(x.Why)}
 	})

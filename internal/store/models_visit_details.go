@@ -297,3 +297,14 @@ type FoundUnit struct {
 
 // TableName names the table.
 func (FoundUnit) TableName() string { return "found_unit" }
+
+// GuestLinkUnit is a unit that a contractor's link reaches, and when its visit was returned.
+type GuestLinkUnit struct {
+	OrganisationID uuid.UUID
+	LinkID         uuid.UUID
+	UnitID         uuid.UUID
+	UsedAt         *time.Time
+}
+
+// TableName names the table.
+func (GuestLinkUnit) TableName() string { return "guest_link_unit" }

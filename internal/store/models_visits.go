@@ -29,6 +29,8 @@ type Visit struct {
 	ToldWhom         string
 	// Choices are what was freely chosen, by question of practice.
 	Choices JSON `gorm:"default:'{}'"`
+	// PartsNoted are the parts it noted, as it said so.
+	PartsNoted JSON `gorm:"default:'[]'"`
 	// Jobs are the kinds of job the visit was for.
 	Jobs Array[string] `gorm:"default:'{}'"`
 }

@@ -160,6 +160,22 @@ func (s *Store) UsedGuestLink(ctx context.Context, hash string, now time.Time) (
 	return row, notFound(err)
 }
 
+// UseGuestUnit notes that a link's visit to a unit was returned; how many of its units are still to be.
+func (t Tenant) UseGuestUnit(link, unit uuid.UUID, at time.Time) (left int64, err error) {
+	if err := t.scoped().Model(&GuestLinkUnit{}).Where("link_id = ? AND unit_id = ?", link, unit).Update("used_at", at).Error; err != nil {
+		return 0, err
+	}
+	err = t.scoped().Model(&GuestLinkUnit{}).Where("link_id = ? AND used_at IS NULL", link).Count(&left).Error
+	return left, err
+}
+
+// SymptomsByLink lists the complaints that came by a link, the newest first.
+func (t Tenant) SymptomsByLink(link uuid.UUID, most int) ([]SymptomReport, error) {
+	var rows []SymptomReport
+	err := t.scoped().Where("link_id = ?", link).Order("at DESC, id DESC").Limit(most).Find(&rows).Error
+	return rows, err
+}
+
 // Symptoms are the newest complaints at sites that may be seen, open ones first.
 func (t Tenant) Symptoms(most int) ([]SymptomReport, error) {
 	var rows []SymptomReport

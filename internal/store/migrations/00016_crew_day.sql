@@ -58,6 +58,21 @@ CREATE INDEX found_unit_open ON found_unit (organisation_id, at) WHERE decided_a
 ALTER TABLE attachment DROP CONSTRAINT attachment_entity_check,
     ADD CONSTRAINT attachment_entity_check CHECK (entity IN ('unit', 'site', 'visit', 'symptom', 'tick', 'watch', 'found'));
 
+-- The units of a contractor's link, each returned once. Links of before have one.
+CREATE TABLE guest_link_unit (
+    organisation_id uuid NOT NULL,
+    link_id         uuid NOT NULL,
+    unit_id         uuid NOT NULL,
+    used_at         timestamptz,
+    PRIMARY KEY (organisation_id, link_id, unit_id),
+    FOREIGN KEY (organisation_id, link_id) REFERENCES guest_link (organisation_id, id),
+    FOREIGN KEY (organisation_id, unit_id) REFERENCES unit (organisation_id, id)
+);
+INSERT INTO guest_link_unit SELECT organisation_id, id, unit_id, used_at FROM guest_link WHERE unit_id IS NOT NULL;
+
+-- The parts a visit noted, as it said so; the unit keeps its own list.
+ALTER TABLE visit ADD COLUMN parts_noted jsonb NOT NULL DEFAULT '[]';
+
 -- A reading that has no limit of its own carries no verdict: that is no failure to judge.
 ALTER TABLE reading DROP CONSTRAINT reading_verdict_check,
     ADD CONSTRAINT reading_verdict_check CHECK (verdict IN ('pass', 'borderline', 'fail', 'cannot_judge', 'no_verdict'));
@@ -69,4 +84,5 @@ ALTER TABLE reading DROP CONSTRAINT reading_verdict_check,
 DELETE FROM attachment WHERE entity = 'found';
 ALTER TABLE attachment DROP CONSTRAINT attachment_entity_check,
     ADD CONSTRAINT attachment_entity_check CHECK (entity IN ('unit', 'site', 'visit', 'symptom', 'tick', 'watch'));
-DROP TABLE found_unit, job_return, crew_member;
+ALTER TABLE visit DROP COLUMN parts_noted;
+DROP TABLE guest_link_unit, found_unit, job_return, crew_member;

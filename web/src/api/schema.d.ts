@@ -1866,6 +1866,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/guest/{token}/ticks/{tick_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+                tick_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Takes a tick of the same day back. */
+        delete: operations["guestUntick"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/guest/{token}/symptoms": {
         parameters: {
             query?: never;
@@ -4951,6 +4971,8 @@ export interface components {
             site_id?: string;
             /** Format: uuid */
             unit_id?: string;
+            /** @description Of a contractor's link: more units of the same site. */
+            unit_ids?: string[];
             name: string;
             days: number;
         };
@@ -4970,12 +4992,20 @@ export interface components {
             days_late: number;
             /** Format: date */
             last?: string;
+            kind?: string;
+            /**
+             * Format: uuid
+             * @description The tick of today that came by this link; it can be taken back.
+             */
+            ticked?: string;
         };
         GuestUnit: {
             /** Format: uuid */
             unit_id: string;
             tag: string;
             placement: string;
+            /** @description Of a contractor's link: its visit was returned. */
+            returned?: boolean;
         };
         GuestPage: {
             /** @enum {string} */
@@ -4989,8 +5019,18 @@ export interface components {
             today: string;
             tasks: components["schemas"]["GuestTask"][];
             units: components["schemas"]["GuestUnit"][];
+            /** @description What came by this link, and what became of it. */
+            reports?: components["schemas"]["GuestReport"][];
             cautions: string[];
             deferral: string;
+        };
+        GuestReport: {
+            /** Format: date */
+            day: string;
+            kind: components["schemas"]["SymptomKind"];
+            tag: string;
+            /** @enum {string} */
+            status: "open" | "brought_forward" | "elsewhere" | "closed";
         };
         GuestTick: {
             /** Format: uuid */
@@ -8388,6 +8428,28 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    guestUntick: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+                tick_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Taken back. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     guestSymptom: {
         parameters: {
             query?: never;
@@ -8445,7 +8507,10 @@ export interface operations {
     };
     getGuestVisitPack: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Which of the link's units; left out, its first. */
+                unit_id?: string;
+            };
             header?: never;
             path: {
                 token: string;

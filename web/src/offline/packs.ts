@@ -16,7 +16,9 @@ export async function packFor(unit: string, token = ''): Promise<Pack> {
   try {
     const pack = await ask(
       token
-        ? api.GET('/guest/{token}/visit', { params: { path: { token } } })
+        ? api.GET('/guest/{token}/visit', {
+            params: { path: { token }, query: unit ? { unit_id: unit } : {} },
+          })
         : api.GET('/units/{unit_id}/visit-pack', { params: { path: { unit_id: unit } } }),
     )
     try {
@@ -25,7 +27,7 @@ export async function packFor(unit: string, token = ''): Promise<Pack> {
       return { pack, at: new Date().toISOString(), fresh: true, unkept: refusal(e) }
     }
   } catch (e) {
-    const kept = await (await shelf()).get('packs', token || unit)
+    const kept = await (await shelf()).get('packs', placeOf(token, unit))
     if (kept && reachesNothing(e)) return { pack: kept.pack, at: kept.at, fresh: false, unkept: '' }
     if (reachesNothing(e))
       throw new ApiProblem(
@@ -37,6 +39,9 @@ export async function packFor(unit: string, token = ''): Promise<Pack> {
   }
 }
 
+/** Under what a pack is kept: those of a link are the link's. */
+const placeOf = (token: string, unit: string) => (token ? `${token}:${unit}` : unit)
+
 export const reachesNothing = (e: unknown) => {
   const status = problemOf(e).status
   return status === 0 || status >= 502
@@ -44,7 +49,7 @@ export const reachesNothing = (e: unknown) => {
 
 export async function keepPack(pack: Schemas['VisitPack'], token: string): Promise<Pack> {
   const at = new Date().toISOString()
-  await (await shelf()).put('packs', { unit_id: token || pack.unit.id, at, pack })
+  await (await shelf()).put('packs', { unit_id: placeOf(token, pack.unit.id), at, pack })
   return { pack, at, fresh: true, unkept: '' }
 }
 

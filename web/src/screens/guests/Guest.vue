@@ -2,17 +2,45 @@
 import { reactive, ref } from 'vue'
 
 import { api, ask, asFile, type Schemas } from '../../api/client'
+import { putDown } from '../../offline/device'
+import { packFor, reachesNothing } from '../../offline/packs'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useLoad } from '../../parts/useLoad'
 import { useSubmit } from '../../parts/useSubmit'
 import { shortDay, symptomWords } from '../../words'
+import TaskDrawing from './TaskDrawing.vue'
 
 /** What somebody with a link may do: tick a light task with a picture, report a symptom, or return one visit. */
 const props = defineProps<{ token: string }>()
-const { data, problem, loading, reload } = useLoad(() =>
-  ask(api.GET('/guest/{token}', { params: { path: { token: props.token } } })),
-)
+const place = `guest:${props.token}`
+/** A contractor works on without network: the page and what each unit needs are kept. */
+const kept = ref('')
+const { data, problem, loading, reload } = useLoad(async () => {
+  try {
+    const page = await ask(api.GET('/guest/{token}', { params: { path: { token: props.token } } }))
+    if (page.kind === 'contractor') {
+      putDown(place, page)
+      void keep(page)
+    }
+    return page
+  } catch (e) {
+    const before = localStorage.getItem(place)
+    if (!reachesNothing(e) || !before) throw e
+    kept.value = 'No network: as it was kept.'
+    return JSON.parse(before) as Schemas['GuestPage']
+  }
+})
+async function keep(page: Schemas['GuestPage']) {
+  let n = 0
+  const open = page.units.filter((u) => !u.returned)
+  for (const u of open)
+    if (!(await packFor(u.unit_id, props.token).catch(() => ({ unkept: 'x' }))).unkept) n++
+  kept.value =
+    n === open.length
+      ? 'Kept on this phone: it works without network.'
+      : `Kept on this phone: ${n} of ${open.length} units.`
+}
 const { busy, refused, submit } = useSubmit()
 const open = ref('')
 const photo = ref<File | null>(null)
@@ -41,9 +69,28 @@ async function tick(t: Schemas['GuestTask']) {
     )
     await keepPhoto('tick', made.id)
     done.value = `${t.what}, ${t.tag}: noted. Thank you.`
+    back.value = made.id
     open.value = ''
     await reload()
   })
+}
+/** The tick that was just made; it can be taken back the same day. */
+const back = ref('')
+async function untick(id: string) {
+  await submit(async () => {
+    await ask(
+      api.DELETE('/guest/{token}/ticks/{tick_id}', { params: { path: { token: props.token, tick_id: id } } }),
+    )
+    done.value = 'Taken back.'
+    back.value = ''
+    await reload()
+  })
+}
+const becameWords: Record<Schemas['GuestReport']['status'], string> = {
+  open: 'received; somebody decides today',
+  brought_forward: 'a clean is brought forward',
+  elsewhere: 'somebody looks for another cause',
+  closed: 'closed',
 }
 async function report() {
   await submit(async () => {
@@ -59,7 +106,9 @@ async function report() {
       }),
     )
     await keepPhoto('symptom', made.id)
-    done.value = 'Reported. Somebody will look at it.'
+    done.value = 'Reported. A manager sees it now and decides today; what is decided shows below.'
+    back.value = ''
+    await reload()
     form.kind = ''
     form.note = ''
     form.unit = ''
@@ -86,14 +135,21 @@ const dueWords = (t: Schemas['GuestTask']) =>
         <li v-for="c in data.cautions" :key="c">{{ c }}</li>
       </ul>
       <ProblemNote :problem="refused" />
-      <p v-if="done" class="notice" role="status">{{ done }}</p>
-
       <template v-if="data.kind === 'contractor'">
-        <p>
+        <p v-if="kept" class="soft" role="status">{{ kept }}</p>
+        <p v-if="data.units.length === 1">
           The visit to <strong>{{ data.tag }}</strong> is led step by step, also without network, and is
           returned at its end.
         </p>
-        <RouterLink class="big" :to="`/g/${token}/work`">Start the visit</RouterLink>
+        <p v-else>The visits are led step by step, also without network, and each is returned at its end.</p>
+        <template v-for="u in data.units" :key="u.unit_id">
+          <p v-if="u.returned">✓ {{ u.tag }}, {{ u.placement }}: returned</p>
+          <RouterLink v-else class="big" :to="`/g/${token}/work/${u.unit_id}`"
+            >Start the visit<template v-if="data.units.length > 1">
+              to {{ u.tag }}, {{ u.placement }}</template
+            ></RouterLink
+          >
+        </template>
       </template>
       <template v-else>
         <h2>To do</h2>
@@ -114,7 +170,14 @@ const dueWords = (t: Schemas['GuestTask']) =>
               >
               <span :class="{ over: t.days_late > 0 }">{{ dueWords(t) }}</span>
             </button>
-            <div v-if="open === t.task_id" class="act">
+            <p v-if="t.ticked" class="row">
+              Done today.
+              <button type="button" class="link" :disabled="busy" @click="untick(t.ticked)">
+                Not done after all: take it back
+              </button>
+            </p>
+            <div v-if="open === t.task_id && !t.ticked" class="act">
+              <TaskDrawing :kind="t.kind ?? 'inspect'" />
               <label class="add-one"
                 ><input
                   type="file"
@@ -161,8 +224,25 @@ const dueWords = (t: Schemas['GuestTask']) =>
           >
           <button type="submit" class="big" :disabled="busy || !form.kind">Report it</button>
         </form>
+        <p class="soft">
+          What happens then: a manager sees it at once, and decides whether the clean comes forward, somebody
+          looks elsewhere first, or nothing is needed. Goods that are warming: move them now, and call.
+        </p>
+        <ul v-if="data.reports?.length" class="plain">
+          <li v-for="(r, i) in data.reports" :key="i">
+            {{ shortDay(r.day) }}: {{ symptomWords[r.kind].toLowerCase() }}{{ r.tag ? `, ${r.tag}` : '' }}:
+            <strong>{{ becameWords[r.status] }}</strong>
+          </li>
+        </ul>
       </template>
       <p class="soft">{{ data.deferral }}</p>
+      <div v-if="done" class="notice thumbed" role="status">
+        {{ done }}
+        <button v-if="back" type="button" class="quiet" :disabled="busy" @click="untick(back)">
+          Take it back
+        </button>
+        <button type="button" class="quiet" @click="done = ''">Seen</button>
+      </div>
     </template>
   </section>
 </template>
@@ -178,6 +258,17 @@ const dueWords = (t: Schemas['GuestTask']) =>
 }
 .guest {
   max-width: 620px;
+}
+.thumbed {
+  position: sticky;
+  bottom: 8px;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+}
+.link {
+  min-height: 44px;
 }
 .cautions {
   padding-left: 18px;

@@ -10,7 +10,14 @@ import type { Waiting } from '../../offline/shelf'
 const props = defineProps<{ token: string }>()
 const router = useRouter()
 const mend = async (w: Waiting) => router.push(await takeBack(w))
-const mine = computed(() => waiting.value.find((w) => w.token === props.token))
+/** The visit returned last by this link; what is refused or waits comes first. */
+const all = computed(() => waiting.value.filter((w) => w.token === props.token))
+const mine = computed(
+  () =>
+    all.value.find((w) => w.state === 'refused') ??
+    all.value.find((w) => w.state !== 'sent') ??
+    all.value.at(-1),
+)
 onMounted(() => void flush())
 </script>
 
@@ -18,7 +25,8 @@ onMounted(() => void flush())
   <section class="screen narrow">
     <template v-if="!mine || mine.state === 'sent'">
       <h1>Visit received</h1>
-      <p>Thank you. The visit was received; this link no longer works.</p>
+      <p>Thank you. The visit was received. This link works until every unit on it is returned.</p>
+      <RouterLink class="plain-button" :to="`/g/${token}`">The other units</RouterLink>
     </template>
     <template v-else-if="mine.state === 'refused'">
       <h1>Not accepted yet</h1>

@@ -24,10 +24,11 @@ const form = reactive({
   name: '',
   site: '',
   unit: '',
+  more: [] as string[],
   days: 90,
 })
 const made = ref('')
-const kinds = { site_staff: 'Site staff', contractor: 'Contractor, one visit' }
+const kinds = { site_staff: 'Site staff', contractor: 'Contractor, a visit to each unit' }
 
 async function add() {
   await submit(async () => {
@@ -38,7 +39,9 @@ async function add() {
           name: form.name,
           days: form.days,
           ...(form.kind === 'site_staff' && form.site ? { site_id: form.site } : {}),
-          ...(form.kind === 'contractor' && form.unit ? { unit_id: form.unit } : {}),
+          ...(form.kind === 'contractor' && form.unit
+            ? { unit_id: form.unit, unit_ids: form.more.filter(Boolean) }
+            : {}),
         },
       }),
     )
@@ -93,7 +96,19 @@ const mailWords: Record<Schemas['Mail']['status'], string> = {
             <option v-for="s in data.sites" :key="s.id" :value="s.id">{{ s.name }}</option>
           </select>
         </label>
-        <UnitField v-else v-model="form.unit" label="Unit (tag)" name="link-unit" />
+        <template v-else>
+          <UnitField v-model="form.unit" label="Unit (tag)" name="link-unit" />
+          <UnitField
+            v-for="(_, i) in form.more"
+            :key="i"
+            v-model="form.more[i]!"
+            :label="`Another unit (${i + 2})`"
+            :name="`link-unit-${i + 2}`"
+          />
+          <button type="button" class="link" @click="form.more.push('')">
+            One more unit of the same site
+          </button>
+        </template>
         <label class="field"
           ><span class="label">Days it works</span
           ><input v-model.number="form.days" type="number" min="1" max="366" class="plain-input"

@@ -33,6 +33,8 @@ const any = computed(
       props.record.readings.length +
       (v.value.advised?.length ?? 0) +
       (v.value.surfaces?.length ?? 0) +
+      (v.value.parts?.length ?? 0) +
+      (v.value.new_watch?.length ?? 0) +
       Object.keys(v.value.choices ?? {}).length >
     0,
 )
@@ -41,6 +43,13 @@ const any = computed(
 <template>
   <template v-if="any">
     <p v-if="v.jobs?.length" class="soft">For: {{ v.jobs.map((j) => visitJobWords[j]).join(', ') }}.</p>
+    <fieldset v-if="v.parts?.length || v.new_watch?.length" class="part">
+      <legend>Parts noted, and what is watched from now on</legend>
+      <p v-for="(p, i) in v.parts ?? []" :key="`p${i}`">
+        {{ p.kind }}: {{ p.specification }}{{ p.quantity > 1 ? ` × ${p.quantity}` : '' }}
+      </p>
+      <p v-for="(w, i) in v.new_watch ?? []" :key="`w${i}`">Watch: {{ w.what }}</p>
+    </fieldset>
     <fieldset v-if="v.surfaces?.length" class="part">
       <legend>Wheel, pan and filter</legend>
       <p v-for="p in v.surfaces" :key="p.part">
