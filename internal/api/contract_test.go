@@ -227,8 +227,10 @@ func (c call) send(to *client) (int, string) {
 	if c.name == "startImport" || c.name == "addAttachment" || c.name == "guestPhoto" {
 		media = "application/octet-stream"
 	}
-	status, _, answer := to.send(c.method, c.address, c.body, "Idempotency-Key", uuid.NewString(), "Content-Type", media)
-	return status, answer
+	return to.inTime(func() (int, string) {
+		status, _, answer := to.send(c.method, c.address, c.body, "Idempotency-Key", uuid.NewString(), "Content-Type", media)
+		return status, answer
+	})
 }
 
 // The whole table: every operation of the contract × every role × nobody × another organisation × somebody who sees
