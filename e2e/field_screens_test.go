@@ -127,7 +127,7 @@ func TestSiteStaffWorkThroughTheirLink(t *testing.T) {
 	ok(t, p.WaitText("noted. Thank you."))
 	ok(t, p.Eval(`(() => { const s = document.querySelector('form select'); s.value = 'water'; s.dispatchEvent(new Event('change', {bubbles: true})) })()`, nil))
 	ok(t, p.Click("Report it"))
-	ok(t, p.WaitText("Reported. Somebody will look at it."))
+	ok(t, p.WaitText("Reported. A manager sees it now"))
 	var ticks, symptoms int64
 	require.NoError(t, a.Store.DB.Raw("SELECT count(*) FROM task_tick WHERE link_id IS NOT NULL").Scan(&ticks).Error)
 	require.NoError(t, a.Store.DB.Raw("SELECT count(*) FROM symptom_report WHERE link_id IS NOT NULL").Scan(&symptoms).Error)

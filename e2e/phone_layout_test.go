@@ -28,8 +28,14 @@ func TestPhoneScreensFit(t *testing.T) {
 		require.NoError(t, err)
 		signIn(t, p, "technician")
 		for _, s := range [][2]string{
-			{"/today", "Kept on this phone: all 10 units."}, {"/scan", "Find a unit"}, {"/bench", "Bench"}, {"/outbox", "Room on this phone"},
-			{"/units/" + unit + "/work?job=light", "step by step"}, {"/rounds/" + round, "FA-IM-3"}, {"/units/" + unit, "FA-IM-3"}, {"/settings", "Your settings"},
+			{"/today", "Kept on this phone: all 10 units."},
+			{"/scan", "Find a unit"},
+			{"/bench", "Bench"},
+			{"/outbox", "Room on this phone"},
+			{"/units/" + unit + "/work?job=light", "step by step"},
+			{"/rounds/" + round, "FA-IM-3"},
+			{"/units/" + unit, "FA-IM-3"},
+			{"/settings", "Your settings"},
 		} {
 			ok(t, p.Go(s[0]))
 			ok(t, p.WaitText(s[1]))

@@ -88,7 +88,7 @@ func TestFromRegisterToPrintedRound(t *testing.T) {
 	ok(t, err)
 	pages := bytes.Count(pdf, []byte("/Type /Page\n")) + bytes.Count(pdf, []byte("/Type /Page ")) + bytes.Count(pdf, []byte("/Type /Page/"))
 	var stops int
-	ok(t, p.Eval(`document.querySelectorAll('article').length`, &stops))
+	ok(t, p.Eval(`document.querySelectorAll('article.sheet').length`, &stops))
 	assert.GreaterOrEqual(t, pages, stops, "each stop has a sheet of its own")
 
 	ok(t, p.Go("/rounds"))

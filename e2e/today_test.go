@@ -204,8 +204,12 @@ func TestTapsOfEachJob(t *testing.T) {
 	signIn(t, p, "technician")
 	var lines []string
 	for _, m := range []most{
-		{"companion only", "CC-WU-2", 6, 1, 8}, {"look with light", "CC-DC-1", 10, 3, 15}, {"symptom", "CC-BC-2", 10, 3, 15},
-		{"light brush and vacuum", "FA-RC-1", 15, 5, 18}, {"light, with a look", "FA-IM-3", 15, 5, 18}, {"deep, with drain", "CC-WU-1", 99, 99, 60},
+		{"companion only", "CC-WU-2", 6, 1, 8},
+		{"look with light", "CC-DC-1", 10, 3, 15},
+		{"symptom", "CC-BC-2", 10, 3, 15},
+		{"light brush and vacuum", "FA-RC-1", 15, 5, 18},
+		{"light, with a look", "FA-IM-3", 15, 5, 18},
+		{"deep, with drain", "CC-WU-1", 99, 99, 60},
 	} {
 		today(t, p)
 		w := &tapper{t: t, p: p, found: "3 Felt", left: "1 Film"}

@@ -7,7 +7,7 @@ const (
 	AmpsApart             Code = "amps_apart"
 	CapacitorMarking      Code = "capacitor_marking"
 	ColdHolding           Code = "cold_holding"
-	FrozenHolding           Code = "frozen_holding"
+	FrozenHolding         Code = "frozen_holding"
 	CondensingFell        Code = "condensing_fell"
 	CondensingOverAmbient Code = "condensing_over_ambient"
 	CondensingTooCool     Code = "condensing_too_cool"

@@ -16,7 +16,7 @@ var needs = map[string]string{
 	"refrigerant": "the refrigerant", "ambient_c": "the ambient temperature", "nameplate": "the nameplate or rated value", "air_on_c": "the temperature of the air on to the coil",
 }
 
-// Reading says what a judgement rests on.
+// ReadingIn says what a judgement rests on.
 //
 // In US units temperatures are in °F, and differences of them too.
 func ReadingIn(j heat.Judgement, us bool) string { return readingIn(j, temperatures{us}) }

@@ -75,9 +75,9 @@ const shown = (list: Cell[], row: number, column: number) =>
     <div
       class="brushes"
       role="radiogroup"
+      :aria-label="`${label}: what to tap in`"
       @keydown="walked = true"
       @pointerdown="walked = false"
-      :aria-label="`${label}: what to tap in`"
     >
       <label v-for="(word, g) in gradeNames" :key="g" :class="[`g${g}`, { on: brush === g }]" :title="word">
         <input v-model="brush" type="radio" class="visually-hidden" :name="id" :value="g" /><span>{{
