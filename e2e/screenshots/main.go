@@ -121,7 +121,13 @@ var views = []view{
 	{"+story-cause", false, story("CC-BC-1", "If the cause were removed")},
 	{"+story-peers", false, story("HO-CU-2", "it has the rate of")},
 	{"+unit-full", false, func(p *browser.Page) error { return unit(p, "FA-IM-2", "Peers") }},
-	{"visit", false, func(p *browser.Page) error {
+	{"today-phone", true, func(p *browser.Page) error {
+		var address string
+		return steps(func() error {
+			return p.Eval(`fetch('/api/v1/today').then(r => r.json()).then(d => '/today?crew=' + d.crews.find(c => c.name === 'Crew Tern').id)`, &address)
+		}, func() error { return p.Go(address) }, func() error { return p.WaitText("Kept on this phone: all") })
+	}},
+	{"+visit", false, func(p *browser.Page) error {
 		return steps(func() error { return unit(p, "FA-IM-2", "Why this rate") }, func() error { return p.Click("Record a past visit") },
 			func() error { return p.WaitText("Before anything is opened") })
 	}},
@@ -134,7 +140,7 @@ var views = []view{
 	{"+work-isolation-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "prove_dead", nil) }},
 	{"work-advice-phone", true, func(p *browser.Page) error { return led(p, "NL-CU-1", 4, "Disconnect", "advice", nil) }},
 	{"+work-readings-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "tell_occupants", nil) }},
-	{"+work-dwell-phone", true, func(p *browser.Page) error {
+	{"work-dwell-phone", true, func(p *browser.Page) error {
 		return led(p, "FN-CA-1", 1, "Breaker", "apply_cleaner", func() error { return p.Click("Sprayed: start the clock") })
 	}},
 	{"+work-left-phone", true, func(p *browser.Page) error { return led(p, "CC-BC-1", 1, "Plug", "count_back", nil) }},
@@ -145,7 +151,7 @@ var views = []view{
 	{"+bench-grading", false, at("/bench?tool=grading", "Face 1 of 12")},
 	{"practice", false, at("/house-rules/practice", "Air through a condenser")},
 	{"+procedures", false, at("/house-rules/procedures", "gates that cannot be passed")},
-	{"stock", false, at("/stock", "Used against planned")},
+	{"+stock", false, at("/stock", "Used against planned")},
 	{"+symptoms", false, at("/symptoms", "Bait soft again")},
 	{"+links", false, at("/links", "A link needs no account")},
 	{"report", false, func(p *browser.Page) error {
@@ -237,9 +243,8 @@ func take(b *browser.Browser, url string, v view, file string) error {
 	}
 	defer done()
 	err = steps(
-		func() error { return p.Go("/sign-in") }, func() error { return p.Fill("Login", demo.SignIns[0].Login, 0) },
-		func() error { return p.Fill("Password", demo.Password, 0) }, func() error { return p.Click("Sign in") },
-		func() error { return p.WaitText("Sign out") }, func() error { return v.show(p) },
+		func() error { return p.SignIn(demo.SignIns[0].Login, demo.Password) }, func() error { return p.Go("/") },
+		func() error { return p.WaitText("Came back from the field") }, func() error { return v.show(p) },
 	)
 	if err != nil {
 		return err
