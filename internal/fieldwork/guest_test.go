@@ -100,6 +100,8 @@ func TestTheReportTellsOfAPackedCore(t *testing.T) {
 	report, err := h.Rooms.Fieldwork.SiteReport(h.Ctx, h.Manager, h.Submit(v).ID)
 	require.NoError(t, err)
 	assert.Contains(t, strings.Join(report.Left, "\n"), "between the fins it is probably still packed")
+	assert.Contains(t, report.Title, "between the fins it is probably still packed", "it is not called cleaned")
+	assert.NotContains(t, strings.Join(report.Next, "\n"), "costs", "no arithmetic")
 	assert.Contains(t, strings.Join(report.Found, "\n"), "Part noted for later: fan motor, 16 W.")
 	assert.Contains(t, strings.Join(report.Found, "\n"), "We keep an eye on: green specks on the end plate.")
 	seen := h.Visit(u, "2026-03-04", contract.TaskKindDeep, int(soil.Felt), 0, contract.LightThrough)

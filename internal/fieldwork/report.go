@@ -63,7 +63,11 @@ func (s *Service) SiteReport(ctx context.Context, a organisation.Actor, id uuid.
 		Weekly: []string{}, Next: []string{}, Cautions: defaults.ReportDeferral,
 	}
 	reportSides(&out, sum)
-	reportPacked(&out, d, sum)
+	if reportPacked(&out, d, sum) {
+		out.Title = sum.Tag + ": its face was cleaned; between the fins it is probably still packed"
+	} else if sum.Outcome == contract.OutcomeDone && !cleaned(record.Visit) {
+		out.Title = sum.Tag + " was looked after"
+	}
 	reportSurfaces(&out, record.Visit)
 	for _, x := range optional.Value(record.Visit.NewWatch) {
 		out.Found = append(out.Found, "We keep an eye on: "+strings.TrimSuffix(x.What, ".")+".")
@@ -85,13 +89,12 @@ func (s *Service) SiteReport(ctx context.Context, a organisation.Actor, id uuid.
 	}
 	for _, c := range d.Coils {
 		for _, task := range c.Tasks {
-			line := fmt.Sprintf("%s clean of the %s: %s (every %d days", capital(task.Kind), c.Role, dayWords(task.Due.Day), task.EveryDays)
-			if len(task.Result.Reasons) > 0 {
-				// The first clause says what was found; the arithmetic is for the organisation.
-				why, _, _ := strings.Cut(contract.ReasonOf(task.Result.Reasons[0]).Text, ". ")
-				line += "; " + strings.TrimSuffix(lowerFirst(why), ".")
+			// How the interval came about is for the organisation; the site hears what it rests on.
+			why := "as is usual for such units"
+			if len(r.Visits[d.Unit.ID]) > 1 {
+				why = "by what visits found here"
 			}
-			out.Next = append(out.Next, line+").")
+			out.Next = append(out.Next, fmt.Sprintf("%s clean of the %s: %s (every %d days, %s).", capital(task.Kind), c.Role, dayWords(task.Due.Day), task.EveryDays, why))
 		}
 	}
 	out.Told = "Nobody was told on the spot."
@@ -138,8 +141,13 @@ func reportSides(out *contract.SiteReport, sum contract.VisitSummary) {
 	out.Done = append(passes, out.Done...)
 }
 
+// cleaned says whether a visit treated a coil.
+func cleaned(v contract.NewVisit) bool {
+	return slices.ContainsFunc(v.Coils, func(c contract.VisitCoil) bool { return len(c.Treatments) > 0 })
+}
+
 // reportPacked tells of coils whose face was left fair while the core behind it is thought to be packed: they are not clean.
-func reportPacked(out *contract.SiteReport, d dossier.Unit, sum contract.VisitSummary) {
+func reportPacked(out *contract.SiteReport, d dossier.Unit, sum contract.VisitSummary) (packed bool) {
 	for _, c := range d.Coils {
 		for _, side := range c.Sides {
 			i := slices.IndexFunc(sum.Sides, func(x contract.SideLook) bool { return x.Side == side.Name && string(x.CoilRole) == c.Role })
@@ -147,10 +155,12 @@ func reportPacked(out *contract.SiteReport, d dossier.Unit, sum contract.VisitSu
 				continue
 			}
 			if side.Trace.Now.CoreGrade() >= soil.Felt {
+				packed = true
 				out.Left = append(out.Left, fmt.Sprintf("%s, %s: its face is fair now, but between the fins it is probably still packed. It needs more than this clean.", capital(c.Role), side.Name))
 			}
 		}
 	}
+	return packed
 }
 
 // reportSurfaces tells of wheel, pan, filter and the like.
@@ -183,13 +193,6 @@ func capital(s string) string {
 		return s
 	}
 	return strings.ToUpper(s[:1]) + s[1:]
-}
-
-func lowerFirst(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToLower(s[:1]) + s[1:]
 }
 
 func dayWords(d calendar.Day) string { return d.Time().Format("2 January 2006") }

@@ -175,9 +175,8 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
   /** What a step waits for before it can be ticked: its own record, as the server would have it. */
   const waits = (s: Step): string[] => {
     if (judged.value?.of !== s.code) return []
+    if (s.form === 'dwell' && running.value.length) return ['A clock is running: rinsing has to begin first.']
     const out = judged.value.here.map((r) => r.reason)
-    if (s.form === 'dwell' && running.value.length)
-      out.push('A clock is running: rinsing has to begin first.')
     if (asksAt(s).some(unsure)) out.push('Answer the question first.')
     return [...new Set(out)]
   }
