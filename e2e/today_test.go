@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"context"
 	"fmt"
 	"os"
 	"strings"
@@ -11,6 +12,8 @@ import (
 
 	"nextround/e2e/app"
 	"nextround/e2e/browser"
+	"nextround/internal/demo"
+	"nextround/internal/pg/pgtest"
 )
 
 // tapper does the work of a unit with as few taps as an honest record takes, and counts them.
@@ -324,4 +327,60 @@ func TestADayWithoutNetwork(t *testing.T) {
 	signIn(t, p, "manager")
 	ok(t, p.Go("/"))
 	ok(t, p.WaitText("Given back by its crew: no time left"))
+}
+
+// BenchmarkTheCrewsDay is the time from the tap on Sign in to the first unit of Today, and, with the processor four times slower, from the tap
+// on Done to the next step.
+func BenchmarkTheCrewsDay(b *testing.B) {
+	a, err := app.Start(context.Background(), pgtest.Filled(b, "demo", demo.Fill))
+	require.NoError(b, err)
+	defer a.Close()
+	br, err := chromium()
+	require.NoError(b, err)
+	b.Run("today", func(b *testing.B) {
+		for range b.N {
+			b.StopTimer()
+			p, done, err := br.Open(a.URL, 390, 844, true)
+			require.NoError(b, err)
+			require.NoError(b, p.Go("/sign-in"))
+			require.NoError(b, p.Fill("Login", "technician", 0))
+			require.NoError(b, p.Fill("Password", demo.Password, 0))
+			b.StartTimer()
+			require.NoError(b, p.Click("Sign in"))
+			require.NoError(b, p.Wait("the first unit", `!!document.querySelector('article')`))
+			b.StopTimer()
+			done()
+			b.StartTimer()
+		}
+	})
+	b.Run("step", func(b *testing.B) {
+		p, done, err := br.Open(a.URL, 390, 844, true)
+		require.NoError(b, err)
+		defer done()
+		require.NoError(b, p.SignIn("technician", demo.Password))
+		var unit string
+		require.NoError(b, a.Store.DB.Raw("SELECT id FROM unit WHERE tag = 'FA-IM-3'").Scan(&unit).Error)
+		require.NoError(b, p.Go("/units/"+unit+"/work?job=deep"))
+		require.NoError(b, p.WaitText("step by step"))
+		require.NoError(b, p.Click("Done")) // the core is there from then on
+		require.NoError(b, p.Throttle(4))
+		sum, n := 0.0, 0
+		for b.Loop() {
+			// The step is ticked and taken back, each timed in the page.
+			var ms float64
+			require.NoError(b, p.Eval(`(async () => {
+				const li = document.querySelector('li.now'), from = performance.now()
+				;[...li.querySelectorAll('button')].find(x => x.innerText === 'Done').click()
+				while (!li.classList.contains('done')) await new Promise(r => setTimeout(r, 1))
+				const took = performance.now() - from
+				li.querySelector('.line').click()
+				while (![...li.querySelectorAll('button')].some(x => x.innerText === 'Not done: undo')) await new Promise(r => setTimeout(r, 1))
+				;[...li.querySelectorAll('button')].find(x => x.innerText === 'Not done: undo').click()
+				while (li.classList.contains('done') || ![...li.querySelectorAll('button')].some(x => x.innerText === 'Done')) await new Promise(r => setTimeout(r, 1))
+				return took
+			})()`, &ms))
+			sum, n = sum+ms, n+1
+		}
+		b.ReportMetric(sum/float64(n), "ms/step")
+	})
 }

@@ -426,6 +426,11 @@ func (p *Page) Upload(path string) error {
 	return p.run("choosing a file", chromedp.SetUploadFiles(`input[type=file]`, []string{path}, chromedp.ByQuery))
 }
 
+// Throttle makes the page's processor so many times slower.
+func (p *Page) Throttle(times float64) error {
+	return p.run("throttling", emulation.SetCPUThrottlingRate(times))
+}
+
 // Picture takes a picture of what the window shows.
 func (p *Page) Picture() (png []byte, err error) {
 	err = p.run("taking a picture", chromedp.Evaluate(`document.fonts.ready.then(() => true)`, nil, func(e *runtime.EvaluateParams) *runtime.EvaluateParams {
