@@ -200,3 +200,46 @@ func TestTwoPhonesAtOneUnit(t *testing.T) {
 	ok(t, p.Go("/"))
 	ok(t, p.WaitText("Two visits to it on that day"))
 }
+
+// A label or tag leads to the work planned there; of another unit it is said that it is the wrong one; what is not in the register
+// goes to the office with a picture, and is added from there.
+func TestAUnitIsFoundOnSite(t *testing.T) {
+	t.Parallel()
+	p, a, wire := phone(t)
+	signIn(t, p, "technician")
+	today(t, p)
+	keptOnPhone(t, p)
+	var code string
+	require.NoError(t, a.Store.DB.Raw("SELECT label_code FROM unit WHERE tag = 'FA-IM-3'").Scan(&code).Error)
+	ok(t, p.Go("/u/"+code))
+	ok(t, p.WaitText("FA-IM-3, step by step"))
+	wire.Cut()
+	ok(t, p.Go("/scan"))
+	ok(t, p.Fill("Tag, or the code on the label", code, 0))
+	ok(t, p.Press("Enter"))
+	ok(t, p.WaitText("For: light clean, look with light"))
+	ok(t, p.Click("Is this the unit?"))
+	ok(t, p.WaitText("Is this the unit?"))
+	ok(t, p.Fill("Tag, or the code on the label", "FA-RC-1", 0))
+	ok(t, p.Click("FA-RC-1 Fish Auction Hall, Quay roof"))
+	ok(t, p.WaitText("This is FA-RC-1, not FA-IM-3. Do not begin here."))
+	ok(t, p.Go("/scan"))
+	ok(t, p.Click("A unit that is not in the register"))
+	ok(t, p.Wait("the sites of the day", `document.querySelectorAll('select[name=site] option').length === 3`))
+	ok(t, p.Eval(`(s => { s.value = s.options[1].value; s.dispatchEvent(new Event('change')) })(document.querySelector('select[name=site]'))`, nil))
+	ok(t, p.Fill("Where on the site", "loading ramp, behind the ice", 0))
+	ok(t, p.Click("Send to the office"))
+	ok(t, p.WaitText("Kept for the office"))
+	wire.Join()
+	ok(t, p.Go("/outbox"))
+	var met int64
+	require.Eventually(t, func() bool {
+		require.NoError(t, a.Store.DB.Raw("SELECT count(*) FROM found_unit").Scan(&met).Error)
+		return met == 1
+	}, patience, step)
+	signIn(t, p, "manager")
+	ok(t, p.Go("/"))
+	ok(t, p.WaitText("Found on site, not in the register"))
+	ok(t, p.WaitText("loading ramp, behind the ice"))
+	accessible(t, p, "found units")
+}

@@ -3,13 +3,15 @@ import { useRouter } from 'vue-router'
 
 import { api, ask } from '../../api/client'
 import { useLoad } from '../../parts/useLoad'
+import { session } from '../../session'
 
 /** Where a unit's label leads. */
 const props = defineProps<{ code: string }>()
 const router = useRouter()
 const { problem } = useLoad(async () => {
   const unit = await ask(api.GET('/labels/{code}', { params: { path: { code: props.code } } }))
-  await router.replace(`/units/${unit.id}`)
+  // Whoever reads a label on site is there to work.
+  await router.replace(session.value?.role === 'technician' ? `/units/${unit.id}/work` : `/units/${unit.id}`)
 })
 </script>
 

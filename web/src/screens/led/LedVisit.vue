@@ -100,6 +100,7 @@ async function finish() {
         </p>
         <h1>{{ pack.unit.tag }}, step by step</h1>
         <p class="soft">
+          <RouterLink v-if="!token" :to="`/scan?expect=${pack.unit.id}`">Is this the unit?</RouterLink>
           Saved on this phone at every tap.<template v-if="data && !data.fresh">
             No network: working from what was kept on {{ data.at.slice(0, 10) }}.</template
           >
