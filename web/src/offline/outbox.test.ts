@@ -2,7 +2,20 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 
 import type { Schemas } from '../api/client'
 import { session, takeSession } from '../session'
-import { dropFromOutbox, flush, putInOutbox, reached, readOutbox, takeBack, waiting } from './outbox'
+import {
+  dropErrand,
+  dropFromOutbox,
+  flush,
+  founds,
+  giveBack,
+  putFound,
+  putInOutbox,
+  reached,
+  readOutbox,
+  returned,
+  takeBack,
+  waiting,
+} from './outbox'
 import { keptUnits, packFor } from './packs'
 import { putDown } from './device'
 import { shelf, unsent, wipe } from './shelf'
@@ -48,7 +61,7 @@ beforeEach(async () => {
   server.asked = []
   takeSession({ person_id: 'me', login: 'technician', role: 'technician' } as unknown as Schemas['Session'])
   const db = await shelf()
-  for (const store of ['outbox', 'photos', 'packs'] as const) await db.clear(store)
+  for (const store of ['outbox', 'photos', 'packs', 'returns', 'founds'] as const) await db.clear(store)
   await readOutbox()
 })
 
@@ -125,7 +138,18 @@ describe('the outbox', () => {
     await put('a')
     putDown('work:me:unit-1', { key: 'x' })
     putDown('work:you:unit-1', { key: 'y' })
+    putDown('clocks:me:unit-1', [])
+    putDown('load:me:round-1', ['hose'])
+    await giveBack({
+      key: 'r',
+      round_id: 'round-1',
+      unit_id: 'unit-1',
+      tag: 'HO-CU-1',
+      body: { key: 'k', kind: 'no_time', note: 'late' },
+    })
+    expect(await unsent()).toEqual({ visits: 2, begun: 1 })
     await wipe('me')
+    expect(Object.keys(localStorage).filter((k) => k.includes(':me:'))).toEqual([])
     expect(await unsent()).toEqual({ visits: 0, begun: 0 })
     await readOutbox()
     expect(waiting.value).toEqual([])
@@ -153,6 +177,36 @@ describe('the outbox', () => {
     expect(waiting.value[0]!.state).toBe('sent')
     expect(await db.count('photos')).toBe(0)
     expect(server.asked.filter((r) => r.url.includes('/visits'))).toHaveLength(1)
+  })
+  it('sends what is given back and found, once each, and keeps what is refused', async () => {
+    await giveBack({
+      key: 'r',
+      round_id: 'round-1',
+      unit_id: 'unit-1',
+      tag: 'HO-CU-1',
+      body: { key: 'k', kind: 'no_time', note: 'late' },
+    })
+    await putFound({ key: 'f', site: 'Yard', body: { site_id: 's', place: 'roof' }, photo: new Blob(['x']) })
+    await flush()
+    expect([returned.value[0]!.state, founds.value[0]!.state]).toEqual(['waiting', 'waiting'])
+    server.answers = [json(201, {}), json(201, {}), gone]
+    await flush()
+    expect([returned.value[0]!.state, founds.value[0]!.state]).toEqual(['sent', 'photos'])
+    server.answers = [json(201, {})]
+    await flush()
+    expect(founds.value[0]).toMatchObject({ state: 'sent', photo: null })
+    await giveBack({
+      key: 'r2',
+      round_id: 'round-1',
+      unit_id: 'unit-1',
+      tag: 'HO-CU-1',
+      body: { key: 'k', kind: 'other', note: 'x' },
+    })
+    server.answers = [json(409, { detail: 'was given back already' })]
+    await flush()
+    expect(returned.value[1]).toMatchObject({ state: 'refused', problem: 'was given back already' })
+    await dropErrand('returns', 'r2')
+    expect(returned.value).toHaveLength(1)
   })
   it('drops a visit with its photos', async () => {
     const db = await shelf()

@@ -103,7 +103,8 @@ async function inTurn(): Promise<void> {
 
 /** Sends a job given back; false when the server was not reached. */
 async function sendReturn(row: Returned): Promise<boolean> {
-  const r = { ...row, body: { ...row.body } }
+  const r = await (await shelf()).get('returns', row.key)
+  if (!r) return true
   try {
     const path = { round_id: r.round_id }
     const header = { 'Idempotency-Key': r.key }
@@ -122,8 +123,9 @@ async function sendReturn(row: Returned): Promise<boolean> {
 
 /** Sends a unit found, and then its picture; false when the server was not reached. */
 async function sendFound(row: Found): Promise<boolean> {
-  const f = { ...row }
   const db = await shelf()
+  const f = await db.get('founds', row.key)
+  if (!f) return true
   try {
     if (f.state === 'waiting') {
       await ask(api.POST('/found-units', { params: { header: { 'Idempotency-Key': f.key } }, body: f.body }))

@@ -114,6 +114,9 @@ export async function wipe(who: string): Promise<void> {
     localStorage.removeItem(ownKey('work', unit, who))
     localStorage.removeItem(ownKey('draft', unit, who))
   }
+  for (const kind of ['clocks', 'load'])
+    for (const key of Object.keys(localStorage))
+      if (key.startsWith(`${kind}:${who}:`)) localStorage.removeItem(key)
   const db = await opened.get(who)
   db?.close()
   opened.delete(who)

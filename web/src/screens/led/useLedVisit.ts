@@ -42,6 +42,10 @@ async function kitOf(pack: Schemas['VisitPack']): Promise<string> {
 export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob'][] = []) {
   const work = ref<Work | null>(null)
   let untouched = ''
+  // What was typed elsewhere and is no number is no matter of this visit.
+  unread.clear()
+  /** Whether the rules could not be run on this phone; then the server alone judges. */
+  const unjudged = ref(false)
   const resumed = ref(false)
   const steps = ref<Step[]>([])
   const open = ref('')
@@ -122,7 +126,9 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
         const of = open.value
         const said = await judge(pack.value, work.value, of, new Date().toISOString())
         if (mine === asked) judged.value = { ...said, of }
+        unjudged.value = false
       } catch (e) {
+        unjudged.value = true
         broken.value = e instanceof Error ? e.message : String(e)
       }
     },
@@ -158,6 +164,9 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
   const unsure = (a: Ask) => work.value?.sure[a.key] !== true
   const asksAt = (s: Step) => judged.value?.asks.filter((a) => a.step === s.code) ?? []
   const refusals = computed(() => [
+    ...(judged.value || unjudged.value
+      ? []
+      : [{ field: '', step: '', reason: 'the rules are being loaded' }]),
     ...[...unread].map(([place, raw]) => ({
       field: place,
       step: '',
@@ -195,7 +204,12 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
     const at = new Date().toISOString()
     if (state === 'done') {
       // What was tapped last may not have been judged yet.
-      judged.value = { ...(await judge(pack.value, w, s.code, at)), of: s.code }
+      try {
+        judged.value = { ...(await judge(pack.value, w, s.code, at)), of: s.code }
+      } catch (e) {
+        broken.value = e instanceof Error ? e.message : String(e)
+        if (s.gate) return
+      }
       if (waits(s).length) return
     }
     w.steps[s.code] = { state, reason, at }
