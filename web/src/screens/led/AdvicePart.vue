@@ -22,6 +22,15 @@ const failed = ref('')
 const kitOf = computed(() => props.pack.kits?.find((k) => k.crew === work.value.crew)?.kit)
 /** Sealed refrigeration is never hosed, and frost is for work under the sky: nothing is asked that decides nothing. */
 const asksWater = computed(() => !props.pack.tags.includes('plug_in'))
+/** Nobody has said whether there is water: neither here nor in the register. */
+const unknownWater = computed(
+  () => asksWater.value && work.value.place.water === null && props.pack.place.water === 'unknown',
+)
+const waterSays = {
+  yes: 'Running water here (the register says yes)',
+  no: 'Running water here (the register says none)',
+  unknown: 'Running water here',
+}
 const outdoors = computed(() => props.pack.tags.includes('outdoors'))
 
 function input(c: CoilWork, i: number): Schemas['AdviceInput'] {
@@ -44,8 +53,8 @@ function input(c: CoilWork, i: number): Schemas['AdviceInput'] {
     found: { kind, grade, through },
     place: {
       ...base.place,
-      water: work.value.place.water ?? false,
-      water_unknown: asksWater.value && work.value.place.water === null,
+      water: work.value.place.water ?? props.pack.place.water === 'yes',
+      water_unknown: unknownWater.value,
       ...(work.value.place.low_c !== null ? { low_c: work.value.place.low_c } : {}),
     },
     overrides: Object.keys(work.value.exceptions),
@@ -156,7 +165,7 @@ const slabs = (i: number) => props.pack.coils[i]!.advice.coil.slabs > 1
 
 <template>
   <p v-if="failed" class="notice danger" role="alert">{{ failed }}</p>
-  <p v-if="asksWater && work.place.water === null" class="notice">
+  <p v-if="unknownWater" class="notice">
     Nobody has said whether there is running water here. Until you do, the advice goes without it.
   </p>
   <label v-if="pack.kits?.length" class="field"
@@ -170,7 +179,7 @@ const slabs = (i: number) => props.pack.coils[i]!.advice.coil.slabs > 1
     <TapChoice
       v-if="asksWater"
       v-model="work.place.water"
-      label="Running water here"
+      :label="waterSays[pack.place.water]"
       :options="[
         { value: true, label: 'Yes' },
         { value: false, label: 'No' },

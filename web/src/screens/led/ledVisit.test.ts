@@ -78,12 +78,11 @@ describe('a draft', () => {
     })
     expect(keep(work)).toContain('do not close or reload')
   })
-  it('asks about water that nobody has answered for', () => {
-    expect(work.place.water).toBe(true)
-    pack.place.water = 'no'
-    expect(begin(pack, pack.today, '').place.water).toBe(false)
-    pack.place.water = 'unknown'
-    expect(begin(pack, pack.today, '').place.water).toBeNull()
+  it('has nothing ticked of the water, whatever the register says', () => {
+    for (const water of ['yes', 'no', 'unknown'] as const) {
+      pack.place.water = water
+      expect(begin(pack, pack.today, '').place.water).toBeNull()
+    }
   })
 })
 

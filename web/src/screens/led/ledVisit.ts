@@ -229,7 +229,8 @@ export function begin(
       at: '',
     },
     place: {
-      water: pack.place.water === 'unknown' ? null : pack.place.water === 'yes',
+      // What the register says holds until somebody here says otherwise; it is not ticked for them.
+      water: null,
       low_c: pack.forecast.days[0]?.low_c ?? null,
     },
     coils: pack.coils.map((c) => ({
