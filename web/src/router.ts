@@ -170,7 +170,7 @@ export const router = createRouter({
       meta: { title: 'Next Round', open: true },
     },
     {
-      path: '/g/:token/work/:unit?',
+      path: '/g/:token/units/:unit/work',
       component: () => import('./screens/guests/GuestWork.vue'),
       props: true,
       meta: { title: 'Visit, step by step', open: true },

@@ -69,7 +69,7 @@ export async function takeBack(w: Waiting): Promise<string> {
   localStorage.setItem(ownKey('work', draft.unit_id), JSON.stringify(draft))
   await (await shelf()).delete('outbox', w.key)
   await readOutbox()
-  return w.token ? `/g/${w.token}/work/${draft.unit_id}` : `/units/${draft.unit_id}/work`
+  return w.token ? `/g/${w.token}/units/${draft.unit_id}/work` : `/units/${draft.unit_id}/work`
 }
 
 export async function dropFromOutbox(key: string): Promise<void> {

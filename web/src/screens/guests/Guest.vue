@@ -144,7 +144,7 @@ const dueWords = (t: Schemas['GuestTask']) =>
         <p v-else>The visits are led step by step, also without network, and each is returned at its end.</p>
         <template v-for="u in data.units" :key="u.unit_id">
           <p v-if="u.returned">✓ {{ u.tag }}, {{ u.placement }}: returned</p>
-          <RouterLink v-else class="big" :to="`/g/${token}/work/${u.unit_id}`"
+          <RouterLink v-else class="big" :to="`/g/${token}/units/${u.unit_id}/work`"
             >Start the visit<template v-if="data.units.length > 1">
               to {{ u.tag }}, {{ u.placement }}</template
             ></RouterLink

@@ -2,9 +2,9 @@
 import LedVisit from '../led/LedVisit.vue'
 
 /** A contractor's visit: the same led visit, under the link. */
-defineProps<{ token: string; unit?: string }>()
+defineProps<{ token: string; unit: string }>()
 </script>
 
 <template>
-  <LedVisit :id="unit ?? ''" :token="token" />
+  <LedVisit :id="unit" :token="token" />
 </template>
