@@ -43,75 +43,97 @@ func visitFor(j contract.Job) []contract.VisitJob {
 }
 
 // progress is what became of the jobs of a round: given back, or what visits of its day to their units say.
-func (s *Service) progress(t store.Tenant, row store.Round, stops []store.Stop, jobs []store.StopJob, names organisation.Names) ([]contract.JobProgress, error) {
-	out := []contract.JobProgress{}
-	returned, err := store.Where[store.JobReturn](t, "stop_id", store.Keys(stops, func(x store.Stop) uuid.UUID { return x.ID }), "at")
+func (s *Service) progress(t store.Tenant, row store.Round, stops []contract.Stop) ([]contract.JobProgress, error) {
+	out, jobs := []contract.JobProgress{}, []contract.Job{}
+	for _, stop := range stops {
+		jobs = append(jobs, stop.Jobs...)
+	}
+	names, err := s.Names(t)
 	if err != nil {
 		return out, err
 	}
-	back := map[string]store.JobReturn{}
-	for _, x := range returned {
-		back[x.Key] = x
-	}
-	units := []uuid.UUID{}
-	views := map[string]contract.Job{}
-	for _, j := range jobs {
-		view, err := s.sentJob(t, j)
-		if err != nil {
-			return out, err
-		}
-		views[j.Key] = view
-		units = append(units, view.UnitID)
-	}
-	visits, err := t.VisitsOn(units, row.Day)
+	returned, err := s.returned(t, row.ID)
 	if err != nil {
 		return out, err
 	}
-	ids := store.Keys(visits, func(v store.Visit) uuid.UUID { return v.ID })
-	resets, err := store.Where[store.TaskReset](t, "visit_id", ids, "visit_id")
+	visits, err := t.VisitsOn(store.Keys(jobs, func(j contract.Job) uuid.UUID { return j.UnitID }), row.Day)
 	if err != nil {
 		return out, err
 	}
-	ticks, err := store.Where[store.TaskTick](t, "visit_id", ids, "visit_id")
+	served, err := servedBy(t, visits)
 	if err != nil {
 		return out, err
-	}
-	served := map[[2]uuid.UUID]bool{}
-	for _, r := range resets {
-		served[[2]uuid.UUID{r.VisitID, r.TaskID}] = true
-	}
-	for _, x := range ticks {
-		served[[2]uuid.UUID{optional.Value(x.VisitID), x.TaskID}] = true
 	}
 	for _, j := range jobs {
-		if x, ok := back[j.Key]; ok {
+		if x, ok := returned[j.Key]; ok {
 			out = append(out, contract.JobProgress{
-				Key: j.Key, UnitID: x.UnitID, State: contract.JobProgressStateGivenBack, Why: wording.UpperFirst(wording.ReturnWords[x.Kind]) + ": " + x.Note,
+				Key: j.Key, UnitID: j.UnitID, State: contract.JobProgressStateGivenBack, Why: wording.UpperFirst(wording.ReturnWords[x.Kind]) + ": " + x.Note,
 				By: names.Of(x.AccountID), At: &x.At,
 			})
-			continue
-		}
-		if p := progressOf(j, views[j.Key].UnitID, visits, served, names); p != nil {
+		} else if p := progressOf(j, visits, served, names); p != nil {
 			out = append(out, *p)
 		}
 	}
 	return out, nil
 }
 
+// returned are the jobs of a round that its crew gave back, by their key.
+func (s *Service) returned(t store.Tenant, round uuid.UUID) (map[string]store.JobReturn, error) {
+	stops, err := store.Where[store.Stop](t, "round_id", []uuid.UUID{round}, "seq")
+	if err != nil {
+		return nil, err
+	}
+	rows, err := store.Where[store.JobReturn](t, "stop_id", store.Keys(stops, func(x store.Stop) uuid.UUID { return x.ID }), "at")
+	return store.Index(rows, func(x store.JobReturn) string { return x.Key }), err
+}
+
+// servedBy says which clocks each visit set back or ticked, as pairs of visit and clock.
+func servedBy(t store.Tenant, visits []store.Visit) (map[[2]uuid.UUID]bool, error) {
+	ids := store.Keys(visits, func(v store.Visit) uuid.UUID { return v.ID })
+	resets, err := store.Where[store.TaskReset](t, "visit_id", ids, "visit_id")
+	if err != nil {
+		return nil, err
+	}
+	ticks, err := store.Where[store.TaskTick](t, "visit_id", ids, "visit_id")
+	out := map[[2]uuid.UUID]bool{}
+	for _, r := range resets {
+		out[[2]uuid.UUID{r.VisitID, r.TaskID}] = true
+	}
+	for _, x := range ticks {
+		out[[2]uuid.UUID{optional.Value(x.VisitID), x.TaskID}] = true
+	}
+	return out, err
+}
+
 // progressOf is what the visits of the day say of one job; the one that did most of it counts. Nil where there was none.
-func progressOf(j store.StopJob, unit uuid.UUID, visits []store.Visit, served map[[2]uuid.UUID]bool, names organisation.Names) *contract.JobProgress {
+func progressOf(j contract.Job, visits []store.Visit, served map[[2]uuid.UUID]bool, names organisation.Names) *contract.JobProgress {
 	var out *contract.JobProgress
+	tasks := tasksOf(j)
 	for _, v := range visits {
-		if v.UnitID != unit {
+		if v.UnitID != j.UnitID {
 			continue
 		}
 		state := contract.JobProgressState(v.Outcome)
-		if contract.Outcome(v.Outcome) == contract.OutcomeDone && len(j.Tasks) > 0 &&
-			!slices.ContainsFunc(j.Tasks, func(task uuid.UUID) bool { return served[[2]uuid.UUID{v.ID, task}] }) {
+		if contract.Outcome(v.Outcome) == contract.OutcomeDone && len(tasks) > 0 &&
+			!slices.ContainsFunc(tasks, func(task uuid.UUID) bool { return served[[2]uuid.UUID{v.ID, task}] }) {
 			state = contract.JobProgressStatePartly // something else was done there
 		}
 		if out == nil || out.State != contract.JobProgressStateDone {
-			out = &contract.JobProgress{Key: j.Key, UnitID: unit, State: state, Why: v.Note, By: names.Of(v.AccountID), At: v.ArrivedAt, VisitID: &v.ID}
+			out = &contract.JobProgress{Key: j.Key, UnitID: j.UnitID, State: state, Why: v.Note, By: names.Of(v.AccountID), At: v.ArrivedAt, VisitID: &v.ID}
+		}
+	}
+	return out
+}
+
+// tasksOf are all clocks that a job serves, with those that ride along.
+func tasksOf(j contract.Job) store.IDs {
+	out := store.IDs{}
+	if j.TaskID != nil {
+		out = append(out, *j.TaskID)
+	}
+	for _, r := range j.Riders {
+		if r.TaskID != nil {
+			out = append(out, *r.TaskID)
 		}
 	}
 	return out

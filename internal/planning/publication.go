@@ -155,18 +155,9 @@ func (s *Service) storeRound(t store.Tenant, a organisation.Actor, row store.Rou
 			Arrive: v.Arrive, Leave: v.Leave, Latest: v.Latest, DriveMinutes: v.DriveMinutes,
 		}
 		for k, j := range v.Jobs {
-			tasks := store.IDs{}
-			if j.TaskID != nil {
-				tasks = append(tasks, *j.TaskID)
-			}
-			for _, r := range j.Riders {
-				if r.TaskID != nil {
-					tasks = append(tasks, *r.TaskID)
-				}
-			}
 			jobs = append(jobs, store.StopJob{
 				OrganisationID: t.Org, StopID: stop.ID, Seq: k + 1, TaskID: j.TaskID, Due: store.Date(j.Due), Minutes: j.Minutes, State: store.ToJSON(j.State),
-				Reasons: store.ToJSON(j.Reasons), Key: j.Key, Tasks: tasks, Job: store.ToJSON(j),
+				Reasons: store.ToJSON(j.Reasons), Key: j.Key, Tasks: tasksOf(j), Job: store.ToJSON(j),
 			})
 		}
 		stops = append(stops, stop)

@@ -150,11 +150,14 @@ func (s *Service) round(t store.Tenant, id uuid.UUID) (contract.Round, error) {
 	if err != nil {
 		return out, err
 	}
+	if out.Progress, err = s.progress(t, row, out.Stops); err != nil {
+		return out, err
+	}
 	out.Load, err = s.loadList(t, out.Stops)
 	return out, err
 }
 
-// sentRound is a round as it went out, but for its load.
+// sentRound is a round as it went out, but for its load and what became of it.
 func (s *Service) sentRound(t store.Tenant, row store.Round) (contract.Round, error) {
 	crew, err := store.Get[store.Crew](t, row.CrewID)
 	if err != nil {
@@ -183,11 +186,8 @@ func (s *Service) sentRound(t store.Tenant, row store.Round) (contract.Round, er
 	out := contract.Round{
 		ID: row.ID, Crew: crew.Name, Day: row.Day.Day(), Status: contract.RoundStatus(row.Status), Sequence: row.Sequence,
 		Minutes: row.Minutes, HoursMinutes: row.HoursMinutes, PublishedAt: row.PublishedAt, PublishedBy: names.Of(row.AccountID),
-		Starts: row.Starts, Back: row.Back, DrivingMinutes: row.DrivingMinutes, Stops: []contract.Stop{}, Load: []contract.LoadLine{},
+		Starts: row.Starts, Back: row.Back, DrivingMinutes: row.DrivingMinutes, Stops: []contract.Stop{}, Load: []contract.LoadLine{}, Progress: []contract.JobProgress{},
 		Cautions: defaults.Cautions, Deferral: defaults.Deferral,
-	}
-	if out.Progress, err = s.progress(t, row, stops, jobs, names); err != nil {
-		return contract.Round{}, err
 	}
 	byStop := store.By(jobs, func(j store.StopJob) uuid.UUID { return j.StopID })
 	for _, x := range stops {
