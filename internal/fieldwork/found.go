@@ -84,17 +84,18 @@ func (s *Service) foundViews(t store.Tenant, rows []store.FoundUnit) ([]contract
 		return nil, err
 	}
 	site := store.Index(sites, func(x store.Site) uuid.UUID { return x.ID })
+	files, err := store.Where[store.Attachment](t, "entity_id", store.Keys(rows, func(x store.FoundUnit) uuid.UUID { return x.ID }), "at, id")
+	if err != nil {
+		return nil, err
+	}
+	of := store.By(files, func(x store.Attachment) uuid.UUID { return x.EntityID })
 	class := store.Index(classes, func(x store.EquipmentClass) uuid.UUID { return x.ID })
 	for _, x := range rows {
 		line := contract.FoundUnit{
 			ID: x.ID, SiteID: x.SiteID, Site: site[x.SiteID].Name, Place: x.Place, Tag: x.Tag, Note: x.Note, Day: x.Day.Day(), By: names.Of(x.AccountID),
 			Class: class[optional.Value(x.ClassID)].Name, ClassCode: class[optional.Value(x.ClassID)].Code, Photos: []contract.Attachment{},
 		}
-		files, err := t.AttachmentsOf("found", x.ID)
-		if err != nil {
-			return nil, err
-		}
-		for _, f := range files {
+		for _, f := range of[x.ID] {
 			line.Photos = append(line.Photos, organisation.AttachmentView(f, names))
 		}
 		out = append(out, line)

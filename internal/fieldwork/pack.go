@@ -82,7 +82,7 @@ func (s *Service) VisitPack(ctx context.Context, a organisation.Actor, id uuid.U
 	if err := s.packPlace(t, r, d, &out); err != nil {
 		return out, err
 	}
-	if out.LastReadings, err = lastReadings(r, t, id, a.Units == "us"); err != nil {
+	if out.LastReadings, err = lastReadings(r, t, id, a.US()); err != nil {
 		return out, err
 	}
 	out.Neighbours, err = neighbours(t, d)

@@ -44,7 +44,7 @@ func gradeWord(g int) string {
 // somebody comes next.
 func (s *Service) SiteReport(ctx context.Context, a organisation.Actor, id uuid.UUID) (contract.SiteReport, error) {
 	t := s.Tenant(ctx, a)
-	record, err := s.visitRecord(t, id, a.Units == "us")
+	record, err := s.visitRecord(t, id, a.US())
 	if err != nil {
 		return contract.SiteReport{}, err
 	}

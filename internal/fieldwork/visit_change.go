@@ -19,7 +19,7 @@ import (
 
 // VisitRecord is a visit as it was sent, with what became of it.
 func (s *Service) VisitRecord(ctx context.Context, a organisation.Actor, id uuid.UUID) (contract.VisitRecord, error) {
-	return s.visitRecord(s.Tenant(ctx, a), id, a.Units == "us")
+	return s.visitRecord(s.Tenant(ctx, a), id, a.US())
 }
 
 func (s *Service) visitRecord(t store.Tenant, id uuid.UUID, us bool) (contract.VisitRecord, error) {
@@ -156,7 +156,7 @@ func (s *Service) AmendVisit(ctx context.Context, a organisation.Actor, key, id 
 		if in.Visit.UnitID != old.UnitID {
 			return contract.VisitOutcome{}, invalid.At("/visit/unit_id", "an amended visit stays with its unit; void it and record it at the other")
 		}
-		was, err := s.visitRecord(t, id, a.Units == "us")
+		was, err := s.visitRecord(t, id, a.US())
 		if err != nil {
 			return contract.VisitOutcome{}, err
 		}
@@ -170,7 +170,7 @@ func (s *Service) AmendVisit(ctx context.Context, a organisation.Actor, key, id 
 		if err != nil {
 			return out, invalid.Under("/visit", err)
 		}
-		now, err := s.visitRecord(t, key, a.Units == "us")
+		now, err := s.visitRecord(t, key, a.US())
 		if err != nil {
 			return out, err
 		}
@@ -215,7 +215,7 @@ func (s *Service) VoidVisit(ctx context.Context, a organisation.Actor, id uuid.U
 		if err := s.learner.Refresh(t, []uuid.UUID{row.UnitID}); err != nil {
 			return err
 		}
-		out, err = s.visitRecord(t, id, a.Units == "us")
+		out, err = s.visitRecord(t, id, a.US())
 		return err
 	})
 	return out, err

@@ -25,6 +25,9 @@ type Actor struct {
 	Sites []uuid.UUID
 }
 
+// US reports whether figures are in US units.
+func (a Actor) US() bool { return a.Units == "us" }
+
 // OnlyHouse is only, for what concerns the whole organisation: those who see some sites only are kept out.
 func (a Actor) OnlyHouse(roles ...contract.Role) error {
 	if a.Sites != nil {
