@@ -28,7 +28,7 @@ func (v *sheet) tags() map[string]bool {
 			}
 			if f := side.Found; f != nil {
 				tags["heavy_soil"] = tags["heavy_soil"] || soil.Grade(f.Grade) >= soil.Felt
-				tags["core_packed"] = tags["core_packed"] || (f.Seen != contract.FaceLook && soil.Grade(f.Grade) >= soil.Blanket)
+				tags["core_packed"] = tags["core_packed"] || (f.Seen.Valid() && f.Seen != contract.FaceLook && soil.Grade(f.Grade) >= soil.Blanket)
 			}
 		}
 		for _, t := range c.Treatments {

@@ -50,7 +50,6 @@ func file() string {
 	}
 	say("The grades of the soiling scale, from 0.", "gradeNames", "", names)
 	say("The blocked share at which each grade begins; the last entry closes the scale.", "gradeEdges", "", edges)
-	say("The condition of a step that a soil found brings, by the soil's code.", "soilTags", ": Record<string, string>", procedure.SoilTags)
 	say("The parts of a visit's record that a step may carry.", "stepFormCodes", "", procedure.Forms)
 	say("What belongs to a plan beside its passes.", "planNotes", ": Record<string, string>", wording.PlanNotes)
 	say("What to do where the first plan is not enough or there is none.", "planThen", ": Record<string, string>", wording.PlanThen)

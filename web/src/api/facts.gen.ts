@@ -7,14 +7,6 @@ export const gradeNames = ['Bare', 'Film', 'Coat', 'Felt', 'Blanket', 'Blocked']
 /** The blocked share at which each grade begins; the last entry closes the scale. */
 export const gradeEdges = [0, 0.05, 0.15, 0.3, 0.5, 0.75, 1] as const
 
-/** The condition of a step that a soil found brings, by the soil's code. */
-export const soilTags: Record<string, string> = {
-  biofilm: 'biofilm',
-  grease: 'grease',
-  leaf_grass: 'leaf',
-  seed_fluff: 'leaf',
-}
-
 /** The parts of a visit's record that a step may carry. */
 export const stepFormCodes = [
   'access',

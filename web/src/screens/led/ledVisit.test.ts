@@ -14,7 +14,6 @@ import {
   nextDwell,
   outcomeOf,
   jobsOf,
-  stepsInput,
   type Step,
   toNextDwell,
   toVisit,
@@ -109,25 +108,7 @@ describe('grades', () => {
   })
 })
 
-describe('conditions of steps', () => {
-  it('follow what is used and found', () => {
-    const c = work.coils[0]!
-    expect(stepsInput(pack, work)).toMatchObject({ jobs: ['deep'], tags: ['outdoors'], passes: [] })
-    c.method = 'foam_rinse'
-    c.cleaner = 'heavy_alkaline'
-    c.sides[0]!.reached = true
-    c.sides[0]!.soils = ['soil-fluff']
-    c.sides[1]!.soils = ['soil-grease'] // not reached: nothing was found there
-    expect(stepsInput(pack, work)).toMatchObject({
-      tags: ['leaf', 'outdoors'],
-      passes: [{ method: 'foam_rinse', where: 'in_place', cleaner: 'heavy_alkaline' }],
-    })
-    c.sides[0]!.found = [{ row: 0, column: 0, grade: 4 }]
-    c.sides[0]!.seen = 'light_through'
-    expect(stepsInput(pack, work).tags).toEqual(['core_packed', 'heavy_soil', 'leaf', 'outdoors'])
-    c.sides[0]!.seen = 'face_look'
-    expect(stepsInput(pack, work).tags).toEqual(['heavy_soil', 'leaf', 'outdoors'])
-  })
+describe('the jobs of a visit', () => {
   it('follow what the visit is for', () => {
     work.jobs = ['companion', 'deep']
     expect(jobsOf(work)).toEqual(['deep', 'companion'])

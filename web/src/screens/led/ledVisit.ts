@@ -1,5 +1,4 @@
 import type { Schemas } from '../../api/client'
-import { soilTags } from '../../api/facts.gen'
 import { putDown } from '../../offline/device'
 import { ownKey } from '../../offline/owner'
 import { gradeEdges, gradeOf } from '../../words'
@@ -314,40 +313,6 @@ export function jobsOf(w: Work): Schemas['VisitJob'][] {
 }
 /** The kinds of job, the most work first. */
 export const jobKinds: Schemas['VisitJob'][] = ['deep', 'light', 'hose_down', 'look', 'companion']
-
-/** What the steps of the visit follow from, as the core asks for it. */
-export function stepsInput(pack: Schemas['VisitPack'], w: Work) {
-  const tags = new Set(pack.tags)
-  if (pack.symptoms.length) tags.add('symptom')
-  const soil = new Map(pack.catalogue.soils.map((s) => [s.id, s.code]))
-  const passes: { method: string; where: string; cleaner?: string }[] = []
-  for (const c of w.coils.filter((x) => x.on)) {
-    for (const p of c.passes?.length ? c.passes : [{ method: c.method, cleaner: c.cleaner, out: false }])
-      if (p.method)
-        passes.push({
-          method: p.method,
-          where: p.out ? 'taken_out' : 'in_place',
-          ...(p.cleaner ? { cleaner: p.cleaner } : {}),
-        })
-    for (const s of c.sides.filter((x) => x.reached)) {
-      for (const id of s.soils) {
-        const tag = soilTags[soil.get(id) ?? '']
-        if (tag) tags.add(tag)
-      }
-      const share = mapShare(s.found)
-      if (share !== null && gradeOf(share) >= 3) tags.add('heavy_soil')
-      if (share !== null && gradeOf(share) >= 4 && s.seen && s.seen !== 'face_look') tags.add('core_packed')
-    }
-  }
-  return {
-    template: pack.procedure.steps,
-    jobs: jobsOf(w),
-    tags: [...tags].sort(),
-    rules: pack.practice,
-    passes,
-    cleaners: pack.coils[0]?.advice.cleaners ?? [],
-  }
-}
 
 /** The pass whose dwell is not over yet, after the one whose clock has stopped; none where that was the last. */
 export function nextDwell(c: CoilWork): PassWork | undefined {

@@ -1,7 +1,6 @@
 import { computed, nextTick, ref, watch } from 'vue'
 
 import type { Schemas } from '../../api/client'
-import { compute } from '../../core'
 import { refusal } from '../../offline/device'
 import { flush, putInOutbox, readOutbox } from '../../offline/outbox'
 import { type Pack, packFor } from '../../offline/packs'
@@ -15,18 +14,7 @@ import { recordOf } from './record'
 import { keepClocks } from './running'
 import { type Ask, judge, type Judged } from './judged'
 import { coilName, sideNames } from './names'
-import {
-  begin,
-  drop,
-  jobsOf,
-  keep,
-  kept,
-  phases,
-  type Step,
-  stepsInput,
-  toVisit,
-  type Work,
-} from './ledVisit'
+import { begin, drop, jobsOf, keep, kept, phases, type Step, toVisit, type Work } from './ledVisit'
 
 /** The day at the site; without network the phone's own, unless the clock stands still as in a demonstration. */
 const dayOf = (got: Pack) =>
@@ -67,8 +55,8 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
     // The steps known beforehand show at once; of a visit that goes on, those that what was found has led to.
     steps.value = jobsOf(work.value).includes('deep') ? got.pack.steps : []
     if (before)
-      steps.value = await compute<{ steps: Step[] }>('steps', stepsInput(got.pack, work.value)).then(
-        (out) => out.steps,
+      steps.value = await judge(got.pack, work.value, '', new Date().toISOString()).then(
+        (said) => said.steps,
         () => steps.value,
       )
     open.value = steps.value.find((x) => !work.value?.steps[x.code])?.code ?? ''
@@ -87,22 +75,6 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
     },
     { deep: true },
   )
-  watch(
-    () => (pack.value && work.value ? JSON.stringify(stepsInput(pack.value, work.value)) : ''),
-    async (text) => {
-      if (!text || !pack.value) return
-      try {
-        const out = await compute<{ steps: Step[] }>('steps', JSON.parse(text) as object)
-        const atNext = open.value === (next.value?.code ?? '')
-        steps.value = out.steps
-        if (atNext) open.value = next.value?.code ?? ''
-      } catch (e) {
-        broken.value = e instanceof Error ? e.message : String(e)
-      }
-    },
-    { immediate: true },
-  )
-
   const next = computed(() => steps.value.find((s) => !work.value?.steps[s.code]))
   const groups = computed(() =>
     phases
@@ -145,6 +117,13 @@ export function useLedVisit(unit: string, token: string, jobs: Schemas['VisitJob
   watch([open, () => steps.value.length > 0], () => {
     const s = steps.value.find((x) => x.code === open.value)
     if (s && work.value && before.code !== s.code) before = { code: s.code, record: recordOf(s, work.value) }
+  })
+  // The steps follow from what was found and chosen.
+  watch(judged, (said) => {
+    if (!said || JSON.stringify(said.steps) === JSON.stringify(steps.value)) return
+    const atNext = open.value === (next.value?.code ?? '')
+    steps.value = said.steps
+    if (atNext) open.value = next.value?.code ?? ''
   })
   watch(judged, (said) => {
     const s = steps.value.find((x) => x.code === said?.of)
