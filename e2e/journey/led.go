@@ -130,7 +130,7 @@ func (l Led) Do(code string) error {
 		return p.Check("2 Coat", 0)
 	case "as_left":
 		var alike bool // sides found alike are graded as one
-		if err := p.Eval(`document.querySelector('li.now').innerText.includes('they were found alike')`, &alike); err != nil {
+		if err := p.Eval(`document.querySelector('li.now').innerText.includes('were found alike')`, &alike); err != nil {
 			return err
 		}
 		if alike {

@@ -129,7 +129,7 @@ function start(side: SideWork) {
     </div>
     <template v-if="coil.state.on">
       <section v-if="together(coil.state)" class="side">
-        <h5>All {{ together(coil.state) }} sides reached: they were found alike</h5>
+        <h5>The {{ together(coil.state) }} sides that were reached were found alike</h5>
         <FaceMap
           :model-value="allLeft(coil.state)"
           :label="heads.left"

@@ -92,6 +92,15 @@ async function mail() {
         {{ held }} <RouterLink to="/outbox">What is kept</RouterLink>
       </p>
       <p v-if="mailed" class="notice no-print" role="status">{{ mailed }}</p>
+      <details class="phone-only">
+        <summary>Cautions</summary>
+        <ol>
+          <li v-for="c in data.cautions" :key="c">{{ c }}</li>
+        </ol>
+        <p>
+          <strong>{{ data.deferral }}</strong>
+        </p>
+      </details>
       <article v-for="(stop, i) in data.stops" :key="stop.site_id" class="sheet">
         <header>
           <p class="soft">
@@ -194,6 +203,13 @@ async function mail() {
   border-top: 2px solid var(--ink);
   padding-top: 12px;
   margin: 22px 0 30px;
+}
+summary {
+  min-height: 44px;
+  display: flex;
+  align-items: center;
+  cursor: pointer;
+  font-weight: 600;
 }
 .packing {
   list-style: '☐  ';
