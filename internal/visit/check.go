@@ -29,14 +29,16 @@ type sheet struct {
 	*Facts
 	Checked
 	req contract.NewVisit
+	// like is what the visit was like: its tags.
+	like map[string]bool
 }
 
 // Check holds a visit against the rules.
 func Check(f *Facts, req contract.NewVisit) Checked {
 	v := sheet{Facts: f, req: req, Checked: Checked{Partly: map[uuid.UUID]bool{}}}
-	v.Jobs = v.jobs()
+	v.Jobs, v.like = v.jobs(), v.tags()
 	if req.Steps != nil {
-		v.Steps = procedure.Compile(f.Template, procedure.Visit{Jobs: v.Jobs, Tags: v.tags(), Rules: f.Rules})
+		v.Steps = procedure.Compile(f.Template, procedure.Visit{Jobs: v.Jobs, Tags: v.like, Rules: f.Rules})
 	}
 	v.checkDay()
 	v.checkPeople()

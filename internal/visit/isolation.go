@@ -28,7 +28,7 @@ func (v *sheet) checkIsolation() {
 	if in.PersonID != nil && !v.People[*in.PersonID] {
 		v.Bad.Addf("/isolation/person_id", "is not a person of the organisation")
 	}
-	proof := procedure.ProofOf(v.Jobs, v.tags(), v.Rules)
+	proof := procedure.ProofOf(v.Jobs, v.like, v.Rules)
 	unmetered := proof == "heard" || (in.Means == contract.IsolationMeansPlug && in.Secured == contract.PlugInHand &&
 		(proof == "plug" || v.Rules.Answer("proof_of_dead") == "unplugged"))
 	for _, p := range []struct {

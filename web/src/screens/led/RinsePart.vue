@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Schemas } from '../../api/client'
 import FigureField from '../../parts/FigureField.vue'
+import TickLine from '../../parts/TickLine.vue'
 import { figure } from '../../units'
 import { endPointWords, roleWords, upperFirst } from '../../words'
 import type { Work } from './ledVisit'
@@ -22,17 +23,13 @@ function tick(i: number, e: Schemas['EndPoint']) {
   <template v-for="(c, i) in work.coils" :key="c.coil_id">
     <section v-if="c.on && c.method">
       <h4 v-if="work.coils.length > 1">{{ name(c.coil_id) }}</h4>
-      <div class="ticks">
-        <label v-for="(word, e) in endPointWords" :key="e" :class="{ on: c.end_points.includes(e) }">
-          <input
-            type="checkbox"
-            class="visually-hidden"
-            :checked="c.end_points.includes(e)"
-            @change="tick(i, e)"
-          />
-          <span aria-hidden="true">{{ c.end_points.includes(e) ? '✓' : '' }}</span>{{ word }}
-        </label>
-      </div>
+      <TickLine
+        v-for="(word, e) in endPointWords"
+        :key="e"
+        :text="word"
+        :on="c.end_points.includes(e)"
+        @tick="tick(i, e)"
+      />
       <p v-if="missing(c.end_points).length" class="soft">
         By your house rules the rinse is done when these are ticked: {{ missing(c.end_points).join(', ') }}.
       </p>
@@ -60,33 +57,6 @@ function tick(i: number, e: Schemas['EndPoint']) {
 </template>
 
 <style scoped>
-.ticks label {
-  position: relative;
-  display: flex;
-  gap: 12px;
-  align-items: center;
-  min-height: 46px;
-  border-bottom: 1px solid var(--hairline);
-  cursor: pointer;
-}
-.ticks span {
-  width: 26px;
-  height: 26px;
-  border: 1px solid var(--edge);
-  border-radius: 3px;
-  display: flex;
-  align-items: center;
-  justify-content: center;
-  background: var(--sheet);
-}
-.ticks label.on span {
-  background: var(--petrol);
-  border-color: var(--petrol);
-  color: var(--paper);
-}
-.ticks label:focus-within {
-  outline: 2px solid var(--petrol);
-}
 h4 {
   margin: 4px 0;
 }

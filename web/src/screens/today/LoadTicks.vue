@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import type { Schemas } from '../../api/client'
 import { putDown } from '../../offline/device'
 import { owner } from '../../offline/owner'
+import TickLine from '../../parts/TickLine.vue'
 
 /** What goes on the van, ticked before leaving. The ticks stay on this phone: they are for the crew. */
 const props = defineProps<{ round: Schemas['Round'] }>()
@@ -41,10 +42,7 @@ function tick(line: string) {
   <details class="load">
     <summary>Load the van: {{ missing ? `${missing} of ${lines.length} to tick` : 'all there' }}</summary>
     <p v-if="broken" class="notice danger" role="alert">{{ broken }}</p>
-    <label v-for="l in lines" :key="l" :class="{ on: ticked.includes(l) }">
-      <input type="checkbox" class="visually-hidden" :checked="ticked.includes(l)" @change="tick(l)" />
-      <span class="box" aria-hidden="true">{{ ticked.includes(l) ? '✓' : '' }}</span>{{ l }}
-    </label>
+    <TickLine v-for="l in lines" :key="l" :text="l" :on="ticked.includes(l)" @tick="tick(l)" />
   </details>
 </template>
 
@@ -56,33 +54,5 @@ summary {
   align-items: center;
   cursor: pointer;
   font-weight: 600;
-}
-label {
-  position: relative;
-  display: flex;
-  gap: 12px;
-  align-items: center;
-  min-height: 46px;
-  border-bottom: 1px solid var(--hairline);
-  cursor: pointer;
-}
-.box {
-  flex: none;
-  width: 26px;
-  height: 26px;
-  border: 1px solid var(--edge);
-  border-radius: 3px;
-  display: flex;
-  align-items: center;
-  justify-content: center;
-  background: var(--sheet);
-}
-label.on .box {
-  background: var(--petrol);
-  border-color: var(--petrol);
-  color: var(--paper);
-}
-label:focus-within {
-  outline: 2px solid var(--petrol);
 }
 </style>
