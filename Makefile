@@ -59,6 +59,7 @@ generate: build/tools/oapi-codegen build/npm.stamp
 	cd web && npm run --silent generate
 	$(GO) run ./internal/wording/typescript web/src/api/facts.gen.ts
 	cd web && npx --no-install prettier --write --log-level warn src/api/facts.gen.ts
+	$(GO) run ./internal/calc/schemawriter
 
 # Tools live in a module of their own, so that they do not weigh on the product's.
 build/tools/golangci-lint: tools/go.mod tools/go.sum

@@ -8,9 +8,10 @@ import (
 
 // Run is what was read of a unit while it ran.
 type Run struct {
-	CondensingC  float64  `json:"condensing_c"`
-	AmbientC     float64  `json:"ambient_c"`
-	EvaporatingC float64  `json:"evaporating_c"`
+	CondensingC float64 `json:"condensing_c"`
+	AmbientC    float64 `json:"ambient_c"`
+	// EvaporatingC is nil where the low side was not read: nothing then says that the load was the same.
+	EvaporatingC *float64 `json:"evaporating_c,omitempty"`
 	Amps         *float64 `json:"amps,omitempty"`
 	// HeadControl is true where a fan cycled or a valve held the head pressure.
 	HeadControl bool `json:"head_control,omitempty"`
@@ -36,8 +37,8 @@ type ProofResult struct {
 	Reasons     []reason.Reason `json:"reasons"`
 }
 
-// Proof compares a run before with one after a clean by condensing over ambient. It cannot judge when evaporating
-// temperatures lie more than 3 K apart, ambients more than 8 K, currents, brought to the same condensing temperature
+// Proof compares a run before with one after a clean by condensing over ambient. It cannot judge when an evaporating
+// temperature is missing or they lie more than 3 K apart, ambients more than 8 K, currents, brought to the same condensing temperature
 // by 1.10^(ΔT/5.556), more than 15 %, or when a head-pressure control was at work.
 func Proof(before, after Run) ProofResult {
 	out := ProofResult{
@@ -47,7 +48,9 @@ func Proof(before, after Run) ProofResult {
 	refuse := func(code reason.Code, why string) {
 		out.Reasons = append(out.Reasons, reason.Reason{Code: code, Names: reason.Names{"why": why}, Evidence: reason.Assumption})
 	}
-	if d := math.Abs(before.EvaporatingC - after.EvaporatingC); d > evaporatingApart {
+	if before.EvaporatingC == nil || after.EvaporatingC == nil {
+		refuse(reason.EvaporatingUnknown, "the low side was not read both times")
+	} else if d := math.Abs(*before.EvaporatingC - *after.EvaporatingC); d > evaporatingApart {
 		refuse(reason.EvaporatingApart, pairOf("evaporating temperatures are", d, evaporatingApart))
 	}
 	if d := math.Abs(before.AmbientC - after.AmbientC); d > ambientApart {

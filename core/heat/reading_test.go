@@ -123,14 +123,14 @@ func TestEveryReadingGetsAVerdictOrARefusal(t *testing.T) {
 
 func TestProofOfAClean(t *testing.T) {
 	t.Parallel()
-	before := heat.Run{CondensingC: 46, AmbientC: 28, EvaporatingC: 5, Amps: ptr(11.0)}
-	after := heat.Run{CondensingC: 40, AmbientC: 27, EvaporatingC: 6, Amps: ptr(9.9)}
+	before := heat.Run{CondensingC: 46, AmbientC: 28, EvaporatingC: ptr(5.0), Amps: ptr(11.0)}
+	after := heat.Run{CondensingC: 40, AmbientC: 27, EvaporatingC: ptr(6.0), Amps: ptr(9.9)}
 	got := heat.Proof(before, after)
 	require.True(t, got.Judged, got.Reasons)
 	assert.InDelta(t, 5, got.FellK, 1e-9)
 	assert.InDelta(t, 1-1/math.Pow(1.10/.93, 5/5.556), got.EnergyShare, 1e-9)
 	for code, change := range map[reason.Code]func(*heat.Run){
-		"evaporating_apart": func(r *heat.Run) { r.EvaporatingC = 9.1 }, "ambient_apart": func(r *heat.Run) { r.AmbientC = 12 },
+		"evaporating_apart": func(r *heat.Run) { r.EvaporatingC = ptr(9.1) }, "evaporating_unknown": func(r *heat.Run) { r.EvaporatingC = nil }, "ambient_apart": func(r *heat.Run) { r.AmbientC = 12 },
 		"amps_apart": func(r *heat.Run) { r.Amps = ptr(6.0) }, "head_control": func(r *heat.Run) { r.HeadControl = true },
 	} {
 		other := after
@@ -140,6 +140,8 @@ func TestProofOfAClean(t *testing.T) {
 		assert.Equal(t, code, got.Reasons[0].Code)
 	}
 	assert.Negative(t, heat.Proof(after, before).EnergyShare, "a clean that made it worse says so")
+	before.EvaporatingC, after.EvaporatingC = nil, nil
+	assert.False(t, heat.Proof(before, after).Judged, "the low side was read neither time")
 }
 
 func ExampleJudge() {

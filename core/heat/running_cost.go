@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"nextround/core/invalid"
+	"nextround/core/root"
 	"nextround/core/soil"
 )
 
@@ -50,9 +51,9 @@ type Economics struct {
 	RunningShare float64 `json:"running_share,omitempty"`
 	// CallCost is a call-out with everything lost by it; 0 leaves call-outs out.
 	CallCost float64 `json:"call_cost"`
-	// CallsYear h₀ and CallsSlope k; 0 means StartCallsYear and StartCallsSlope.
-	CallsYear  float64 `json:"calls_year,omitempty"`
-	CallsSlope float64 `json:"calls_slope,omitempty"`
+	// CallsYear h₀, left out StartCallsYear; 0 means that soil causes none. CallsSlope k; 0 means StartCallsSlope.
+	CallsYear  *float64 `json:"calls_year,omitempty"`
+	CallsSlope float64  `json:"calls_slope,omitempty"`
 	// OtherShare is the share of the same airflow that wheel and filter take, in [0, 1): see OtherShare. 0 leaves them out.
 	OtherShare float64 `json:"other_share,omitempty"`
 }
@@ -102,7 +103,7 @@ func (e Economics) Check() error {
 			bad.Addf(name, "must be 0 or more")
 		}
 	}
-	if !(e.CallsYear >= 0 && e.CallsYear <= MostCallsYear) {
+	if h := e.CallsYear; h != nil && !(*h >= 0 && *h <= MostCallsYear) {
 		bad.Addf("calls_year", "must be between 0 and 12")
 	}
 	if !(e.CallsSlope >= 0 && e.CallsSlope <= mostSlope) {
@@ -114,11 +115,15 @@ func (e Economics) Check() error {
 // withDefaults fills in what was left out.
 func (e Economics) withDefaults() Economics {
 	for p, v := range map[*float64]float64{
-		&e.HoursShare: 1, &e.RunningShare: StartRunning, &e.CallsYear: StartCallsYear, &e.CallsSlope: StartCallsSlope,
+		&e.HoursShare: 1, &e.RunningShare: StartRunning, &e.CallsSlope: StartCallsSlope,
 	} {
 		if *p == 0 {
 			*p = v
 		}
+	}
+	if e.CallsYear == nil {
+		start := StartCallsYear
+		e.CallsYear = &start
 	}
 	return e
 }
@@ -163,7 +168,7 @@ func (e Economics) At(load float64) RunningCost {
 	}
 	out.Factor = math.Max(1, math.Min(out.Factor, 1/e.RunningShare))
 	out.EnergyDay = e.EnergyDay * e.HoursShare * (out.Factor - 1)
-	out.CallsYear = math.Min(MostCallsYear, e.CallsYear*math.Expm1(e.CallsSlope*math.Min(mostCallRise, out.RiseK)))
+	out.CallsYear = math.Min(MostCallsYear, *e.CallsYear*math.Expm1(e.CallsSlope*math.Min(mostCallRise, out.RiseK)))
 	out.CallsDay = out.CallsYear / daysOfAYear * e.CallCost
 	return out
 }
@@ -196,21 +201,13 @@ func (t *CostTable) Day(load float64) float64 {
 // LoadFromRise inverts the rise: the soil load at which the coil would run this much further from the air than clean. It
 // is 0 for no rise, and ok is false beyond load 3.
 func (e Economics) LoadFromRise(k float64) (load float64, ok bool) {
-	lo, hi := 0.0, mostLoad
 	at := func(l float64) float64 { return rise(e.CleanK, e.Fan.Airflow(soil.Share(l))) }
 	switch {
 	case !(k > 0):
 		return 0, !math.IsNaN(k)
-	case k > at(hi):
-		return hi, false
+	case k > at(mostLoad):
+		return mostLoad, false
 	}
-	for range 60 {
-		mid := (lo + hi) / 2
-		if at(mid) < k {
-			lo = mid
-		} else {
-			hi = mid
-		}
-	}
-	return (lo + hi) / 2, true
+	_, load = root.Halve(0, mostLoad, 60, func(l float64) bool { return at(l) >= k })
+	return load, true
 }

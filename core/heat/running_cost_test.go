@@ -16,7 +16,7 @@ import (
 
 func condenser() heat.Economics {
 	return heat.Economics{
-		Side: heat.Condenser, Fan: heat.CondenserFan, CleanK: heat.CleanCondenser, EnergyDay: 10, CallCost: 365, CallsYear: .15, CallsSlope: .14,
+		Side: heat.Condenser, Fan: heat.CondenserFan, CleanK: heat.CleanCondenser, EnergyDay: 10, CallCost: 365, CallsYear: new(.15), CallsSlope: .14,
 	}
 }
 
@@ -98,7 +98,7 @@ func TestRunningCostLaws(t *testing.T) {
 
 func TestEconomicsNamesItsFields(t *testing.T) {
 	t.Parallel()
-	err := heat.Economics{Side: "roof", CleanK: -1, HoursShare: 2, RunningShare: -1, EnergyDay: math.NaN(), CallCost: -1, CallsYear: 99, CallsSlope: 9, Fan: heat.Fan{Steepness: -1}}.Check()
+	err := heat.Economics{Side: "roof", CleanK: -1, HoursShare: 2, RunningShare: -1, EnergyDay: math.NaN(), CallCost: -1, CallsYear: new(99.), CallsSlope: 9, Fan: heat.Fan{Steepness: -1}}.Check()
 	for _, field := range []string{"side", "clean_k", "hours_share", "running_share", "energy_day", "call_cost", "calls_year", "calls_slope", "fan.coil_share", "fan.steepness"} {
 		assert.ErrorContains(t, err, field+":")
 	}

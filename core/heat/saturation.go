@@ -7,6 +7,7 @@ import (
 	"math"
 
 	"nextround/core/invalid"
+	"nextround/core/root"
 )
 
 const zeroCelsius = 273.15
@@ -64,16 +65,8 @@ func (r Refrigerant) SaturationAt(kpa float64) (Saturation, error) {
 
 // solve finds the temperature of a line at a pressure by halving; the lines rise all the way.
 func (r Refrigerant) solve(l Line, kpa float64) float64 {
-	lo, hi := 100.0, r.Tc
-	for range 80 {
-		mid := (lo + hi) / 2
-		if r.pressure(l, mid) < kpa {
-			lo = mid
-		} else {
-			hi = mid
-		}
-	}
-	return (lo+hi)/2 - zeroCelsius
+	_, at := root.Halve(100, r.Tc, 80, func(t float64) bool { return r.pressure(l, t) >= kpa })
+	return at - zeroCelsius
 }
 
 // PressureAt gives the bubble and dew pressures, kPa absolute, at a temperature in °C below the critical point.

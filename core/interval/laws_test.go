@@ -302,7 +302,7 @@ func ExampleLook() {
 	// Output: 318 days, 285 to 354 within 1 %
 }
 
-// Where the usual clean leaves it over the limit, no interval of it is proposed: what is in force stays, with advice.
+// Where the usual clean leaves it over the limit, no longer interval of it is proposed, and the advice is another plan.
 func TestNoIntervalMendsTheWrongMethod(t *testing.T) {
 	t.Parallel()
 	o := outlookOf(t, eightFaceLooks(), interval.Bins, asItStands)
@@ -312,8 +312,7 @@ func TestNoIntervalMendsTheWrongMethod(t *testing.T) {
 		in.Leads = leads
 		r, err := interval.Propose(in)
 		require.NoError(t, err)
-		assert.False(t, r.Change)
-		assert.Equal(t, 91, r.Days)
+		assert.LessOrEqual(t, r.Days, 91)
 		var said []reason.Code
 		for _, x := range append(r.Reasons, r.Advice...) {
 			said = append(said, x.Code)

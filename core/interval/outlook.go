@@ -10,6 +10,7 @@ import (
 	"nextround/core/invalid"
 	"nextround/core/learn"
 	"nextround/core/normal"
+	"nextround/core/root"
 	"nextround/core/soil"
 )
 
@@ -44,8 +45,14 @@ type Belief struct {
 // Condense turns the cells of a learned rate into equally likely rates with the load they lead to; start gives the load of
 // a cell after the clean.
 func Condense(cells []learn.Cell, bins int, start func(learn.Cell) float64) (rates, starts []float64) {
+	return CondenseBy(cells, bins, func(c learn.Cell) float64 { return c.Rate }, start)
+}
+
+// CondenseBy is Condense of another rate than that of the whole load, such as the core's λp: rate gives that of a cell, above 0, so
+// that the spread of the share that goes into the core is carried on.
+func CondenseBy(cells []learn.Cell, bins int, rate, start func(learn.Cell) float64) (rates, starts []float64) {
 	sorted := append([]learn.Cell{}, cells...)
-	sort.SliceStable(sorted, func(i, j int) bool { return sorted[i].Rate < sorted[j].Rate })
+	sort.SliceStable(sorted, func(i, j int) bool { return rate(sorted[i]) < rate(sorted[j]) })
 	total := 0.0
 	for _, c := range sorted {
 		total += c.Weight
@@ -56,7 +63,7 @@ func Condense(cells []learn.Cell, bins int, start func(learn.Cell) float64) (rat
 	for _, c := range sorted {
 		for weight := c.Weight; weight > 0; {
 			take := math.Min(weight, each-filled)
-			logs += take * math.Log(c.Rate)
+			logs += take * math.Log(rate(c))
 			loads += take * start(c)
 			weight -= take
 			if filled += take; filled >= each*(1-1e-9) && len(rates) < bins {
@@ -422,16 +429,8 @@ func (a *Ahead) longest(blocked, risk float64) float64 {
 	if i == last {
 		return a.days[last]
 	}
-	lo, hi := 0.0, 1.0
-	for range 20 {
-		mid := (lo + hi) / 2
-		if probability(a.exposure[i]+(a.exposure[i+1]-a.exposure[i])*mid) > risk {
-			hi = mid
-		} else {
-			lo = mid
-		}
-	}
-	return a.days[i] + lo*(a.days[i+1]-a.days[i])
+	within, _ := root.Halve(0, 1, 20, func(part float64) bool { return probability(along(a.exposure, i, part)) > risk })
+	return a.days[i] + within*(a.days[i+1]-a.days[i])
 }
 
 // Best is the interval of least cost.
@@ -444,6 +443,9 @@ type Best struct {
 	Unbounded bool `json:"unbounded"`
 	// Worst is true where not the money but the bound on being half blocked set the interval.
 	Worst bool `json:"worst"`
+	// HalfBlocked is that bound: the most days after which it is half blocked with a probability of at most 20 %, at least 1.
+	// 0 where the clean leaves it beyond that already, so that no interval holds it, or where it is never reached.
+	HalfBlocked float64 `json:"half_blocked_days,omitempty"`
 }
 
 // Cheapest is the interval that minimises
@@ -451,13 +453,13 @@ type Best struct {
 //	[clean + ∫₀ᵀ c dt] / T,   c = energy + call-outs + v P(B > limit)
 //
 // in whole days; at the optimum c(T) is the average (renewal reward: Ross, Introduction to Probability Models, from
-// memory). It never goes beyond P(B > 50 %) = 20 %,
-// unless the clean leaves it beyond that already.
+// memory). It never goes beyond P(B > 50 %) = 20 %, a day at the least; where the clean leaves it beyond that already no interval
+// holds the bound, and only the money counts. The range within 1 % is money alone.
 func (a *Ahead) Cheapest() Best {
-	most := float64(a.MostDays)
-	// Where the clean leaves it half blocked already no interval helps, and the bound means nothing.
-	if bound := math.Floor(a.longest(worstBlocked, worstRisk)); bound >= 1 {
-		most = math.Min(most, bound)
+	most, half := float64(a.MostDays), 0.0
+	if bound := a.longest(worstBlocked, worstRisk); bound > 0 && bound < most {
+		half = math.Max(1, math.Floor(bound))
+		most = half
 	}
 	cost := func(d float64) float64 {
 		return (a.CleanCost + a.integral(a.paid, a.money, d) + *a.OverPrice*a.integral(a.overDays, a.over, d)) / d
@@ -473,7 +475,7 @@ func (a *Ahead) Cheapest() Best {
 			}
 		}
 	}
-	out := Best{Account: a.Account(best), From: best, To: best}
+	out := Best{Account: a.Account(best), From: best, To: best, HalfBlocked: half}
 	for out.From > 1 && cost(out.From-1) <= 1.01*least {
 		out.From--
 	}
@@ -481,7 +483,7 @@ func (a *Ahead) Cheapest() Best {
 		out.To++
 	}
 	if best == most {
-		out.Worst = most < float64(a.MostDays)
+		out.Worst = half > 0
 		out.Unbounded = !out.Worst
 	}
 	return out

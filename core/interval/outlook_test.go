@@ -20,7 +20,7 @@ func example() interval.Outlook {
 		Sides:    []interval.Belief{{Rates: []float64{.06}, Starts: []float64{.02}, Findings: 8}},
 		FanShare: 1, Scatter: known(0), OverPrice: known(0), CleanCost: 180,
 		Economics: heat.Economics{
-			Side: heat.Condenser, Fan: heat.CondenserFan, CleanK: heat.CleanCondenser, EnergyDay: 3000. / 365, CallsYear: .15, CallsSlope: .14, CallCost: 450,
+			Side: heat.Condenser, Fan: heat.CondenserFan, CleanK: heat.CleanCondenser, EnergyDay: 3000. / 365, CallsYear: new(.15), CallsSlope: .14, CallCost: 450,
 		},
 	}
 }
@@ -41,7 +41,7 @@ func ladderExample() interval.LadderQuestion {
 		Sides: []interval.LadderSide{{Rate: .24, Penetration: .3}}, FanShare: 1,
 		Light:     interval.Rung{Cost: 12, Removal: soil.Removal{Face: .85, Core: .05}},
 		Deep:      interval.Rung{Cost: 90, Removal: soil.Removal{Face: .95, Core: .80}},
-		Economics: heat.Economics{Side: heat.Condenser, Fan: heat.CondenserFan, CleanK: heat.CleanPlugIn, EnergyDay: 1.6, CallsYear: .2, CallsSlope: .14, CallCost: 400},
+		Economics: heat.Economics{Side: heat.Condenser, Fan: heat.CondenserFan, CleanK: heat.CleanPlugIn, EnergyDay: 1.6, CallsYear: new(.2), CallsSlope: .14, CallCost: 400},
 	}
 }
 

@@ -8,6 +8,7 @@ import (
 	"nextround/core/calendar"
 	"nextround/core/invalid"
 	"nextround/core/reason"
+	"nextround/core/soil"
 )
 
 // LongestStretch bounds a proposal to this multiple of the longest interval really run (assumption).
@@ -18,6 +19,12 @@ const DefaultLimit = 0.30
 
 // Week is the grain of a proposal.
 const Week = 7
+
+// Bounds of a combined site factor.
+const (
+	leastFactor = .01
+	mostFactor  = 100.0
+)
 
 // Lead says what leads the proposal once there is enough evidence: the organisation's rule.
 type Lead string
@@ -60,7 +67,7 @@ type Task struct {
 	ClassDays int `json:"class_days"`
 	// ClassMaxDays is the longest the class allows, at least 1.
 	ClassMaxDays int `json:"class_max_days"`
-	// Factor is the combined site factor K, above 0.
+	// Factor is the combined site factor K, 0.01 to 100.
 	Factor float64 `json:"factor"`
 	// InForceDays is the interval in force; 0 when none has been set.
 	InForceDays int `json:"in_force_days"`
@@ -100,14 +107,12 @@ type Result struct {
 	Days int `json:"days"`
 	// Change is true when the proposal differs from the interval in force by a week or more.
 	Change bool `json:"change"`
-	// Binding names the rail that set the number: cap, class_max, longest_stretch, no_finding, one_finding,
-	// core_unseen, season_anchor, one_week; empty when the school's own figure stands.
+	// Binding names what set the number last: cap, caps_contradict, class_max, half_blocked, longest_stretch, no_finding,
+	// one_finding, core_unseen, found_over, season_anchor, one_week; empty when the school's own figure stands.
 	Binding string          `json:"binding,omitempty"`
 	Reasons []reason.Reason `json:"reasons"`
 	// Advice is what no interval can mend: deep_clean_now, change_method.
 	Advice []reason.Reason `json:"advice"`
-	// apart is the least number of days a cap allows.
-	apart float64
 }
 
 // Check lists every field of the task that cannot be used.
@@ -119,8 +124,8 @@ func (t Task) Check() error {
 	if t.ClassMaxDays < 1 {
 		bad.Addf("class_max_days", "must be at least 1 day")
 	}
-	if !(t.Factor > 0) || math.IsInf(t.Factor, 1) {
-		bad.Addf("factor", "must be above 0")
+	if !(t.Factor >= leastFactor && t.Factor <= mostFactor) {
+		bad.Addf("factor", "must be between %g and %g", leastFactor, mostFactor)
 	}
 	if t.InForceDays < 0 {
 		bad.Addf("in_force_days", "must be 0 or more")
@@ -172,10 +177,18 @@ func (t Task) Check() error {
 }
 
 // Propose sets the next interval of a task. What leads depends on what was found: nothing, habit; once, the staircase; more
-// often, the organisation's rule (least cost, or the limit which the least cost may shorten). The figure is then bounded in this
-// order: class maximum, 1.5 × the longest interval really run, no lengthening without a second finding nor while the core
-// of any side is unseen, the season's anchor, hard caps, whole weeks (rounded down, at least one; rounded up where a cap
-// keeps cleans apart). A difference of less than a week is no change. The error is an invalid.Error naming the fields.
+// often, the organisation's rule (least cost, or the limit which the least cost may shorten). Three things then act, in this
+// order:
+//
+//  1. Rails: what lengthens is held to 1.5 × the longest interval really run, and to the interval in force without a second
+//     finding, while the core of a side is unseen, or after a finding over the limit's grade, when the staircase's step down
+//     counts at the most, nor where the usual clean leaves it over the limit. A rail only stops lengthening, it never shortens.
+//  2. The season's anchor and whole weeks, rounded down, at least one. Less than a week's difference is no change.
+//  3. Bounds, which nothing undoes, in whatever order they are given: the half-blocked bound of the least cost, the class
+//     maximum and the hard caps. Where a cap on chemistry keeps cleans further apart than another bound allows, the
+//     contradiction is named and the shorter bound holds.
+//
+// The error is an invalid.Error naming the fields.
 func Propose(t Task) (Result, error) {
 	if err := t.Check(); err != nil {
 		return Result{}, err
@@ -202,27 +215,29 @@ func Propose(t Task) (Result, error) {
 	lead := res.lead(t)
 	res.School = lead.School
 	res.Reasons = append(res.Reasons, lead.Reasons...)
-	if ahead != nil && t.InForceDays > 0 && ahead.Over(0) > ahead.Risk && (lead.School == Cost || lead.School == Limit) {
-		// The usual clean leaves it over the limit: no interval of it mends that, and none is proposed.
-		lead.Days = float64(t.InForceDays)
-		res.Reasons = append(res.Reasons, reason.Reason{Code: reason.StartPastLimit, Numbers: reason.Numbers{"days": lead.Days, "limit_share": ahead.Limit}})
-	}
-	if force := float64(t.InForceDays); lead.School == Cost && res.Best != nil && force >= res.Best.From && force <= res.Best.To && lead.Days != force {
+	force := float64(t.InForceDays)
+	if lead.School == Cost && res.near(force) && lead.Days != force {
 		// What is in force costs at most 1 % more than the least: not worth a change.
 		lead.Days = force
 		res.Reasons = append(res.Reasons, reason.Reason{Code: reason.NearLeastCost, Numbers: reason.Numbers{"days": force}})
 	}
-	days := res.rails(t, lead.Days)
-	res.Days = wholeWeeks(days)
-	if float64(res.Days) < res.apart {
-		res.Days += Week
+	days := lead.Days
+	if ahead != nil && ahead.Over(0) > ahead.Risk && (lead.School == Cost || lead.School == Limit) {
+		// The usual clean leaves it over the limit: another plan is what it needs, and a longer interval cannot be right.
+		if force > 0 {
+			days = math.Min(days, force)
+		}
+		res.bind(reason.StartPastLimit, reason.Numbers{"days": days, "limit_share": ahead.Limit})
 	}
-	if float64(res.Days) > days && res.apart == 0 {
+	days = res.rails(t, days)
+	days = res.anchor(t, days)
+	res.Days = wholeWeeks(days)
+	if float64(res.Days) > days {
 		res.bind(reason.RailOneWeek, reason.Numbers{"days": Week})
 	}
-	res.Change = t.InForceDays == 0 || abs(res.Days-t.InForceDays) >= Week
+	res.bounds(t)
+	res.Change = res.Days != t.InForceDays
 	if !res.Change {
-		res.Days = t.InForceDays
 		res.Reasons = append(res.Reasons, reason.Reason{Code: reason.NoChange, Numbers: reason.Numbers{"days": float64(res.Days)}})
 	}
 	if ahead != nil {
@@ -336,44 +351,117 @@ func (res *Result) bind(code reason.Code, n reason.Numbers) {
 	res.Reasons = append(res.Reasons, reason.Reason{Code: code, Numbers: n})
 }
 
-// rails bounds the school's figure and records which rail bound it last.
+// near reports whether an interval costs at most 1 % more than the least, and is within the half-blocked bound.
+func (res *Result) near(days float64) bool {
+	b := res.Best
+	return b != nil && days >= b.From && days <= b.To && (b.HalfBlocked == 0 || days <= b.HalfBlocked)
+}
+
+// rails keeps the school's figure from lengthening where it may not, and records which rail did so last.
 func (res *Result) rails(t Task, days float64) float64 {
-	if top := float64(t.ClassMaxDays); days > top {
-		days = top
-		res.bind(reason.RailClassMax, reason.Numbers{"days": top})
+	force := float64(t.InForceDays)
+	if longest := longestRun(t.Sides); longest > 0 {
+		if top := math.Max(force, LongestStretch*float64(longest)); days > top {
+			days = top
+			res.bind(reason.RailLongestStretch, reason.Numbers{"longest": float64(longest), "stretch": LongestStretch, "days": days})
+		}
 	}
-	if longest := longestRun(t.Sides); longest > 0 && days > LongestStretch*float64(longest) {
-		days = LongestStretch * float64(longest)
-		res.bind(reason.RailLongestStretch, reason.Numbers{"longest": float64(longest), "stretch": LongestStretch, "days": days})
+	if star := soil.LimitGrade(t.Limit); lastFound(t.Sides) > star {
+		// Whatever a rate learned over years says: the newest finding was over the limit.
+		top := math.Inf(1)
+		if res.Staircase.Days > 0 {
+			top = res.Staircase.Days
+		}
+		if force > 0 {
+			top = math.Min(top, force)
+		}
+		if days > top {
+			days = top
+			res.bind(reason.RailFoundOver, reason.Numbers{"days": top, "grade": float64(lastFound(t.Sides)), "limit_grade": float64(star)})
+		}
 	}
-	if force := float64(t.InForceDays); force > 0 && days > force {
+	if force > 0 && days > force {
 		if code := t.noLengthening(); code != "" {
 			days = force
 			res.bind(code, reason.Numbers{"days": force})
 		}
 	}
-	days = res.anchor(t, days)
-	return res.caps(t, days)
+	return days
 }
 
-// caps bind last, so that nothing above can undo them.
-func (res *Result) caps(t Task, days float64) float64 {
-	for _, c := range t.Caps {
-		most := float64(c.MostDays)
-		if c.Kind == Chemistry {
-			// A cap on how often a strong cleaner is used keeps cleans apart; nothing else may be held up by it.
-			if least := year / c.TimesAYear; days < least && !t.Light {
-				days, res.apart = least, least
-				res.capped(c, least)
-			}
-			continue
-		}
-		if days > most {
-			days = most
-			res.capped(c, most)
+// lastFound is the heaviest of the sides' newest findings, -1 without any.
+func lastFound(sides []Side) soil.Grade {
+	worst := soil.Grade(-1)
+	for _, s := range sides {
+		if n := len(s.Runs); n > 0 {
+			worst = max(worst, s.Runs[n-1].Grade)
 		}
 	}
-	return days
+	return worst
+}
+
+// bounds bind last, so that nothing above can undo them, and do not depend on the order they are given in.
+func (res *Result) bounds(t Task) {
+	most, least := math.Inf(1), 0.0
+	bind := func() {}
+	within := func(days float64, by func()) {
+		if days < most {
+			most, bind = days, by
+		}
+	}
+	if res.Best != nil && res.Best.HalfBlocked > 0 && (res.School == Cost || res.School == Limit) {
+		within(math.Max(Week, res.Best.HalfBlocked), func() {
+			res.bind(reason.RailHalfBlocked, reason.Numbers{"days": res.Best.HalfBlocked, "share": worstBlocked, "risk": worstRisk})
+		})
+	}
+	within(float64(t.ClassMaxDays), func() { res.bind(reason.RailClassMax, reason.Numbers{"days": float64(t.ClassMaxDays)}) })
+	var chemistry Cap
+	for _, c := range t.Caps {
+		if c.Kind != Chemistry {
+			within(float64(c.MostDays), func() { res.capped(c, float64(c.MostDays)) })
+		} else if apart := year / c.TimesAYear; apart > least && !t.Light {
+			// It says how often a strong cleaner may be used, and holds nothing else up.
+			least, chemistry = apart, c
+		}
+	}
+	contradicts := least > most
+	hold := least
+	if contradicts {
+		hold = 0
+	}
+	days, force := float64(res.Days), float64(t.InForceDays)
+	if days > most {
+		res.Days = within7(most)
+	}
+	if float64(res.Days) < hold {
+		if res.Days = int(math.Ceil(hold/Week-1e-9)) * Week; float64(res.Days) > most {
+			res.Days = int(most)
+		}
+	}
+	if force > 0 && force <= most && force >= hold && abs(res.Days-t.InForceDays) < Week {
+		// Less than a week's difference is no change, neither from what is proposed nor from a bound on it.
+		res.Days = t.InForceDays
+	}
+	switch {
+	case contradicts:
+		bind()
+		res.Binding = "caps_contradict"
+		res.Reasons = append(res.Reasons, reason.Reason{
+			Code: reason.CapsContradict, Numbers: reason.Numbers{"least": least, "most": most, "times": chemistry.TimesAYear, "days": float64(res.Days)},
+		})
+	case days > most, force > most && force-days < Week:
+		bind()
+	case days < hold:
+		res.capped(chemistry, least)
+	}
+}
+
+// within7 is a bound in whole weeks, or the bound itself where it is less than one.
+func within7(most float64) int {
+	if most < Week {
+		return max(1, int(most))
+	}
+	return wholeWeeks(most)
 }
 
 var capCodes = map[CapKind]reason.Code{

@@ -192,6 +192,17 @@ func (w walk) around(lo, hi float64, rough int, q Question) Rate {
 	return g.rate(w, q)
 }
 
+// Taught counts the findings that taught the rate: those counted but the flagged ones.
+func (r Rate) Taught() int {
+	n := r.Counted
+	for _, e := range r.Evidence {
+		if e.Counted && e.Flagged() {
+			n--
+		}
+	}
+	return max(0, n)
+}
+
 // mostlyEvents reports whether three findings or more, and more than half, would be events.
 func (r Rate) mostlyEvents() bool {
 	flagged := 0

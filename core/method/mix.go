@@ -43,8 +43,8 @@ type MixResult struct {
 	Fills        int     `json:"fills,omitempty"`
 	LastFillL    float64 `json:"last_fill_l,omitempty"`
 	CleanerAFill float64 `json:"cleaner_l_per_fill,omitempty"`
-	// Packs to open and the price of the cleaner used.
-	Packs float64 `json:"packs,omitempty"`
+	// Packs to open, whole ones, and the price of the cleaner used.
+	Packs int     `json:"packs,omitempty"`
 	Cost  float64 `json:"cost,omitempty"`
 }
 
@@ -117,8 +117,8 @@ func Mix(in MixInput) (MixResult, error) {
 		out.CleanerAFill = math.Min(in.TankL, out.MixL) * out.Share
 	}
 	if in.PackL > 0 {
-		out.Packs = out.CleanerL / in.PackL
-		out.Cost = out.Packs * in.PackPrice
+		out.Packs = int(math.Ceil(out.CleanerL/in.PackL - 1e-9))
+		out.Cost = out.CleanerL / in.PackL * in.PackPrice
 	}
 	return out, nil
 }

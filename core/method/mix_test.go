@@ -39,7 +39,7 @@ func TestMixCountsFillsAndPacks(t *testing.T) {
 	assert.Equal(t, 3, out.Fills)
 	assert.InDelta(t, 4, out.LastFillL, 1e-9)
 	assert.InDelta(t, .8, out.CleanerAFill, 1e-9)
-	assert.InDelta(t, .4, out.Packs, 1e-9)
+	assert.Equal(t, 1, out.Packs, "two litres open one pack of five")
 	assert.InDelta(t, 16, out.Cost, 1e-9)
 }
 

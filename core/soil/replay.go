@@ -191,7 +191,7 @@ func Replay(h History) (Trace, error) {
 	if err := h.Check(); err != nil {
 		return Trace{}, err
 	}
-	r := replay{History: h, step: h.SampleDays}
+	r := replay{History: h, Trace: Trace{Points: []Point{}, Reasons: []reason.Reason{}}, step: h.SampleDays}
 	if r.step == 0 {
 		r.step = DefaultSampleDays
 	}

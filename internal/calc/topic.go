@@ -31,34 +31,38 @@ type Topic struct {
 	Name    string
 	Summary string
 	run     func(io.Reader) (any, error)
+	in, out reflect.Type
 }
+
+// Types are those of its input and its output.
+func (t Topic) Types() (in, out reflect.Type) { return t.in, t.out }
 
 // Topics lists the functions, by name.
 func Topics() []Topic {
 	all := []Topic{
-		{"advise", "work plans for a coil, ranked, and what is ruled out by which rule", topic(workplan.Advise)},
-		{"dwell", "the shortest order of spraying, waiting and rinsing that keeps every dwell in its window", topic(method.Dwell)},
-		{"face", "a drawn coil face of known blocked share, to practise grading", topic(drawFace)},
-		{"grader", "how far from the truth somebody grades, with its uncertainty", topic(estimateGrader)},
-		{"map", "blocked share and grade of a face mapped in cells", topic(mapFace)},
-		{"mix", "ratio, share and volumes of a mix, fills, packs and cost", topic(method.Mix)},
-		{"reading", "a reading held against its limit, with its context", topic(judge)},
-		{"saturation", "the saturation temperature of a pressure", topic(heat.Saturate)},
-		{"standoff", "how long a cooler may stand off", topic(standOff)},
-		{"steps", "the steps of a visit, from the class, the jobs, the plan and the rules of the house", topic(compileSteps)},
-		{"round", "which crew does which jobs on which day, with times, cost, reasons, lower bound and gap", topic(planRounds)},
-		{"move", "what it costs to do a planned job on another day", topic(round.Move)},
-		{"course", "how soil goes on week by week under planned cleans", topic(soil.CourseOf)},
-		{"cause", "what it would bring to take a site factor away", topic(interval.WithoutCause)},
-		{"heat", "what soil costs: airflow, temperature rise, energy and call-outs", topic(costSoil)},
-		{"interval", "the next interval of a cleaning task: four schools, caps, guard rails and the one proposal", topic(interval.Propose)},
-		{"ladder", "the cheapest cycle of light and deep cleans", topic(interval.Climb)},
-		{"pool", "what a group of peers says of each member", topic(learn.PoolMembers)},
-		{"preview", "soil, money and risk from today on under an interval", topic(interval.Show)},
-		{"rate", "a side's own rate from its history, with its core and what counted", topic(learn.Learn)},
-		{"visit", "what a visit's record still lacks or gets wrong, each at its step of the work", topic(visit.Judge)},
-		{"wait", "the price of leaving a coil for some days more", topic(interval.PriceOfWaiting)},
-		{"replay", "face and core soil of a coil side, day by day, from its start, visits and rates", topic(soil.Replay)},
+		topic("advise", "work plans for a coil, ranked, and what is ruled out by which rule", workplan.Advise),
+		topic("dwell", "the shortest order of spraying, waiting and rinsing that keeps every dwell in its window", method.Dwell),
+		topic("face", "a drawn coil face of known blocked share, to practise grading", drawFace),
+		topic("grader", "how far from the truth somebody grades, with its uncertainty", estimateGrader),
+		topic("map", "blocked share and grade of a face mapped in cells", mapFace),
+		topic("mix", "ratio, share and volumes of a mix, fills, packs and cost", method.Mix),
+		topic("reading", "a reading held against its limit, with its context", judge),
+		topic("saturation", "the saturation temperature of a pressure", heat.Saturate),
+		topic("standoff", "how long a cooler may stand off", standOff),
+		topic("steps", "the steps of a visit, from the class, the jobs, the plan and the rules of the house", compileSteps),
+		topic("round", "which crew does which jobs on which day, with times, cost, reasons, lower bound and gap", planRounds),
+		topic("move", "what it costs to do a planned job on another day", round.Move),
+		topic("course", "how soil goes on week by week under planned cleans", soil.CourseOf),
+		topic("cause", "what it would bring to take a site factor away", interval.WithoutCause),
+		topic("heat", "what soil costs: airflow, temperature rise, energy and call-outs", costSoil),
+		topic("interval", "the next interval of a cleaning task: four schools, caps, guard rails and the one proposal", interval.Propose),
+		topic("ladder", "the cheapest cycle of light and deep cleans", interval.Climb),
+		topic("pool", "what a group of peers says of each member", learn.PoolMembers),
+		topic("preview", "soil, money and risk from today on under an interval", interval.Show),
+		topic("rate", "a side's own rate from its history, with its core and what counted", learn.Learn),
+		topic("visit", "what a visit's record still lacks or gets wrong, each at its step of the work", visit.Judge),
+		topic("wait", "the price of leaving a coil for some days more", interval.PriceOfWaiting),
+		topic("replay", "face and core soil of a coil side, day by day, from its start, visits and rates", soil.Replay),
 	}
 	sort.Slice(all, func(i, j int) bool { return all[i].Name < all[j].Name })
 	return all
@@ -108,8 +112,8 @@ func (t Topic) Run(in io.Reader, out io.Writer) error {
 	return nil
 }
 
-func topic[In, Out any](compute func(In) (Out, error)) func(io.Reader) (any, error) {
-	return func(r io.Reader) (any, error) {
+func topic[In, Out any](name, summary string, compute func(In) (Out, error)) Topic {
+	run := func(r io.Reader) (any, error) {
 		raw, err := io.ReadAll(r)
 		if err != nil {
 			return nil, fmt.Errorf("reading the input: %w", err)
@@ -125,6 +129,7 @@ func topic[In, Out any](compute func(In) (Out, error)) func(io.Reader) (any, err
 		}
 		return compute(in)
 	}
+	return Topic{Name: name, Summary: summary, run: run, in: reflect.TypeFor[In](), out: reflect.TypeFor[Out]()}
 }
 
 // describe turns a decoding error into words that name the field or the line.
@@ -133,9 +138,9 @@ func describe(err error, raw []byte) error {
 	var syntax *json.SyntaxError
 	switch {
 	case errors.As(err, &wrongType) && wrongType.Type == reflect.TypeFor[calendar.Day]():
-		return invalid.Error{{Path: wrongType.Field, Reason: "must be a date of the form 2026-03-05, not " + wrongType.Value}}
+		return invalid.Error{{Path: placeOf(wrongType, raw), Reason: "must be a date of the form 2026-03-05, not " + wrongType.Value}}
 	case errors.As(err, &wrongType):
-		return invalid.Error{{Path: wrongType.Field, Reason: "must be " + kind(wrongType.Type.Kind().String()) + ", not " + wrongType.Value}}
+		return invalid.Error{{Path: placeOf(wrongType, raw), Reason: "must be " + kind(wrongType.Type.Kind().String()) + ", not " + wrongType.Value}}
 	case errors.As(err, &syntax):
 		return NotJSON{fmt.Sprintf("line %d: not JSON: %v", 1+bytes.Count(raw[:min(int(syntax.Offset), len(raw))], []byte("\n")), syntax)}
 	case errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF):

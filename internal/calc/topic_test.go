@@ -62,13 +62,13 @@ func TestErrorsNameTheField(t *testing.T) {
 	replay, _ := calc.ByName("replay")
 	for _, c := range [][2]string{
 		{`{"start": {"quality": "exact"}, "until": 7}`, "until: must be a date of the form 2026-03-05, not 7"},
-		{`{"visits": [{"day": "soon"}]}`, `visits.day: must be a date of the form 2026-03-05, not "soon"`},
+		{`{"visits": [{"day": "soon"}]}`, `visits[0].day: must be a date of the form 2026-03-05, not "soon"`},
 		{`{"start": {"quality": "exact"}, "upto": ""}`, `unknown field "upto"`},
 		{"{\n\"start\": ", "ends too early"},
 		{"{\n\"start\": }", "line 2: not JSON"},
 		{`{} {}`, "more after the end"},
 		{`{"start":{"quality":"exact"},"conditions":[]}`, "conditions: at least one is needed"},
-		{`{"conditions": [{"rate": "much"}]}`, "rate: must be a number, not string"},
+		{`{"conditions": [{"rate": "much"}]}`, "conditions[0].rate: must be a number, not string"},
 	} {
 		err := replay.Run(strings.NewReader(c[0]), &bytes.Buffer{})
 		assert.ErrorContains(t, err, c[1], c[0])

@@ -48,32 +48,28 @@ func (r *Facts) ahead(d Unit, coil Coil, t store.Task, due calendar.Day, covered
 		// Where a light clean goes on in between, only the core grows from one deep clean to the next; the face is never
 		// older than a light interval.
 		between := t.Kind == string(contract.TaskKindDeep) && light > 0
-		now := interval.Belief{Name: side.Name, AreaShare: side.AreaShare, Findings: side.Rate.Counted, Peers: side.fromPeers}
+		now := interval.Belief{Name: side.Name, AreaShare: side.AreaShare, Findings: side.Rate.Taught(), Peers: side.fromPeers}
 		after := now
 		standing := now
 		standing.Rates, standing.Starts = interval.Condense(side.Rate.Cells, interval.Bins, func(c learn.Cell) float64 { return c.Face + c.Core })
 		now.Rates, now.Starts = standing.Rates, standing.Starts
+		cleaned := func(c learn.Cell) float64 { return soil.State{Face: c.Face, Core: c.Core}.Clean(removal).Total() }
 		if between {
-			now.Rates, now.Starts = interval.Condense(side.Rate.Cells, interval.Bins, func(c learn.Cell) float64 {
-				return c.Core + math.Max(c.Face, c.Rate*(1-c.Penetration)*float64(light)*out.After.FanShare/30)
+			ofCore := func(c learn.Cell) float64 { return c.Rate * c.Penetration }
+			kept := func(c learn.Cell) float64 {
+				return c.Rate * (1 - c.Penetration) * float64(light) * out.After.FanShare / 30
+			}
+			now.Rates, now.Starts = interval.CondenseBy(side.Rate.Cells, interval.Bins, ofCore, func(c learn.Cell) float64 {
+				return c.Core + math.Max(c.Face, kept(c))
 			})
-			for k := range now.Rates {
-				now.Rates[k] *= side.Rate.Penetration
-			}
 			for i, c := range cells {
-				kept := c.Rate * (1 - c.Penetration) * float64(light) * out.After.FanShare / 30
-				cells[i].Face = math.Min(c.Face, kept)
+				cells[i].Face = math.Min(c.Face, kept(c))
 			}
-		}
-		after.Rates, after.Starts = interval.Condense(cells, interval.Bins, func(c learn.Cell) float64 {
-			return soil.State{Face: c.Face, Core: c.Core}.Clean(removal).Total()
-		})
-		if between {
-			p := side.Rate.Penetration
-			for k, rate := range after.Rates {
-				after.Starts[k] += rate * (1 - p) * float64(light) * out.After.FanShare / 30
-				after.Rates[k] = rate * p
-			}
+			after.Rates, after.Starts = interval.CondenseBy(cells, interval.Bins, ofCore, func(c learn.Cell) float64 {
+				return cleaned(c) + kept(c)
+			})
+		} else {
+			after.Rates, after.Starts = interval.Condense(cells, interval.Bins, cleaned)
 		}
 		out.Now.Sides, out.After.Sides = append(out.Now.Sides, now), append(out.After.Sides, after)
 		out.standing.Sides = append(out.standing.Sides, standing)

@@ -12,7 +12,6 @@ import (
 )
 
 // The phases of a finding.
-// The phases of a finding.
 const (
 	PhaseFirstLook = "first_look"
 	PhaseOpenedUp  = "opened_up"
@@ -102,7 +101,7 @@ func (r *Facts) treatmentLine(coil Coil, t store.Treatment) contract.TreatmentLi
 // Proof is what the readings before and after show of the clean; nil where they are no pair.
 func Proof(rows []store.Reading) *heat.ProofResult {
 	var runs [2]heat.Run
-	var have [2][2]bool
+	var have [2]bool
 	for _, r := range rows {
 		i := 0
 		if r.Phase == "after" {
@@ -116,17 +115,17 @@ func Proof(rows []store.Reading) *heat.ProofResult {
 		switch heat.Kind(r.Kind) {
 		case heat.HighPressure:
 			if j.SaturationC != nil && c.AmbientC != nil {
-				runs[i].CondensingC, runs[i].AmbientC, runs[i].HeadControl, have[i][0] = *j.SaturationC, *c.AmbientC, c.HeadControl, true
+				runs[i].CondensingC, runs[i].AmbientC, runs[i].HeadControl, have[i] = *j.SaturationC, *c.AmbientC, c.HeadControl, true
 			}
 		case heat.LowPressure:
 			if j.SaturationC != nil {
-				runs[i].EvaporatingC, have[i][1] = *j.SaturationC, true
+				runs[i].EvaporatingC = j.SaturationC
 			}
 		case heat.MotorAmps:
 			runs[i].Amps = new(r.Value)
 		}
 	}
-	if !have[0][0] || !have[1][0] || have[0][1] != have[1][1] {
+	if !have[0] || !have[1] {
 		return nil
 	}
 	return new(heat.Proof(runs[0], runs[1]))

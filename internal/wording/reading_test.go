@@ -60,8 +60,8 @@ func TestEveryJudgementHasItsSentence(t *testing.T) {
 
 func TestProofsReadWell(t *testing.T) {
 	t.Parallel()
-	before := heat.Run{CondensingC: 48, AmbientC: 27, EvaporatingC: 4}
-	after := heat.Run{CondensingC: 42, AmbientC: 27, EvaporatingC: 5}
+	before := heat.Run{CondensingC: 48, AmbientC: 27, EvaporatingC: new(4.0)}
+	after := heat.Run{CondensingC: 42, AmbientC: 27, EvaporatingC: new(5.0)}
 	assert.Equal(t, "Condensing over ambient fell by 6.0 K, from 21.0 to 15.0 K: about 17 % less energy for the same cooling.", wording.Proof(heat.Proof(before, after)))
 	assert.Contains(t, wording.Proof(heat.Proof(after, before)), "rose by 6.0 K")
 	after.HeadControl, after.AmbientC = true, 12

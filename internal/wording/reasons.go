@@ -43,6 +43,17 @@ var sentences = map[reason.Code]func(n reason.Numbers, s reason.Names) string{
 	reason.RailClassMax: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("At most the class maximum, %s.", Days(n["days"]))
 	},
+	reason.CapsContradict: func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Two bounds contradict each other: at most %s a year with a strong alkaline cleaner (%s apart), but at most %s between two cleans. The shorter holds: choose a plan without that cleaner, or change a bound.",
+			number(n["times"])+" cleans", Days(math.Ceil(n["least"])), Days(n["most"]))
+	},
+	reason.RailFoundOver: func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Not lengthened: the newest finding, opened up, was over the limit (%s). At most %s.",
+			strings.ToLower(soil.Grade(int(n["grade"])).String()), Days(n["days"]))
+	},
+	reason.RailHalfBlocked: func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("At most %s: beyond that it is more than %s blocked with a probability of over %s.", Days(n["days"]), percent(n["share"]), percent(n["risk"]))
+	},
 	reason.RailLongestStretch: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("At most 1.5 × the longest interval actually run (%s) = %s.", Days(n["longest"]), Days(n["days"]))
 	},
@@ -68,7 +79,7 @@ var sentences = map[reason.Code]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("%s costs at most 1 %% more than the cheapest: not worth a change.", Days(n["days"]))
 	},
 	reason.StartPastLimit: func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("No interval of this clean keeps it within %s: keep %s until it is cleaned deeper or in another way.", percent(n["limit_share"]), Days(n["days"]))
+		return fmt.Sprintf("This way of cleaning cannot bring it below %s. Choose another work plan; until then it is not lengthened.", percent(n["limit_share"]))
 	},
 	reason.DeepChanged: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("As it was last done, %s, the deep clean removes %s of the core soil. The figures use %s instead (%s); check that it suits the place.",

@@ -45,7 +45,7 @@ func TestEveryReasonHasASentence(t *testing.T) {
 	}
 	// Said in other words: readings by Judgement, proofs by Proof, a rate and its core by the unit's page, the terms of a way by the calculation alone.
 	elsewhere := []reason.Code{
-		reason.Rate, reason.CoreLikely, reason.Removal, reason.Time, reason.ContextMissing, reason.AmbientApart, reason.AmpsApart, reason.EvaporatingApart,
+		reason.Rate, reason.CoreLikely, reason.Removal, reason.Time, reason.ContextMissing, reason.AmbientApart, reason.AmpsApart, reason.EvaporatingApart, reason.EvaporatingUnknown,
 		reason.CondensingFell, reason.CapacitorMarking, reason.ContactorCoil, reason.NameplateVolts, reason.NameplateAmps, reason.Isolation, reason.ColdHolding, reason.FrozenHolding,
 		reason.CondensingOverAmbient, reason.CondensingTooCool, reason.EvaporatingUnderAir, reason.HeadControl, reason.LiquidBelowAmbient,
 		reason.PressureImpossible, reason.NoLimit,
