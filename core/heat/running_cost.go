@@ -185,6 +185,39 @@ func (e Economics) Table() *CostTable {
 	return &t
 }
 
+// Tables tabulates energy and call-outs apart, in steps of 0.01 load.
+func (e Economics) Tables() (energy, calls *CostTable) {
+	energy, calls = new(CostTable), new(CostTable)
+	for i := range energy {
+		c := e.At(float64(i) * tableStep)
+		energy[i], calls[i] = c.EnergyDay, c.CallsDay
+	}
+	return energy, calls
+}
+
+// Summed is the integral of the table from load 0 to each of its points, for CostTable.Upto.
+func (t *CostTable) Summed() *CostTable {
+	var out CostTable
+	for i := 1; i < tablePoints; i++ {
+		out[i] = out[i-1] + tableStep*(t[i-1]+t[i])/2
+	}
+	return &out
+}
+
+// Upto is the integral of a table from load 0 to a load, exact for its broken line; sum is its Summed.
+func (t *CostTable) Upto(sum *CostTable, load float64) float64 {
+	at := load / tableStep
+	if !(at > 0) {
+		return load * t[0]
+	}
+	if at >= float64(tablePoints-1) {
+		return sum[tablePoints-1] + (load-mostLoad)*t[tablePoints-1]
+	}
+	i := int(at)
+	part := at - float64(i)
+	return sum[i] + tableStep*part*(t[i]+(t[i+1]-t[i])*part/2)
+}
+
 // Day is the money a day at a load, linear between the points, constant from load 3 on.
 func (t *CostTable) Day(load float64) float64 {
 	at := load / tableStep

@@ -3,7 +3,6 @@ package interval
 import (
 	"math"
 	"sort"
-	"strconv"
 
 	"nextround/core/heat"
 	"nextround/core/invalid"
@@ -76,24 +75,7 @@ type LadderResult struct {
 // Check lists every field that cannot be used.
 func (q LadderQuestion) Check() error {
 	var bad invalid.Error
-	if len(q.Sides) == 0 {
-		bad.Addf("sides", "at least one is needed")
-	}
-	for i, s := range q.Sides {
-		at := "sides[" + strconv.Itoa(i) + "]."
-		if !(s.Rate > 0) || math.IsInf(s.Rate, 1) {
-			bad.Addf(at+"rate", "must be above 0")
-		}
-		if !(s.LimitRate >= 0) || math.IsInf(s.LimitRate, 1) {
-			bad.Addf(at+"limit_rate", "must be above 0, or left out")
-		}
-		if !(s.Penetration >= 0 && s.Penetration <= 1) {
-			bad.Addf(at+"penetration", "must be between 0 and 1")
-		}
-		if !(s.AreaShare >= 0 && s.AreaShare <= 1) {
-			bad.Addf(at+"area_share", "must be between 0 and 1")
-		}
-	}
+	checkLadderSides(&bad, q.Sides)
 	for name, r := range map[string]Rung{"light.": q.Light, "deep.": q.Deep} {
 		if !(r.Cost > 0) || math.IsInf(r.Cost, 1) {
 			bad.Addf(name+"cost", "must be above 0")
@@ -217,13 +199,12 @@ func fixedPoint(f func(soil.State) soil.State) soil.State {
 	a, b := one.Face-zero.Face, two.Face-zero.Face
 	c, d := one.Core-zero.Core, two.Core-zero.Core
 	det := (1-a)*(1-d) - b*c
-	const never = 50
 	if det < 1e-9 {
-		return soil.State{Face: never, Core: never}
+		return soil.State{Face: neverLoad, Core: neverLoad}
 	}
 	return soil.State{
-		Face: math.Min(never, ((1-d)*zero.Face+b*zero.Core)/det),
-		Core: math.Min(never, ((1-a)*zero.Core+c*zero.Face)/det),
+		Face: math.Min(neverLoad, ((1-d)*zero.Face+b*zero.Core)/det),
+		Core: math.Min(neverLoad, ((1-a)*zero.Core+c*zero.Face)/det),
 	}
 }
 

@@ -32,10 +32,14 @@ type Topic struct {
 	Summary string
 	run     func(io.Reader) (any, error)
 	in, out reflect.Type
+	many    bool
 }
 
 // Types are those of its input and its output.
 func (t Topic) Types() (in, out reflect.Type) { return t.in, t.out }
+
+// Many reports whether it takes {"cases": [...]}, many inputs at once, and gives {"cases": [...]}, an output to each.
+func (t Topic) Many() bool { return t.many }
 
 // Topics lists the functions, by name.
 func Topics() []Topic {
@@ -55,7 +59,8 @@ func Topics() []Topic {
 		topic("course", "how soil goes on week by week under planned cleans", soil.CourseOf),
 		topic("cause", "what it would bring to take a site factor away", interval.WithoutCause),
 		topic("heat", "what soil costs: airflow, temperature rise, energy and call-outs", costSoil),
-		topic("interval", "the next interval of a cleaning task: four schools, caps, guard rails and the one proposal", interval.Propose),
+		topicOfMany("interval", "the next interval of a cleaning task: four schools, caps, guard rails and the one proposal", interval.Propose),
+		topicOfMany("program", "work plan, interval and dates chosen together, by what they cost a day once settled", interval.BestProgram),
 		topic("ladder", "the cheapest cycle of light and deep cleans", interval.Climb),
 		topic("pool", "what a group of peers says of each member", learn.PoolMembers),
 		topic("preview", "soil, money and risk from today on under an interval", interval.Show),
@@ -119,17 +124,64 @@ func topic[In, Out any](name, summary string, compute func(In) (Out, error)) Top
 			return nil, fmt.Errorf("reading the input: %w", err)
 		}
 		var in In
-		dec := json.NewDecoder(bytes.NewReader(raw))
-		dec.DisallowUnknownFields()
-		if err := dec.Decode(&in); err != nil {
-			return nil, describe(err, raw)
-		}
-		if dec.More() {
-			return nil, NotJSON{"there is more after the end of the JSON value"}
+		if err := decode(raw, &in); err != nil {
+			return nil, err
 		}
 		return compute(in)
 	}
 	return Topic{Name: name, Summary: summary, run: run, in: reflect.TypeFor[In](), out: reflect.TypeFor[Out]()}
+}
+
+// topicOfMany is a topic that takes many inputs at once too. One that cannot be used fails all of them, named by its place.
+func topicOfMany[In, Out any](name, summary string, compute func(In) (Out, error)) Topic {
+	t := topic(name, summary, compute)
+	one := t.run
+	t.many = true
+	t.run = func(r io.Reader) (any, error) {
+		raw, err := io.ReadAll(r)
+		if err != nil {
+			return nil, fmt.Errorf("reading the input: %w", err)
+		}
+		var named map[string]json.RawMessage
+		if json.Unmarshal(raw, &named) != nil || named["cases"] == nil {
+			return one(bytes.NewReader(raw))
+		}
+		var in struct {
+			Cases []In `json:"cases"`
+		}
+		if err := decode(raw, &in); err != nil {
+			return nil, err
+		}
+		var bad invalid.Error
+		out := struct {
+			Cases []Out `json:"cases"`
+		}{make([]Out, len(in.Cases))}
+		for i, c := range in.Cases {
+			out.Cases[i], err = compute(c)
+			var fields invalid.Error
+			if errors.As(err, &fields) {
+				for _, f := range fields {
+					bad.Addf(fmt.Sprintf("cases[%d].%s", i, f.Path), "%s", f.Reason)
+				}
+			} else if err != nil {
+				return nil, fmt.Errorf("case %d: %w", i, err)
+			}
+		}
+		return out, bad.Err()
+	}
+	return t
+}
+
+func decode(raw []byte, in any) error {
+	dec := json.NewDecoder(bytes.NewReader(raw))
+	dec.DisallowUnknownFields()
+	if err := dec.Decode(in); err != nil {
+		return describe(err, raw)
+	}
+	if dec.More() {
+		return NotJSON{"there is more after the end of the JSON value"}
+	}
+	return nil
 }
 
 // describe turns a decoding error into words that name the field or the line.

@@ -3,6 +3,7 @@ package calc_test
 import (
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"reflect"
 	"strings"
 	"testing"
@@ -41,7 +42,7 @@ func TestSchemasNameTheFieldsThatAreRead(t *testing.T) {
 		"replay": soil.History{}, "interval": interval.Task{}, "mix": method.MixInput{}, "dwell": method.DwellInput{}, "advise": workplan.Input{},
 		"reading": calc.ReadingInput{}, "saturation": heat.SaturationInput{}, "face": calc.FaceInput{}, "grader": calc.GraderInput{},
 		"standoff": calc.StandOffInput{}, "steps": calc.StepsInput{}, "visit": visit.Question{}, "rate": learn.Question{}, "pool": learn.Pool{}, "heat": calc.HeatInput{},
-		"ladder": interval.LadderQuestion{}, "wait": interval.WaitQuestion{}, "cause": interval.CauseQuestion{}, "preview": interval.PreviewQuestion{},
+		"ladder": interval.LadderQuestion{}, "program": interval.ProgramQuestion{}, "wait": interval.WaitQuestion{}, "cause": interval.CauseQuestion{}, "preview": interval.PreviewQuestion{},
 		"round": calc.RoundInput{}, "move": round.MoveQuestion{}, "course": soil.CourseQuestion{},
 	} {
 		topic, ok := calc.ByName(name)
@@ -50,6 +51,10 @@ func TestSchemasNameTheFieldsThatAreRead(t *testing.T) {
 		require.NoError(t, json.Unmarshal(topic.Schema(), &schema))
 		documented := schema["properties"].(map[string]any)["input"].(map[string]any)["properties"].(map[string]any)
 		typ := reflect.TypeOf(shape)
+		if topic.Many() {
+			assert.Contains(t, documented, "cases", name)
+			delete(documented, "cases")
+		}
 		assert.Len(t, documented, typ.NumField(), name)
 		for i := range typ.NumField() {
 			tag, _, _ := strings.Cut(typ.Field(i).Tag.Get("json"), ",")
@@ -75,4 +80,23 @@ func TestErrorsNameTheField(t *testing.T) {
 	}
 	_, ok := calc.ByName("weather")
 	assert.False(t, ok)
+}
+
+func TestManyCasesAtOnce(t *testing.T) {
+	t.Parallel()
+	for _, name := range []string{"program", "interval"} {
+		topic, _ := calc.ByName(name)
+		require.True(t, topic.Many())
+		var one bytes.Buffer
+		require.NoError(t, topic.Run(bytes.NewReader(topic.Example()), &one))
+		var many bytes.Buffer
+		require.NoError(t, topic.Run(strings.NewReader(fmt.Sprintf(`{"cases": [%s, %s]}`, topic.Example(), topic.Example())), &many))
+		var out struct{ Cases []json.RawMessage }
+		require.NoError(t, json.Unmarshal(many.Bytes(), &out))
+		require.Len(t, out.Cases, 2)
+		assert.JSONEq(t, one.String(), string(out.Cases[1]))
+		err := topic.Run(strings.NewReader(fmt.Sprintf(`{"cases": [%s, {}]}`, topic.Example())), &many)
+		assert.ErrorContains(t, err, "cases[1].")
+		assert.NotContains(t, err.Error(), "cases[0]")
+	}
 }

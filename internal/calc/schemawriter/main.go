@@ -34,9 +34,15 @@ func write(dir string) error {
 			continue
 		}
 		in, out := t.Types()
+		input, output := w.schema(in, true), w.schema(out, false)
+		if t.Many() {
+			// Either one, or many in a list.
+			input["properties"].(map[string]any)["cases"] = map[string]any{"type": "array", "items": w.schema(in, true), "description": "Many inputs at once, in place of all else."}
+			output["properties"].(map[string]any)["cases"] = map[string]any{"type": "array", "items": w.schema(out, false), "description": "An output to each of the inputs."}
+		}
 		shape := map[string]any{
 			"$schema": "https://json-schema.org/draft/2020-12/schema", "title": t.Name + ": " + t.Summary, "type": "object",
-			"properties": map[string]any{"input": w.schema(in, true), "output": w.schema(out, false)},
+			"properties": map[string]any{"input": input, "output": output},
 		}
 		raw, err := json.MarshalIndent(shape, "", " ")
 		if err != nil {
