@@ -74,6 +74,8 @@ const (
 	sideParts   = 8
 	coarsePairs = 5
 	coarseThree = 15
+	// roughly is how much coarser the grid is where a few truths stand for all.
+	roughly = 3
 )
 
 // Check lists every field that cannot be used.

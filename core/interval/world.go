@@ -19,6 +19,8 @@ type world struct {
 	load, exposed []float64
 	fan           float64
 	change        []int
+	// few are truths that stand for all where dates are looked for, which takes long; nil where all do.
+	few []settling
 }
 
 type worldQuestion struct {
@@ -134,6 +136,11 @@ func (w *world) every(p Plan, days int) Program {
 			continue
 		}
 		// Against the year every phase comes up once in as many cleans as the two lengths need to meet again.
+		if w.few != nil {
+			cleans = fewPhases
+			sum.add(w.somePhases(t, p.Removal, days), t.weight)
+			continue
+		}
 		cleans = usualYear / gcd(days, usualYear)
 		sum.add(w.phases(t, p.Removal, days, cleans), t.weight)
 	}
@@ -185,6 +192,33 @@ func (w *world) phases(t settling, r soil.Removal, days, cleans int) money {
 		for i, g := range t.sides {
 			at[i] = g.after(at[i], w.exposure(day, days)).Clean(r)
 		}
+	}
+	return sum
+}
+
+// fewPhases is how many phases of an interval against the year stand for all where that is near enough, and warmed how many intervals
+// before are followed to know the soil it begins with.
+const (
+	fewPhases = 6
+	warmed    = 2
+)
+
+// somePhases is the money of intervals that begin on a few days spread over the year.
+func (w *world) somePhases(t settling, r soil.Removal, days int) money {
+	var sum money
+	var state [8]soil.State
+	for k := range fewPhases {
+		day := k * usualYear / fewPhases
+		at := state[:0]
+		for _, g := range t.sides {
+			s := g.settled(r, float64(days)*w.fan)
+			for back := warmed; back > 0; back-- {
+				from := ((day-back*days)%usualYear + usualYear) % usualYear
+				s = g.after(s, w.exposure(from, days)).Clean(r)
+			}
+			at = append(at, s)
+		}
+		sum.add(w.span(t, at, day, days), 1)
 	}
 	return sum
 }
@@ -278,17 +312,49 @@ func (w *world) several(t settling, at []soil.State, days, come, weight float64)
 			part = 4
 		}
 		gone := days * float64(n) / sideParts * come
-		blocked := 0.0
+		free := 0.0
 		for i, g := range t.sides {
-			blocked += g.area * soil.Share(at[i].Total()+(g.face+g.core)*gone)
+			free += g.area * freeShare(at[i].Total()+(g.face+g.core)*gone)
 		}
-		load := soil.Load(blocked)
+		load := loadOfFree(free)
 		out.energy += part * w.energy.Day(load)
 		out.calls += part * w.calls.Day(load)
 	}
 	out.energy *= weight * days / (3 * sideParts)
 	out.calls *= days / (3 * sideParts)
 	return out
+}
+
+// The free share e^(−L) of a load and its inverse, tabulated; linear between the points, good to 1e-5.
+const (
+	freeStep  = 1. / 256
+	mostFree  = 16
+	freeParts = 4096
+)
+
+var freeOf, loadOf = func() (free [mostFree/freeStep + 2]float64, load [freeParts + 2]float64) {
+	for i := range free {
+		free[i] = math.Exp(-float64(i) * freeStep)
+	}
+	for i := range load {
+		load[i] = math.Min(mostFree, -math.Log(math.Max(1e-7, float64(i)/freeParts)))
+	}
+	return free, load
+}()
+
+func freeShare(load float64) float64 {
+	at := load / freeStep
+	if at >= mostFree/freeStep {
+		return 0
+	}
+	i := int(at)
+	return freeOf[i] + (freeOf[i+1]-freeOf[i])*(at-float64(i))
+}
+
+func loadOfFree(free float64) float64 {
+	at := free * freeParts
+	i := int(at)
+	return loadOf[i] + (loadOf[i+1]-loadOf[i])*(at-float64(i))
 }
 
 // dated is a plan done on days of the year: each of them every year, or one of them every so many years.
@@ -329,13 +395,27 @@ func gap(days []int, k, period int) int {
 
 // bestDay is the day of the year to do a plan on once in so many years.
 func (w *world) bestDay(p Plan, years int) []int {
+	defer w.standFor()()
+	step := 1
+	if w.few != nil {
+		step = Week
+	}
 	best, least := 0, math.Inf(1)
-	for d := range usualYear {
+	for d := 0; d < usualYear; d += step {
 		if c := w.dated(p, years, []int{d}).CostDay; c < least-1e-12 {
 			best, least = d, c
 		}
 	}
 	return []int{best}
+}
+
+// standFor lets a few truths stand for all until what it gives is called.
+func (w *world) standFor() (restore func()) {
+	all := w.truths
+	if w.few != nil {
+		w.truths = w.few
+	}
+	return func() { w.truths = all }
 }
 
 // bestDays are the n days of the year to do a plan on, none further apart than most nor nearer than least: a coarse search of all of them,
@@ -344,9 +424,13 @@ func (w *world) bestDays(p Plan, n, least, most int) []int {
 	if n*least > usualYear || n*most < usualYear {
 		return nil
 	}
+	defer w.standFor()()
 	step := coarsePairs
 	if n > 2 {
 		step = coarseThree
+	}
+	if w.few != nil {
+		step *= roughly
 	}
 	allowed := func(days []int) bool {
 		for k := range days {

@@ -61,6 +61,8 @@ func Topics() []Topic {
 		topic("heat", "what soil costs: airflow, temperature rise, energy and call-outs", costSoil),
 		topicOfMany("interval", "the next interval of a cleaning task: four schools, caps, guard rails and the one proposal", interval.Propose),
 		topicOfMany("program", "work plan, interval and dates chosen together, by what they cost a day once settled", interval.BestProgram),
+		topic("choice", "the program that costs least on all that is believed of a coil, held against what is in force, and the first clean", interval.Choose),
+		topic("look", "what a look with light, a first dated finding or readings are worth, in money", interval.ValueOfLooking),
 		topic("ladder", "the cheapest cycle of light and deep cleans", interval.Climb),
 		topic("pool", "what a group of peers says of each member", learn.PoolMembers),
 		topic("preview", "soil, money and risk from today on under an interval", interval.Show),
