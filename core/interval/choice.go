@@ -127,6 +127,9 @@ type ChoiceQuestion struct {
 	InForce *Cycle `json:"in_force,omitempty"`
 	// MostNow is the most days until the first clean, such as the day a cap runs out; 0 means none.
 	MostNow int `json:"most_now_days,omitempty"`
+	// HorizonDays is over how many days from today what a way of keeping the coil costs is counted, begun with a clean; 0 is for ever, once the
+	// soil has settled. A brush that leaves the core takes years to settle.
+	HorizonDays int `json:"horizon_days,omitempty"`
 	// DayOfYear is today, 0 = 1 January; where months matter.
 	DayOfYear int `json:"day_of_year,omitempty"`
 }
@@ -208,6 +211,9 @@ func (q ChoiceQuestion) Check() error {
 	if q.DayOfYear < 0 || q.DayOfYear >= usualYear {
 		bad.Addf("day_of_year", "must be between 0 and %d", usualYear-1)
 	}
+	if q.HorizonDays < 0 || q.HorizonDays > mostDays {
+		bad.Addf("horizon_days", "must be between 0 and %d", mostDays)
+	}
 	if q.MostNow < 0 || q.MostNow > mostDays {
 		bad.Addf("most_now_days", "must be between 0 and %d", mostDays)
 	}
@@ -253,6 +259,9 @@ func Choose(q ChoiceQuestion) (Choice, error) {
 	}
 	c := newChooser(q)
 	out := Choice{Table: c.table()}
+	if len(out.Table) == 0 {
+		return Choice{}, invalid.Error{{Path: "plans", Reason: "none may be proposed within most_days"}}
+	}
 	out.Best = out.Table[0]
 	if f := q.InForce; f != nil {
 		force := c.inForce(*f)
@@ -280,13 +289,15 @@ func Choose(q ChoiceQuestion) (Choice, error) {
 	return out, nil
 }
 
+// Price is what another way of keeping the coil comes to; the question must be one that Choose took.
+func Price(q ChoiceQuestion, f Cycle) Kept { return newChooser(q).inForce(f).Kept }
+
 // chooser is a question laid out.
 type chooser struct {
 	ChoiceQuestion
 	w *world
 	// even is the same without months.
 	even *world
-	now  [][]soil.State // by truth and side
 }
 
 // priced is a way of keeping a coil with what it costs a day in each truth.
@@ -312,17 +323,17 @@ func newChooser(q ChoiceQuestion) chooser {
 	}
 	for _, t := range q.Truths {
 		s := settling{weight: t.Weight / total}
-		var now []soil.State
 		for i, x := range t.Sides {
 			area := 1 / float64(len(t.Sides))
 			if whole > 0 {
 				area = q.Areas[i] / whole
 			}
 			s.sides = append(s.sides, growing{area: area, face: x.Rate * (1 - x.Penetration) / 30, core: x.Rate * x.Penetration / 30})
-			now = append(now, x.State)
+			s.now = append(s.now, x.State)
 		}
-		c.w.truths, c.now = append(c.w.truths, s), append(c.now, now)
+		c.w.truths = append(c.w.truths, s)
 	}
+	c.w.horizon = q.HorizonDays
 	if len(c.w.truths) > mostLooked {
 		c.w.few = middling(c.w.truths)
 	}
@@ -350,7 +361,7 @@ func middling(all []settling) []settling {
 	for _, t := range sorted {
 		gone += t.weight
 		for len(out) < mostLooked && gone > (float64(len(out))+.5)/mostLooked-1e-9 {
-			out = append(out, settling{1. / mostLooked, t.sides})
+			out = append(out, settling{1. / mostLooked, t.sides, t.now})
 		}
 	}
 	return out
@@ -373,6 +384,9 @@ func (c chooser) table() []Kept {
 	var out []Kept
 	add := func(k Kept) { out = append(out, c.price(k).Kept) }
 	for _, p := range c.Plans {
+		if p.Barred {
+			continue
+		}
 		if x, ok := c.even.best(p, c.MostDays, weeksAhead); ok {
 			if c.w.seasonal {
 				x = c.inSeason(p, x)
@@ -460,16 +474,25 @@ func (c chooser) half(k Kept) (share float64) {
 	}
 	tau := float64(days) * c.FanShare
 	for _, t := range c.w.truths {
-		if slices.ContainsFunc(t.sides, func(g growing) bool { return g.peak(deep.Removal, light.Removal, tau, n) > bound }) {
-			share += t.weight
+		for i, g := range t.sides {
+			at := g.settledCycle(deep.Removal, light.Removal, tau, n)
+			if c.HorizonDays > 0 {
+				at = t.now[i].Clean(deep.Removal)
+				for range max(1, c.HorizonDays/k.EveryDays) - 1 {
+					at = g.cycled(at, deep.Removal, light.Removal, tau, n)
+				}
+			}
+			if g.peak(at, light.Removal, tau, n) > bound {
+				share += t.weight
+				break
+			}
 		}
 	}
 	return share
 }
 
-// peak is the most soil on a side in a settled cycle of n cleans, the last of them deep.
-func (g growing) peak(deep, light soil.Removal, tau float64, n int) (most float64) {
-	at := g.settledCycle(deep, light, tau, n)
+// peak is the most soil on a side in a cycle of n cleans, the last of them deep.
+func (g growing) peak(at soil.State, light soil.Removal, tau float64, n int) (most float64) {
 	for k := 1; k <= n; k++ {
 		at = g.after(at, tau)
 		most = math.Max(most, at.Total())
@@ -483,12 +506,15 @@ func (g growing) settledCycle(deep, light soil.Removal, tau float64, n int) soil
 	if n == 1 {
 		return g.settled(deep, tau)
 	}
-	return fixedPoint(func(s soil.State) soil.State {
-		for range n - 1 {
-			s = g.after(s, tau).Clean(light)
-		}
-		return g.after(s, tau).Clean(deep)
-	})
+	return fixedPoint(func(s soil.State) soil.State { return g.cycled(s, deep, light, tau, n) })
+}
+
+// cycled is a state after a cycle of n cleans, the last of them deep.
+func (g growing) cycled(s soil.State, deep, light soil.Removal, tau float64, n int) soil.State {
+	for range n - 1 {
+		s = g.after(s, tau).Clean(light)
+	}
+	return g.after(s, tau).Clean(deep)
 }
 
 // ladders tried: light intervals in days, and how many cleans a cycle has together.
@@ -541,16 +567,29 @@ func (w *world) cycle(t settling, deep, light soil.Removal, a, n int) money {
 	tau := float64(a) * w.fan
 	var state [8]soil.State
 	at := state[:0]
+	one := func(at []soil.State) (sum money) {
+		for k := 1; k <= n; k++ {
+			sum.add(w.stretch(t, at, float64(a), w.fan, 1), 1)
+			if k < n {
+				t.step(at, tau, light)
+			} else {
+				t.step(at, tau, deep)
+			}
+		}
+		return sum
+	}
+	if w.horizon > 0 {
+		at = t.begun(at, deep)
+		return overCycles(w.cycles(a*n), func() money { return one(at) }, func() {
+			for i, g := range t.sides {
+				at[i] = g.cycled(at[i], deep, light, tau, n)
+			}
+		})
+	}
 	for _, g := range t.sides {
 		at = append(at, g.settledCycle(deep, light, tau, n))
 	}
-	var sum money
-	for range n {
-		sum.add(w.stretch(t, at, float64(a), w.fan, 1), 1)
-		for i, g := range t.sides {
-			at[i] = g.after(at[i], tau).Clean(light)
-		}
-	}
+	sum := one(at)
 	return sum
 }
 
@@ -562,7 +601,7 @@ func (c chooser) price(k Kept) priced {
 	var sum Program
 	all := c.w.truths
 	for i, t := range all {
-		c.w.truths = []settling{{1, t.sides}}
+		c.w.truths = []settling{{1, t.sides, t.now}}
 		var x Program
 		switch {
 		case laddered && k.LightEvery > 0 && k.EveryDays > k.LightEvery:
@@ -607,6 +646,9 @@ func (c chooser) first(keep Kept) FirstClean {
 	best := FirstClean{Plan: own.Code, InDays: most}
 	least, usual := math.Inf(1), math.Inf(1)
 	for _, b := range c.Plans {
+		if b.Barred && b.Code != own.Code {
+			continue
+		}
 		for _, t := range waits(most) {
 			cost := c.transition(keep, own, b, t)
 			if b.Code == own.Code {
@@ -657,7 +699,7 @@ func (c chooser) unsettled(i int, keep Kept, own, b Plan, days int) float64 {
 	t := c.w.truths[i]
 	settled := keep.EnergyDay + keep.CallsDay + keep.OverDay
 	var state [8]soil.State
-	at := append(state[:0], c.now[i]...)
+	at := append(state[:0], c.w.truths[i].now...)
 	soils := func(from, n int) float64 {
 		m := c.stretchFrom(t, at, from, n)
 		for k, g := range t.sides {

@@ -6,6 +6,7 @@ import (
 	"sort"
 	"strconv"
 
+	"nextround/core/invalid"
 	"nextround/core/learn"
 	"nextround/core/normal"
 	"nextround/core/soil"
@@ -104,6 +105,9 @@ func ValueOfLooking(q LookQuestion) (LookResult, error) {
 	}
 	c := newChooser(q.ChoiceQuestion)
 	programs := c.programs()
+	if len(programs) == 0 {
+		return LookResult{}, invalid.Error{{Path: "plans", Reason: "none may be proposed within most_days"}}
+	}
 	firsts := c.firsts(programs[0].keep)
 	weights := make([]float64, len(c.w.truths))
 	for i, t := range c.w.truths {
@@ -209,6 +213,9 @@ func (c chooser) firsts(k Kept) (out []decision) {
 		most = min(most, c.MostNow)
 	}
 	for _, b := range c.Plans {
+		if b.Barred && b.Code != own.Code {
+			continue
+		}
 		for _, days := range waits(most) {
 			d := decision{first: FirstClean{Plan: b.Code, InDays: days, BringsDown: b.Code != own.Code}, by: make([]float64, len(c.w.truths))}
 			for i := range d.by {
@@ -223,7 +230,7 @@ func (c chooser) firsts(k Kept) (out []decision) {
 // says is the probability that a look gives a grade in a truth, by the worst side.
 func (c chooser) says(kind LookKind, i int, g soil.Grade) float64 {
 	seen := 0.0
-	for _, s := range c.now[i] {
+	for _, s := range c.w.truths[i].now {
 		x := s.Total()
 		if kind == LookFinding {
 			x = s.Face

@@ -20,6 +20,8 @@ type Plan struct {
 	// LeastDays and MostDays bound how often this plan may be done, such as a cap on its cleaner; 0 is no bound.
 	LeastDays int `json:"least_days,omitempty"`
 	MostDays  int `json:"most_days,omitempty"`
+	// Barred plans are priced where they are in force, and never proposed.
+	Barred bool `json:"barred,omitempty"`
 }
 
 // ProgramQuestion is a coil at known rates, and the plans that could keep it.
@@ -187,6 +189,9 @@ func BestProgram(q ProgramQuestion) (ProgramResult, error) {
 	w.sides(q.Sides)
 	out := ProgramResult{Plans: make([]Program, 0, len(q.Plans))}
 	for _, p := range q.Plans {
+		if p.Barred {
+			continue
+		}
 		best, found := w.best(p, q.MostDays, everyDay)
 		if found {
 			out.Plans = append(out.Plans, best)

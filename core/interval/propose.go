@@ -86,6 +86,8 @@ type Task struct {
 	OverNow float64 `json:"over_now,omitempty"`
 	// CoreSeen overrides what the runs say: the core was seen with light at one of the last two looks.
 	CoreSeen *bool `json:"core_seen,omitempty"`
+	// Chosen is the interval that Choose found for the plan in force, which then stands for the least cost's own; 0 where nothing was chosen.
+	Chosen int `json:"chosen_days,omitempty"`
 	// Outlook is what lies ahead after the next clean, nil where nothing is learned; its limit is the task's.
 	Outlook *Outlook `json:"outlook,omitempty"`
 }
@@ -129,6 +131,9 @@ func (t Task) Check() error {
 	}
 	if t.InForceDays < 0 {
 		bad.Addf("in_force_days", "must be 0 or more")
+	}
+	if t.Chosen < 0 || t.Chosen > mostDays {
+		bad.Addf("chosen_days", "must be between 1 and %d, or 0 for none", mostDays)
 	}
 	if t.Limit != 0 && !(t.Limit > 0 && t.Limit < 1) {
 		bad.Addf("limit_share", "must be between 0 and 1, for example 0.30")
@@ -216,13 +221,20 @@ func Propose(t Task) (Result, error) {
 	res.School = lead.School
 	res.Reasons = append(res.Reasons, lead.Reasons...)
 	force := float64(t.InForceDays)
-	if lead.School == Cost && res.near(force) && lead.Days != force {
+	if lead.School == Cost && t.Chosen > 0 {
+		lead.Days = float64(t.Chosen)
+		code := reason.ProgramInterval
+		if lead.Days == force {
+			code = reason.NothingBeats
+		}
+		res.Reasons = append(res.Reasons, reason.Reason{Code: code, Numbers: reason.Numbers{"days": lead.Days}})
+	} else if lead.School == Cost && res.near(force) && lead.Days != force {
 		// What is in force costs at most 1 % more than the least: not worth a change.
 		lead.Days = force
 		res.Reasons = append(res.Reasons, reason.Reason{Code: reason.NearLeastCost, Numbers: reason.Numbers{"days": force}})
 	}
 	days := lead.Days
-	if ahead != nil && ahead.Over(0) > ahead.Risk && (lead.School == Cost || lead.School == Limit) {
+	if ahead != nil && t.Chosen == 0 && ahead.Over(0) > ahead.Risk && (lead.School == Cost || lead.School == Limit) {
 		// The usual clean leaves it over the limit: another plan is what it needs, and a longer interval cannot be right.
 		if force > 0 {
 			days = math.Min(days, force)
@@ -548,6 +560,12 @@ func coreSeen(runs []Run) bool {
 	}
 	return false
 }
+
+// LongestRun is the longest interval that was really run, 0 where none was.
+func (t Task) LongestRun() int { return longestRun(t.Sides) }
+
+// Habit is the interval by habit, in days.
+func (t Task) Habit() float64 { return HabitDays(t.ClassDays, t.Factor).Days }
 
 func longestRun(sides []Side) int {
 	longest := 0

@@ -21,6 +21,8 @@ type world struct {
 	change        []int
 	// few are truths that stand for all where dates are looked for, which takes long; nil where all do.
 	few []settling
+	// horizon is over how many days from today a way of keeping a coil is priced, begun with a clean; 0 is for ever, once settled.
+	horizon int
 }
 
 type worldQuestion struct {
@@ -30,10 +32,11 @@ type worldQuestion struct {
 	overPrice, limit float64
 }
 
-// settling is one truth: its weight, and the growth of face and core a day of exposure on each side.
+// settling is one truth: its weight, the growth of face and core a day of exposure on each side, and the soil on each today.
 type settling struct {
 	weight float64
 	sides  []growing
+	now    []soil.State
 }
 
 type growing struct{ area, face, core float64 }
@@ -129,6 +132,15 @@ func (w *world) every(p Plan, days int) Program {
 		at := state[:0]
 		if !w.seasonal {
 			tau := float64(days) * w.fan
+			if w.horizon > 0 {
+				at = t.begun(at, p.Removal)
+				pass := func() { t.step(at, tau, p.Removal) }
+				sum.add(overCycles(w.cycles(days), func() money {
+					defer pass()
+					return w.stretch(t, at, float64(days), w.fan, 1)
+				}, pass), t.weight)
+				continue
+			}
 			for _, g := range t.sides {
 				at = append(at, g.settled(p.Removal, tau))
 			}
@@ -155,6 +167,42 @@ func gcd(a, b int) int {
 	}
 	return a
 }
+
+// step lets the soil of a truth grow over an exposure, and be cleaned.
+func (t settling) step(at []soil.State, tau float64, r soil.Removal) {
+	for i, g := range t.sides {
+		at[i] = g.after(at[i], tau).Clean(r)
+	}
+}
+
+// begun is the state of a truth just after a clean today, put at the end of a list.
+func (t settling) begun(at []soil.State, r soil.Removal) []soil.State {
+	for _, s := range t.now {
+		at = append(at, s.Clean(r))
+	}
+	return at
+}
+
+// overCycles is the money of a cycle on average over n of them, one after the other: the first, the middle and the last are priced
+// (Simpson's rule: the soil settles smoothly), the others only passed.
+func overCycles(n int, priced func() money, passed func()) (sum money) {
+	for k := range n {
+		switch {
+		case n < 3:
+			sum.add(priced(), 1/float64(n))
+		case k == 0, k == n-1:
+			sum.add(priced(), 1./6)
+		case k == n/2:
+			sum.add(priced(), 4./6)
+		default:
+			passed()
+		}
+	}
+	return sum
+}
+
+// cycles is how many cycles of some days the horizon has.
+func (w *world) cycles(days int) int { return max(1, (w.horizon+days/2)/days) }
 
 // settled is the state just after a clean once every exposure τ is followed by one.
 func (g growing) settled(r soil.Removal, tau float64) soil.State {
@@ -189,9 +237,7 @@ func (w *world) phases(t settling, r soil.Removal, days, cleans int) money {
 	for k := range cleans {
 		day := k * days % usualYear
 		sum.add(w.span(t, at, day, days), 1)
-		for i, g := range t.sides {
-			at[i] = g.after(at[i], w.exposure(day, days)).Clean(r)
-		}
+		t.step(at, w.exposure(day, days), r)
 	}
 	return sum
 }
@@ -210,8 +256,15 @@ func (w *world) somePhases(t settling, r soil.Removal, days int) money {
 	for k := range fewPhases {
 		day := k * usualYear / fewPhases
 		at := state[:0]
-		for _, g := range t.sides {
+		for i, g := range t.sides {
 			s := g.settled(r, float64(days)*w.fan)
+			if w.horizon > 0 {
+				// As it is half-way through the horizon.
+				s = t.now[i].Clean(r)
+				for range w.cycles(days) / 2 {
+					s = g.after(s, float64(days)*w.fan).Clean(r)
+				}
+			}
 			for back := warmed; back > 0; back-- {
 				from := ((day-back*days)%usualYear + usualYear) % usualYear
 				s = g.after(s, w.exposure(from, days)).Clean(r)
@@ -371,11 +424,16 @@ func (w *world) dated(p Plan, years int, days []int) Program {
 				return s
 			})
 		}
-		for k := range days {
-			n := gap(days, k, period)
-			sum.add(w.span(t, at, days[k], n), t.weight)
-			for i, g := range t.sides {
-				at[i] = g.after(at[i], w.exposure(days[k], n)).Clean(p.Removal)
+		rounds := 1
+		if w.horizon > 0 {
+			rounds = max(1, w.horizon/period)
+			at = t.begun(at[:0], p.Removal)
+		}
+		for range rounds {
+			for k := range days {
+				n := gap(days, k, period)
+				sum.add(w.span(t, at, days[k], n), t.weight/float64(rounds))
+				t.step(at, w.exposure(days[k], n), p.Removal)
 			}
 		}
 	}

@@ -41,6 +41,8 @@ type Plan struct {
 	Notes      []string        `json:"notes"`
 	Overridden []string        `json:"overridden,omitempty"`
 	Reasons    []reason.Reason `json:"reasons"`
+	// Fits is false where the rules of the organisation ask for another order or place, or the coil for another kind of cleaner.
+	Fits bool `json:"-"`
 }
 
 // mainOf is the place of the pass that a plan is named after, and that mix, dwell and dose are of: its last cleaner, else air, else the
@@ -212,7 +214,7 @@ func (f *facts) cleanersOut(listed []RuledOut) []RuledOut {
 func (f *facts) plan(d draft) Plan {
 	p := Plan{
 		Passes: []Pass{}, LeftShare: d.share, LeftGrade: soil.GradeOf(d.share), Enough: d.enough, Minutes: math.Ceil(d.minutes), People: d.people, Cost: d.cost,
-		CostDay: d.daily, Protection: []string{}, Kit: []string{}, Notes: []string{}, Overridden: d.over,
+		CostDay: d.daily, Fits: d.rank[0] == 0 && d.rank[3] == 0, Protection: []string{}, Kit: []string{}, Notes: []string{}, Overridden: d.over,
 	}
 	if f.Rate > 0 {
 		p.EveryDays = math.Floor(f.every(d))

@@ -2554,6 +2554,7 @@ type AcceptanceLine struct {
 	HoursYearAfter  float64             `json:"hours_year_after"`
 	HoursYearBefore float64             `json:"hours_year_before"`
 	Kind            TaskKind            `json:"kind"`
+	Plan            *ProgramPlan        `json:"plan,omitempty"`
 	ProposalID      openapi_types.UUID  `json:"proposal_id"`
 	Role            CoilRole            `json:"role"`
 	SavesYear       *float64            `json:"saves_year,omitempty"`
@@ -3657,6 +3658,27 @@ type JoinInfo struct {
 // JoinInfoKind defines model for JoinInfo.Kind.
 type JoinInfoKind string
 
+// KeptCost What a way of keeping a coil costs a year on average over all that is believed, each kind of money apart.
+type KeptCost struct {
+	// CallsYear Expected call-outs, in money.
+	CallsYear    float64 `json:"calls_year"`
+	CleaningYear float64 `json:"cleaning_year"`
+
+	// Days Days of the year, 0 is 1 January, where they are part of the choice.
+	Days           *[]int       `json:"days,omitempty"`
+	EnergyYear     float64      `json:"energy_year"`
+	EveryDays      int          `json:"every_days"`
+	Light          *ProgramPlan `json:"light,omitempty"`
+	LightEveryDays *int         `json:"light_every_days,omitempty"`
+
+	// OverDaysYear Days a year over the limit.
+	OverDaysYear float64 `json:"over_days_year"`
+
+	// OverPriceYear The price the organisation puts on them; no money that is spent.
+	OverPriceYear float64     `json:"over_price_year"`
+	Plan          ProgramPlan `json:"plan"`
+}
+
 // Ladder defines model for Ladder.
 type Ladder = interval.Ladder
 
@@ -4453,6 +4475,20 @@ type PlanSums struct {
 	SavingShare float64 `json:"saving_share"`
 }
 
+// PlanWay A pass of a work plan, as a program names it.
+type PlanWay struct {
+	// Cleaner Code of the cleaner, where one is used.
+	Cleaner     *string `json:"cleaner,omitempty"`
+	CleanerName *string `json:"cleaner_name,omitempty"`
+
+	// Method Code of the method.
+	Method string `json:"method"`
+	Name   string `json:"name"`
+
+	// TakenOut Done with the unit taken out.
+	TakenOut bool `json:"taken_out"`
+}
+
 // PlannedLeftOut defines model for PlannedLeftOut.
 type PlannedLeftOut struct {
 	Cost float64 `json:"cost"`
@@ -4638,6 +4674,49 @@ type ProcedureTemplate struct {
 	Version int `json:"version"`
 }
 
+// Program Work plan, interval and first clean chosen together, held against what is in force.
+type Program struct {
+	// Best What a way of keeping a coil costs a year on average over all that is believed, each kind of money apart.
+	Best KeptCost `json:"best"`
+
+	// BetterShare Share of what is believed in which it is cheaper.
+	BetterShare float64 `json:"better_share"`
+
+	// Change It beats what is in force by more than its uncertainty.
+	Change bool `json:"change"`
+	First  struct {
+		// BringsDown Another plan than the one that follows.
+		BringsDown bool         `json:"brings_down"`
+		Day        calendar.Day `json:"day"`
+		InDays     int          `json:"in_days"`
+		Plan       ProgramPlan  `json:"plan"`
+	} `json:"first"`
+
+	// InForce What a way of keeping a coil costs a year on average over all that is believed, each kind of money apart.
+	InForce *KeptCost `json:"in_force,omitempty"`
+
+	// Leads It is what is proposed.
+	Leads bool `json:"leads"`
+
+	// SavesSdYear Standard deviation of it over what is believed.
+	SavesSdYear float64 `json:"saves_sd_year"`
+
+	// SavesYear Money a year against what is in force, the price of days over the limit counted.
+	SavesYear float64 `json:"saves_year"`
+
+	// Table The best with each plan, the cheapest first.
+	Table []KeptCost `json:"table"`
+}
+
+// ProgramPlan defines model for ProgramPlan.
+type ProgramPlan struct {
+	// Cost Of one clean on site, travel apart.
+	Cost    float64   `json:"cost"`
+	Minutes float64   `json:"minutes"`
+	Passes  []PlanWay `json:"passes"`
+	People  int       `json:"people"`
+}
+
 // Proof defines model for Proof.
 type Proof struct {
 	Day         calendar.Day `json:"day"`
@@ -4662,14 +4741,17 @@ type Proposal struct {
 	Habit        Opinion  `json:"habit"`
 
 	// ID Present when there is a change to decide on.
-	ID        *openapi_types.UUID `json:"id,omitempty"`
-	InForce   *Account            `json:"in_force,omitempty"`
-	Limit     Opinion             `json:"limit"`
-	Proposed  *Account            `json:"proposed,omitempty"`
-	Reasons   []Reason            `json:"reasons"`
-	SavesYear *float64            `json:"saves_year,omitempty"`
-	School    School              `json:"school"`
-	Staircase Opinion             `json:"staircase"`
+	ID      *openapi_types.UUID `json:"id,omitempty"`
+	InForce *Account            `json:"in_force,omitempty"`
+	Limit   Opinion             `json:"limit"`
+
+	// Program Work plan, interval and first clean chosen together, held against what is in force.
+	Program   *Program `json:"program,omitempty"`
+	Proposed  *Account `json:"proposed,omitempty"`
+	Reasons   []Reason `json:"reasons"`
+	SavesYear *float64 `json:"saves_year,omitempty"`
+	School    School   `json:"school"`
+	Staircase Opinion  `json:"staircase"`
 }
 
 // Publication defines model for Publication.

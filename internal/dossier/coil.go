@@ -2,8 +2,10 @@ package dossier
 
 import (
 	"fmt"
+	"slices"
 
 	"nextround/core/interval"
+	"nextround/core/reason"
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/store"
@@ -53,6 +55,21 @@ func (r *Facts) coil(d Unit, c store.Coil) (Coil, error) {
 	}
 	coil.taskRows = r.tasks[c.ID]
 	coil.Light, coil.Deep = r.UsualWork(d, c, string(contract.TaskKindLight), family), r.UsualWork(d, c, string(contract.TaskKindDeep), family)
+	for _, t := range coil.taskRows {
+		var plan TaskPlan
+		if t.Plan.Into(&plan) != nil || !plan.Known() {
+			continue
+		}
+		next := plan.WorkPlan
+		if plan.First != nil && r.promised(d, t) {
+			next = *plan.First
+		}
+		if t.Kind == string(contract.TaskKindLight) {
+			coil.Light = r.planned(coil.Light, next, plan.WorkPlan)
+		} else {
+			coil.Deep = r.planned(coil.Deep, next, plan.WorkPlan)
+		}
+	}
 	for _, t := range r.tasks[c.ID] {
 		task, err := r.task(d, coil, t)
 		if err != nil {
@@ -60,7 +77,19 @@ func (r *Facts) coil(d Unit, c store.Coil) (Coil, error) {
 		}
 		coil.Tasks = append(coil.Tasks, task)
 	}
+	coil.oneDecision()
 	return coil, nil
+}
+
+// oneDecision leaves the light clean's interval to the program where that is what is proposed.
+func (c *Coil) oneDecision() {
+	leads := slices.ContainsFunc(c.Tasks, func(t Task) bool { return t.Program.Leads })
+	for i := range c.Tasks {
+		if t := &c.Tasks[i]; leads && t.Kind == string(contract.TaskKindLight) && t.Result.Change {
+			t.Result.Days, t.Result.Change, t.Result.Binding = t.EveryDays, false, "program"
+			t.Result.Reasons = append(t.Result.Reasons, reason.Reason{Code: reason.PartOfProgram, Numbers: reason.Numbers{"days": float64(t.EveryDays)}})
+		}
+	}
 }
 
 // start is where the histories of a coil's sides begin.

@@ -61,6 +61,10 @@ type Work struct {
 	Litres  float64
 	// Passes are the methods of its passes in their order, by code.
 	Passes []string
+	people int
+	family soil.Family
+	// plan is the one that was accepted for it, where one was.
+	plan WorkPlan
 }
 
 // Wet reports whether a pass of it brings water.
@@ -87,7 +91,7 @@ func (r *Facts) UsualWork(d Unit, c store.Coil, kind string, family soil.Family)
 	if kind == string(contract.TaskKindLight) {
 		out.Minutes = float64(d.Class.LightMinutes)
 	}
-	out.direction = soil.Against
+	out.direction, out.family = soil.Against, family
 	used := map[uuid.UUID][]float64{}
 	removal := soil.Removal{}
 	for _, v := range r.Visits[d.Unit.ID] {
@@ -138,9 +142,32 @@ func (r *Facts) UsualWork(d Unit, c store.Coil, kind string, family soil.Family)
 	if out.Removal = removal; !out.usual {
 		out.Removal = r.Removal[out.Method.ID].Removal(family, out.direction)
 	}
-	out.Cost = out.Minutes/60*r.Price("labour")*float64(r.PeopleFor(d, kind)) + out.material
+	out.people = r.PeopleFor(d, kind)
+	out.Cost = out.Minutes/60*r.Price("labour")*float64(out.people) + out.material
 	if out.Cost <= 0 {
 		out.Cost = 1 // a clean is never free
+	}
+	return out
+}
+
+// planned is a clean as it was accepted to be done from now on; main is the plan that follows where the first is another.
+func (r *Facts) planned(usual Work, plan, main WorkPlan) Work {
+	out := usual
+	out.plan, out.usual = main, true
+	out.Minutes, out.people, out.Cost, out.Removal, out.material = plan.Minutes, plan.People, plan.Cost, plan.Removal, 0
+	out.Cleaner, out.Litres, out.Passes = nil, 0, nil
+	for _, p := range plan.Passes {
+		out.Passes = append(out.Passes, p.Method)
+		for _, m := range r.Methods {
+			if m.Code == p.Method {
+				out.Method, out.direction = m, soil.Against
+			}
+		}
+		for _, c := range r.Cleaners {
+			if p.Cleaner != nil && c.Code == *p.Cleaner {
+				out.Cleaner = &c
+			}
+		}
 	}
 	return out
 }

@@ -80,7 +80,27 @@ func (r *Facts) ahead(d Unit, coil Coil, t store.Task, due calendar.Day, covered
 
 // RemovalFor is what the usual clean takes from a side's soil.
 func (r *Facts) RemovalFor(w Work, side Side) soil.Removal {
-	return r.Removal[w.Method.ID].Removal(soil.Family(side.Soil.Family), w.direction)
+	family := soil.Family(side.Soil.Family)
+	if family == w.family || w.plan.Known() {
+		return w.Removal
+	}
+	return r.removalOf(w, family)
+}
+
+// removalOf is what the passes of a clean take from soil of a family, as one; what was learned of them together comes first.
+func (r *Facts) removalOf(w Work, family soil.Family) soil.Removal {
+	out := soil.Removal{}
+	for _, code := range w.Passes {
+		for _, m := range r.Methods {
+			if m.Code == code {
+				out = out.Then(r.Removal[m.ID].Removal(family, w.direction))
+			}
+		}
+	}
+	if learned, ok := r.PlanRemoval(w.Passes, family); ok {
+		out.Face, out.Core = learned.Face, learned.Core
+	}
+	return out
 }
 
 // Work of a kind as it is usually done at the coil.

@@ -27,6 +27,8 @@ type Task struct {
 	Wait     float64 // price of a week beyond the due day
 	setBy    string  // the school that set the interval in force
 	CoreSeen bool    // somebody looked through the core lately
+	// Program is the choice of plan and interval, for a deep clean.
+	Program Program
 }
 
 func (r *Facts) task(d Unit, coil Coil, t store.Task) (Task, error) {
@@ -66,8 +68,8 @@ func (r *Facts) task(d Unit, coil Coil, t store.Task) (Task, error) {
 		// Days out of service do not count.
 		due.Day = due.Day.Add(d.pausedDays(due.Day.Add(-t.EveryDays), d.Today))
 	}
-	if forward := store.DayOf(t.ForwardTo); forward != nil && *forward < due.Day {
-		due.Day = *forward // brought forward by hand
+	if forward := store.DayOf(t.ForwardTo); forward != nil && (*forward < due.Day || r.promised(d, t)) {
+		due.Day, due.FirstLook = *forward, false // brought forward by hand, or the day of a first clean that was accepted
 	}
 	task.Due = due
 	in.Leads, in.Light, in.CoreSeen, in.Last = r.leads(d), t.Kind == string(contract.TaskKindLight), &seen, task.Last
@@ -83,7 +85,32 @@ func (r *Facts) task(d Unit, coil Coil, t store.Task) (Task, error) {
 	if task.Result, err = interval.Propose(in); err != nil {
 		return task, err
 	}
+	if t.Kind == string(contract.TaskKindDeep) {
+		if task.Program, err = r.program(d, coil, task, in); err != nil {
+			return task, err
+		}
+		switch p := task.Program; {
+		case p.Leads:
+			task.follow(in)
+		case p.Known && task.Result.School == interval.Cost && p.InForce != nil:
+			// The same way of cleaning: its interval is the program's, held by the rails.
+			if in.Chosen = t.EveryDays; p.Change {
+				in.Chosen = p.Best.EveryDays
+			}
+			if task.Result, err = interval.Propose(in); err != nil {
+				return task, err
+			}
+			task.Result.InForce = account(*p.InForce)
+			task.Result.Proposed = task.Result.InForce
+			if task.Result.Days == p.Best.EveryDays {
+				task.Result.Proposed = account(p.Best)
+			} else if task.Result.Change {
+				task.Result.Proposed = account(p.At(task.Result.Days))
+			}
+		}
+	}
 	task.Wait = task.Ahead.waitWeek(task.Result.Best, due.Day.Sub(d.Today))
+	in.Chosen = 0
 	task.Evidence = evidenceOf(in, coil)
 	task.setBy = string(contract.SchoolHabit)
 	if changes := r.Changes[t.ID]; len(changes) > 0 {
@@ -93,6 +120,26 @@ func (r *Facts) task(d Unit, coil Coil, t store.Task) (Task, error) {
 		task.Open = &p
 	}
 	return task, nil
+}
+
+// follow makes what is proposed that of the program: another plan, or another light clean in between.
+func (t *Task) follow(in interval.Task) {
+	p := t.Program
+	t.Result.School, t.Result.Days, t.Result.Change, t.Result.Binding = interval.Cost, p.Best.EveryDays, true, ""
+	t.Result.Proposed, t.Result.InForce = account(p.Best), account(*p.Choice.InForce)
+	for _, c := range in.Caps {
+		if c.Kind != interval.Chemistry && p.Best.EveryDays+interval.Week > c.MostDays {
+			t.Result.Binding = "cap"
+		}
+	}
+}
+
+// account is what a way of keeping a coil comes to, as that of an interval.
+func account(k interval.Kept) *interval.Account {
+	return &interval.Account{
+		Days: float64(k.EveryDays), CleanDay: k.CleanDay, SoilDay: k.EnergyDay + k.CallsDay, OverDay: k.OverDay, TotalDay: k.CostDay,
+		OverDaysYear: 365 * k.OverShare,
+	}
 }
 
 // The month before the cooling season, north and south of the equator (common practice, no source: spring, before the load).
@@ -159,6 +206,27 @@ func (r *Facts) lastReset(d Unit, task, surface uuid.UUID) *calendar.Day {
 	for _, v := range r.Visits[d.Unit.ID] {
 		if day := v.Day.Day(); set[v.ID] && (last == nil || day >= *last) {
 			last = &day
+		}
+	}
+	return last
+}
+
+// promised reports whether a plan was accepted whose first clean is still to come.
+func (r *Facts) promised(d Unit, t store.Task) bool {
+	var plan TaskPlan
+	if t.Plan.Into(&plan) != nil || !plan.Known() {
+		return false
+	}
+	last := r.lastDone(d, t.ID)
+	return last == nil || *last < plan.Since
+}
+
+// lastDone is the newest visit that did a task, on any side.
+func (r *Facts) lastDone(d Unit, task uuid.UUID) *calendar.Day {
+	var last *calendar.Day
+	for _, s := range r.taskSurfaces[task] {
+		if day := r.lastReset(d, task, s.SurfaceID); day != nil && (last == nil || *day > *last) {
+			last = day
 		}
 	}
 	return last

@@ -107,6 +107,11 @@ func (x *acceptance) line(d dossier.Unit, c dossier.Coil, task dossier.Task, p s
 		DueBefore: task.Due.Day, DueAfter: nextDue(task, p.Days, d.Today), HoursYearBefore: hours / float64(task.EveryDays), HoursYearAfter: hours / float64(p.Days),
 		SavesYear: p.SavesYear,
 	}
+	var k kept
+	if p.Program.Into(&k) == nil && k.Plan.Known() {
+		line.Plan, line.DueAfter = new(planView(k.Plan)), max(d.Today, k.On.Add(k.FirstIn))
+		line.HoursYearAfter = k.Plan.Minutes / 60 * yearDays / float64(p.Days)
+	}
 	x.out.Lines = append(x.out.Lines, line)
 	if p.Status != "open" {
 		x.out.Superseded++
@@ -133,6 +138,9 @@ func (s *Service) acceptAll(t store.Tenant, a organisation.Actor, rows []accepte
 	for i, p := range rows {
 		if err := t.SetTaskInterval(p.task, p.Days); err != nil {
 			return errors.Join(err, organisation.ErrConcurrency)
+		}
+		if err := s.acceptProgram(t, p.task, p.Proposal); err != nil {
+			return err
 		}
 		changes[i] = store.IntervalChange{
 			OrganisationID: t.Org, ID: store.NewID(), TaskID: p.TaskID, FromDays: p.task.EveryDays, ToDays: p.Days, School: p.School,

@@ -38,8 +38,15 @@ func TestAUnitsOwnRateLeadsItsInterval(t *testing.T) {
 	assert.Greater(t, side.RateHigh, side.RatePer30Days)
 	deep := roomstest.Task(u, contract.TaskKindDeep)
 	assert.Equal(t, contract.SchoolCost, deep.Proposal.School)
-	assert.Greater(t, deep.Proposal.Days, 91)
+	assert.Greater(t, deep.Proposal.Limit.Days, 91.0, "of the usual clean alone")
 	assert.Positive(t, *deep.Proposal.SavesYear)
+	program := deep.Proposal.Program
+	require.NotNil(t, program)
+	assert.True(t, program.Leads, "a quicker way keeps it cleaner for less")
+	assert.Equal(t, deep.Proposal.Days, program.Best.EveryDays)
+	assert.InDelta(t, *deep.Proposal.SavesYear, program.SavesYear, 1e-6, "one figure")
+	assert.InDelta(t, program.SavesYear, yearOf(*program.InForce)-yearOf(program.Best), 1e-6)
+	assert.Greater(t, program.BetterShare, .84)
 	assert.Less(t, deep.Proposal.Proposed.TotalDay, deep.Proposal.InForce.TotalDay)
 	require.NotNil(t, deep.Bench)
 	assert.Len(t, deep.Bench.After.Sides, 1)
@@ -106,7 +113,7 @@ func TestCapsBindUntilTheyAreTakenOff(t *testing.T) {
 	assert.Equal(t, "cap removed", trail[0].Action)
 	assert.Contains(t, trail[0].Changes, contract.AuditChange{Path: "note", Before: "kitchen code"})
 	assert.Contains(t, trail[1].Changes, contract.AuditChange{Path: "note", After: "kitchen code"})
-	assert.Greater(t, roomstest.Task(h.Look(u.ID), contract.TaskKindDeep).Proposal.Days, 91)
+	assert.Greater(t, roomstest.Task(h.Look(u.ID), contract.TaskKindDeep).Proposal.Days, 60)
 	_, err = h.Rooms.Learning.AddCap(h.Ctx, h.Manager, deep.TaskID, contract.NewCap{Kind: contract.Chemistry})
 	assert.Contains(t, roomstest.Fields(t, err), "/times_a_year")
 	_, err = h.Rooms.Learning.AddCap(h.Ctx, h.Manager, deep.TaskID, contract.NewCap{Kind: contract.Maker})
@@ -117,6 +124,33 @@ func TestCapsBindUntilTheyAreTakenOff(t *testing.T) {
 }
 
 func text(s string) *string { return &s }
+
+// yearOf is all that a way of keeping a coil costs a year, the price of days over the limit counted.
+func yearOf(k contract.KeptCost) float64 {
+	return k.CleaningYear + k.EnergyYear + k.CallsYear + k.OverPriceYear
+}
+
+// Accepting a program sets plan, interval and the day of the first clean, which holds until it is done.
+func TestAProgramIsAcceptedAsAWhole(t *testing.T) {
+	t.Parallel()
+	h := roomstest.New(t)
+	u := h.Unit("UC-1", "undercounter_cooler", "2024-06-01")
+	h.Visits(u, "2024-09-01", 91, 6, 1, contract.LightThrough)
+	before := roomstest.Task(h.Look(u.ID), contract.TaskKindDeep)
+	require.True(t, before.Proposal.Program.Leads)
+	want := before.Proposal.Program.Best
+	_, err := h.Rooms.Learning.DecideProposal(h.Ctx, h.Manager, *before.Proposal.ID, contract.Decision{Accept: true})
+	require.NoError(t, err)
+	after := roomstest.Task(h.Look(u.ID), contract.TaskKindDeep)
+	assert.Equal(t, want.EveryDays, after.EveryDays)
+	assert.Equal(t, before.Proposal.Program.First.Day, after.Due, "the first clean has its day")
+	inForce := after.Proposal.Program.InForce
+	require.NotNil(t, inForce)
+	assert.Equal(t, want.Plan.Passes, inForce.Plan.Passes, "the plan is in force")
+	assert.InDelta(t, yearOf(want), yearOf(*inForce), 1, "at what it was said to cost")
+	assert.Nil(t, after.Proposal.ID, "nothing beats it")
+	assert.False(t, after.Proposal.Program.Change)
+}
 
 // Many proposals at once: a preview changes nothing; accepting changes all; what was superseded meanwhile is left alone.
 func TestManyProposalsAtOnce(t *testing.T) {
@@ -136,7 +170,8 @@ func TestManyProposalsAtOnce(t *testing.T) {
 	assert.Zero(t, shown.Accepted)
 	assert.Less(t, shown.HoursYearAfter, shown.HoursYearBefore)
 	assert.InEpsilon(t, *a.Proposal.SavesYear+*b.Proposal.SavesYear, shown.SavesYear, .05, "as proposed, before the second told the first more")
-	assert.Equal(t, a.Due.Add(a.Proposal.Days-a.EveryDays), shown.Lines[0].DueAfter)
+	assert.Equal(t, a.Proposal.Program.First.Day, shown.Lines[0].DueAfter)
+	assert.Equal(t, a.Proposal.Program.Best.Plan.Passes, shown.Lines[0].Plan.Passes)
 	assert.Equal(t, a.EveryDays, roomstest.Task(h.Look(first.ID), contract.TaskKindDeep).EveryDays, "a preview changes nothing")
 
 	// Newer evidence comes in for the second.

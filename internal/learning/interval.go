@@ -16,7 +16,7 @@ import (
 	"nextround/internal/wording"
 )
 
-func (s *Service) proposalRow(org uuid.UUID, task dossier.Task) store.Proposal {
+func (s *Service) proposalRow(org uuid.UUID, d dossier.Unit, task dossier.Task) store.Proposal {
 	row := store.Proposal{
 		OrganisationID: org, ID: store.NewID(), TaskID: task.ID, School: string(task.Result.School), Days: task.Result.Days,
 		FromDays: task.EveryDays, HabitDays: task.Result.Habit.Days, StaircaseDays: task.Result.Staircase.Days,
@@ -26,6 +26,9 @@ func (s *Service) proposalRow(org uuid.UUID, task dossier.Task) store.Proposal {
 	if task.Ahead.Known {
 		row.LimitDays, row.CostDays = &task.Result.Limit.Days, &task.Result.Cost.Days
 		row.SavesYear = savesYear(task.Result)
+	}
+	if task.Program.Leads {
+		row.Program = store.ToJSON(keptOf(task, d.Today))
 	}
 	return row
 }
@@ -67,6 +70,11 @@ func (s *Service) DecideProposal(ctx context.Context, a organisation.Actor, id u
 		}
 		change = store.IntervalChange{ToDays: p.Days, School: p.School, ProposalID: &p.ID, Reason: strings.TrimSpace(optional.Value(req.Reason))}
 		status := "accepted"
+		if req.Accept {
+			if err := s.acceptProgram(t, task, p); err != nil {
+				return err
+			}
+		}
 		if !req.Accept {
 			if err := checkOwn(optional.Value(req.Days), change.Reason); err != nil {
 				return err

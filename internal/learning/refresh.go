@@ -146,7 +146,7 @@ func (s *Service) derive(ctx context.Context, org uuid.UUID, r *dossier.Facts, d
 func (s *Service) reconsider(org uuid.UUID, d dossier.Unit, task *dossier.Task, decided map[store.Evidence]bool, out *derived) {
 	want := task.Result.Change && d.Unit.Status == dossier.InService && !decided[store.Evidence{TaskID: task.ID, Hash: task.Evidence}]
 	same := task.Open != nil && task.Open.InputsHash == task.Evidence &&
-		task.Open.Days == task.Result.Days && task.Open.FromDays == task.EveryDays
+		task.Open.Days == task.Result.Days && task.Open.FromDays == task.EveryDays && proposes(*task.Open, *task)
 	if want && same {
 		return
 	}
@@ -155,7 +155,7 @@ func (s *Service) reconsider(org uuid.UUID, d dossier.Unit, task *dossier.Task, 
 		task.Open = nil
 	}
 	if want {
-		row := s.proposalRow(org, *task)
+		row := s.proposalRow(org, d, *task)
 		out.fresh = append(out.fresh, row)
 		task.Open = &row
 	}

@@ -150,6 +150,7 @@ func taskView(t dossier.Task, r *dossier.Facts, d dossier.Unit, names organisati
 		Changes: []contract.IntervalChange{}, Caps: new(capViews(r.Caps[t.ID])), Superseded: new([]contract.SupersededProposal{}),
 		School: line.School, SavesYear: line.SavesYear, WaitWeek: line.WaitWeek,
 	}
+	task.Proposal.Program = programView(t, d)
 	if best := t.Result.Best; best != nil {
 		task.Proposal.BestFromDays, task.Proposal.BestToDays = &best.From, &best.To
 	}

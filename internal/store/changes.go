@@ -20,6 +20,21 @@ func (t Tenant) SetTaskInterval(task Task, days int) error {
 	return res.Error
 }
 
+// SetTaskPlan sets how a task is done from now on, and the day it is first due so.
+func (t Tenant) SetTaskPlan(task uuid.UUID, plan JSON, first Date) error {
+	return t.scoped().Model(&Task{}).Where("id = ?", task).Updates(map[string]any{"plan": plan, "forward_to": first}).Error
+}
+
+// SetLightTask sets the interval of a light clean, or ends it; ErrStale when the task is no longer at the version that was read.
+func (t Tenant) SetLightTask(task Task, days int, ended bool) error {
+	res := t.scoped().Model(&Task{}).Where("id = ? AND version = ?", task.ID, task.Version).
+		Updates(map[string]any{"every_days": days, "paused": ended, "version": task.Version + 1})
+	if res.Error == nil && res.RowsAffected == 0 {
+		return ErrStale
+	}
+	return res.Error
+}
+
 // CloseProposals moves the open proposals of some tasks to another status.
 func (t Tenant) CloseProposals(tasks []uuid.UUID, status string, at time.Time) error {
 	if len(tasks) == 0 {

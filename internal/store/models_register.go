@@ -233,7 +233,9 @@ type Task struct {
 	LastQuality string
 	// ForwardTo is a day the clean was brought forward to; it holds until the clean is done.
 	ForwardTo *Date
-	Version   int
+	// Plan is how it is to be done (dossier.WorkPlan); empty where it is done as it was last.
+	Plan    JSON
+	Version int
 }
 
 // TaskTick is a companion task that was done.

@@ -23,8 +23,10 @@ type Proposal struct {
 	Binding   string
 	Status    string
 	// ClosedAt is when it was answered or superseded.
-	ClosedAt     *time.Time
-	Result       JSON
+	ClosedAt *time.Time
+	Result   JSON
+	// Program is what was proposed beside the interval (dossier.Program); empty where the interval alone was.
+	Program      JSON
 	Reasons      JSON
 	ModelVersion string
 	InputsHash   string

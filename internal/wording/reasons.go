@@ -47,6 +47,15 @@ var sentences = map[reason.Code]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("Two bounds contradict each other: at most %s a year with a strong alkaline cleaner (%s apart), but at most %s between two cleans. The shorter holds: choose a plan without that cleaner, or change a bound.",
 			number(n["times"])+" cleans", Days(math.Ceil(n["least"])), Days(n["most"]))
 	},
+	reason.NothingBeats: func(reason.Numbers, reason.Names) string {
+		return "No other work plan or interval surely costs less over the next three years: nothing changes."
+	},
+	reason.ProgramInterval: func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Of all work plans and intervals this way of cleaning costs least over the next three years, every %s.", Days(n["days"]))
+	},
+	reason.PartOfProgram: func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Keep %s: another work plan for the deep clean is proposed, and the light clean is part of that decision.", Days(n["days"]))
+	},
 	reason.RailFoundOver: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Not lengthened: the newest finding, opened up, was over the limit (%s). At most %s.",
 			strings.ToLower(soil.Grade(int(n["grade"])).String()), Days(n["days"]))

@@ -3182,6 +3182,67 @@ export interface components {
             change: boolean;
             binding: string;
             reasons: components["schemas"]["Reason"][];
+            program?: components["schemas"]["Program"];
+        };
+        /** @description A pass of a work plan, as a program names it. */
+        PlanWay: {
+            /** @description Code of the method. */
+            method: string;
+            name: string;
+            /** @description Code of the cleaner, where one is used. */
+            cleaner?: string;
+            cleaner_name?: string;
+            /** @description Done with the unit taken out. */
+            taken_out: boolean;
+        };
+        ProgramPlan: {
+            passes: components["schemas"]["PlanWay"][];
+            minutes: number;
+            people: number;
+            /** @description Of one clean on site, travel apart. */
+            cost: number;
+        };
+        /** @description What a way of keeping a coil costs a year on average over all that is believed, each kind of money apart. */
+        KeptCost: {
+            plan: components["schemas"]["ProgramPlan"];
+            every_days: number;
+            light?: components["schemas"]["ProgramPlan"];
+            light_every_days?: number;
+            /** @description Days of the year, 0 is 1 January, where they are part of the choice. */
+            days?: number[];
+            cleaning_year: number;
+            energy_year: number;
+            /** @description Expected call-outs, in money. */
+            calls_year: number;
+            /** @description Days a year over the limit. */
+            over_days_year: number;
+            /** @description The price the organisation puts on them; no money that is spent. */
+            over_price_year: number;
+        };
+        /** @description Work plan, interval and first clean chosen together, held against what is in force. */
+        Program: {
+            /** @description It is what is proposed. */
+            leads: boolean;
+            /** @description It beats what is in force by more than its uncertainty. */
+            change: boolean;
+            best: components["schemas"]["KeptCost"];
+            in_force?: components["schemas"]["KeptCost"];
+            first: {
+                plan: components["schemas"]["ProgramPlan"];
+                /** Format: date */
+                day: string;
+                in_days: number;
+                /** @description Another plan than the one that follows. */
+                brings_down: boolean;
+            };
+            /** @description Money a year against what is in force, the price of days over the limit counted. */
+            saves_year: number;
+            /** @description Standard deviation of it over what is believed. */
+            saves_sd_year: number;
+            /** @description Share of what is believed in which it is cheaper. */
+            better_share: number;
+            /** @description The best with each plan, the cheapest first. */
+            table: components["schemas"]["KeptCost"][];
         };
         IntervalChange: {
             /** Format: uuid */
@@ -3227,6 +3288,7 @@ export interface components {
             site: string;
             role: components["schemas"]["CoilRole"];
             kind: components["schemas"]["TaskKind"];
+            plan?: components["schemas"]["ProgramPlan"];
             from_days: number;
             to_days: number;
             school: components["schemas"]["School"];
