@@ -250,8 +250,8 @@ func planOf(plans []Plan, code string) (Plan, bool) {
 //
 //	min over plan b and day t of  ∫₀ᵗ c(now) ds + K_b − c* t + Σ (cost of the next cycles − as settled)
 //
-// What is in force is priced the same way. The best is proposed where it is cheaper in at least 84 % of belief and by at least 1 %;
-// otherwise nothing is said to beat what is in force. No program leaves a coil more than half blocked at the end of its interval in
+// What is in force is priced the same way. The best is proposed where it is cheaper in at least 84 % of belief and by at least 1 %, or where
+// what is in force half-blocks the coil and the best does not; otherwise nothing is said to beat what is in force. No program leaves a coil more than half blocked at the end of its interval in
 // more than 20 % of belief, where one with a plan can do otherwise. The error is an invalid.Error naming the fields.
 func Choose(q ChoiceQuestion) (Choice, error) {
 	if err := q.Check(); err != nil {
@@ -277,7 +277,9 @@ func Choose(q ChoiceQuestion) (Choice, error) {
 		}
 		out.SavesSD = math.Sqrt(math.Max(0, out.SavesSD-out.SavesDay*out.SavesDay))
 		same := out.Best.Plan == f.Plan && out.Best.Light == f.Light && abs(out.Best.EveryDays-f.EveryDays) < Week
-		out.Change = !same && out.BetterShare >= surelyBetter && out.SavesDay > worthChanging*force.CostDay
+		// What half-blocks the coil is not kept where another way does not.
+		blocks := force.HalfShare > worstRisk && out.Best.HalfShare <= worstRisk
+		out.Change = !same && (blocks || out.BetterShare >= surelyBetter && out.SavesDay > worthChanging*force.CostDay)
 	} else {
 		out.Change = true
 	}

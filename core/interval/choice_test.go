@@ -73,7 +73,7 @@ func TestNothingBeatsWhatIsBest(t *testing.T) {
 	assert.InDelta(t, 0, r.SavesDay, 1e-9)
 	// Cheaper on average, but not surely: what is in force is best for one of two truths.
 	slow := interval.Truth{Weight: .5, Sides: []interval.TruthSide{{Rate: .02, Penetration: .1}}}
-	fast := interval.Truth{Weight: .5, Sides: []interval.TruthSide{{Rate: .12, Penetration: .6}}}
+	fast := interval.Truth{Weight: .5, Sides: []interval.TruthSide{{Rate: .03, Penetration: .2}}}
 	q.Truths, q.LightPlans, q.InForce = []interval.Truth{slow}, nil, nil
 	r, err = interval.Choose(q)
 	require.NoError(t, err)
@@ -83,6 +83,12 @@ func TestNothingBeatsWhatIsBest(t *testing.T) {
 	assert.Positive(t, r.SavesDay)
 	assert.False(t, r.Change)
 	assert.InDelta(t, .5, r.BetterShare, 1e-9)
+	// What half-blocks the coil is not kept, however little is sure.
+	q.Truths[1].Sides = []interval.TruthSide{{Rate: .12, Penetration: .6}}
+	r, err = interval.Choose(q)
+	require.NoError(t, err)
+	require.Greater(t, r.InForce.HalfShare, .2)
+	assert.True(t, r.Change)
 }
 
 // One truth, one plan, nothing in between: the choice is the program at known rates, in whole weeks.

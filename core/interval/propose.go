@@ -86,7 +86,8 @@ type Task struct {
 	OverNow float64 `json:"over_now,omitempty"`
 	// CoreSeen overrides what the runs say: the core was seen with light at one of the last two looks.
 	CoreSeen *bool `json:"core_seen,omitempty"`
-	// Chosen is the interval that Choose found for the plan in force, which then stands for the least cost's own; 0 where nothing was chosen.
+	// Chosen is the interval that Choose found for the plan in force, half-blocked bound and all, which then stands for the least cost's own; 0
+	// where nothing was chosen.
 	Chosen int `json:"chosen_days,omitempty"`
 	// Outlook is what lies ahead after the next clean, nil where nothing is learned; its limit is the task's.
 	Outlook *Outlook `json:"outlook,omitempty"`
@@ -421,7 +422,7 @@ func (res *Result) bounds(t Task) {
 			most, bind = days, by
 		}
 	}
-	if res.Best != nil && res.Best.HalfBlocked > 0 && (res.School == Cost || res.School == Limit) {
+	if res.Best != nil && res.Best.HalfBlocked > 0 && t.Chosen == 0 && (res.School == Cost || res.School == Limit) {
 		within(math.Max(Week, res.Best.HalfBlocked), func() {
 			res.bind(reason.RailHalfBlocked, reason.Numbers{"days": res.Best.HalfBlocked, "share": worstBlocked, "risk": worstRisk})
 		})

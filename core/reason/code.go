@@ -106,7 +106,6 @@ const (
 	// What is known of a unit, and what it costs.
 	CleanCost        Code = "clean_cost"
 	CleanCostAssumed Code = "clean_cost_assumed"
-	DeepChanged      Code = "deep_changed"
 	EnergyAssumed    Code = "energy_assumed"
 	EnergyEntered    Code = "energy_entered"
 	LeadingFactor    Code = "leading_factor"
@@ -118,8 +117,6 @@ const (
 	StartRate        Code = "start_rate"
 
 	// Recommendations.
-	LightAloneFails Code = "light_alone_fails"
-	NoLadderHolds   Code = "no_ladder_holds"
 
 	// Jobs, and what changes when one is moved.
 	ChangeCrew          Code = "change_crew"

@@ -2858,7 +2858,6 @@ type Coil struct {
 	BlockedShare float64            `json:"blocked_share"`
 	Causes       []CauseRemoved     `json:"causes"`
 	ID           openapi_types.UUID `json:"id"`
-	Ladder       *CoilLadder        `json:"ladder,omitempty"`
 
 	// Money What the money of its soil rests on.
 	Money      []Reason        `json:"money"`
@@ -2897,19 +2896,6 @@ type CoilCardFinMetal string
 
 // CoilCardTubeMetal defines model for CoilCard.TubeMetal.
 type CoilCardTubeMetal string
-
-// CoilLadder defines model for CoilLadder.
-type CoilLadder struct {
-	Cheapest    Ladder   `json:"cheapest"`
-	DeepMethod  string   `json:"deep_method"`
-	DeepOnly    Ladder   `json:"deep_only"`
-	LightHolds  bool     `json:"light_holds"`
-	LightMethod string   `json:"light_method"`
-	Reasons     []Reason `json:"reasons"`
-	SavedShare  float64  `json:"saved_share"`
-	Table       []Ladder `json:"table"`
-	WithinLimit *Ladder  `json:"within_limit,omitempty"`
-}
 
 // CoilLine defines model for CoilLine.
 type CoilLine struct {
@@ -3678,9 +3664,6 @@ type KeptCost struct {
 	OverPriceYear float64     `json:"over_price_year"`
 	Plan          ProgramPlan `json:"plan"`
 }
-
-// Ladder defines model for Ladder.
-type Ladder = interval.Ladder
 
 // LastClean defines model for LastClean.
 type LastClean struct {

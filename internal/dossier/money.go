@@ -9,7 +9,6 @@ import (
 	"nextround/core/method"
 	"nextround/core/reason"
 	"nextround/core/soil"
-	"nextround/core/workplan"
 	"nextround/internal/contract"
 	"nextround/internal/optional"
 	"nextround/internal/store"
@@ -170,45 +169,6 @@ func (r *Facts) planned(usual Work, plan, main WorkPlan) Work {
 		}
 	}
 	return out
-}
-
-// reachesCore is the share of the core a deep clean has to take to be one (assumption).
-const reachesCore = .3
-
-// Deeper is the deep clean a ladder is worked with: the usual one, or, where that leaves the core, one that reaches it.
-func (r *Facts) Deeper(d Unit, c store.Coil, usual Work, family soil.Family) (Work, []reason.Reason) {
-	if usual.Removal.Core >= reachesCore {
-		return usual, usual.Reasons()
-	}
-	in := r.adviceFor(d, c, 0)
-	in.Found = method.Found{Kind: kindOf(family), Grade: soil.Felt, CoreGrade: new(soil.Felt)}
-	advice, err := workplan.Advise(in)
-	if err != nil || len(advice.Plans) == 0 {
-		return usual, usual.Reasons()
-	}
-	plan := advice.Plans[0]
-	removal := soil.Removal{}
-	for _, x := range plan.Passes {
-		removal = removal.Then(soil.Removal{Face: x.FaceShare, Core: x.CoreShare, Packing: x.Packing})
-	}
-	if removal.Core <= usual.Removal.Core {
-		return usual, usual.Reasons() // nothing that is allowed here reaches further
-	}
-	out := usual
-	for _, m := range r.Methods {
-		if main := plan.Passes[plan.Main]; m.Code == main.Method {
-			out.Method, out.direction = m, main.Direction
-		}
-	}
-	out.Removal, out.Minutes, out.Cost, out.Passes = removal, plan.Minutes, max(plan.Cost, 1), nil
-	for _, x := range plan.Passes {
-		out.Passes = append(out.Passes, x.Method)
-	}
-	return out, []reason.Reason{{
-		Code: reason.DeepChanged, Evidence: reason.Assumption,
-		Numbers: reason.Numbers{"core": usual.Removal.Core, "better": out.Removal.Core, "cost": out.Cost},
-		Names:   reason.Names{"was": usual.Method.Name, "method": out.Method.Name},
-	}}
 }
 
 // Reasons say what a clean is taken to cost.

@@ -10,7 +10,6 @@ import (
 
 	"nextround/core/calendar"
 	"nextround/core/heat"
-	"nextround/core/reason"
 	"nextround/internal/contract"
 	"nextround/internal/dossier"
 	"nextround/internal/organisation"
@@ -208,22 +207,25 @@ func TestWhatSoilCostsAtAUnit(t *testing.T) {
 	assert.InDelta(t, 50*.18, e.EnergyDay, 1e-9)
 }
 
-// Under the class's usual work a ladder's deep clean reaches the core, or one that does is taken.
-func TestALaddersDeepCleanReachesTheCore(t *testing.T) {
+// Plans are lawful, priced, and named by their passes; the one in force is among them, or barred from being proposed.
+func TestTheProgramKnowsWhatIsInForce(t *testing.T) {
 	t.Parallel()
 	b := newBench(t, "outdoor_condensing", "condenser")
-	r, d := b.unit()
-	usual := d.Coils[0].Work("deep")
-	require.Greater(t, usual.Removal.Core, .3)
-	deep, because := r.Deeper(d, d.Coils[0].Coil, usual, "dust_like")
-	assert.Equal(t, usual.Method.Code, deep.Method.Code)
-	assert.NotEqual(t, reason.DeepChanged, because[0].Code)
-	b.class("outdoor_condensing").UsualDeep = "brush_vacuum"
-	r, d = b.unit()
-	usual = d.Coils[0].Work("deep")
-	require.Less(t, usual.Removal.Core, .3)
-	_, because = r.Deeper(d, d.Coils[0].Coil, usual, "dust_like")
-	assert.Equal(t, reason.DeepChanged, because[0].Code)
+	_, d := b.unit()
+	for _, task := range d.Coils[0].Tasks {
+		if task.Kind != "deep" || !task.Program.Known {
+			continue
+		}
+		p := task.Program
+		require.NotNil(t, p.InForce)
+		assert.Equal(t, p.InForcePlan.Code, p.InForce.Plan)
+		for _, k := range p.Table {
+			assert.Positive(t, p.Plans[k.Plan].Cost)
+			assert.NotContains(t, k.Plan, "usual:", "what nobody would advise is never proposed")
+		}
+		return
+	}
+	t.Fatal("no program")
 }
 
 // Stock is what was bought and counted, less what was drawn, plus what came back.

@@ -50,8 +50,6 @@ func TestAUnitsOwnRateLeadsItsInterval(t *testing.T) {
 	assert.Less(t, deep.Proposal.Proposed.TotalDay, deep.Proposal.InForce.TotalDay)
 	require.NotNil(t, deep.Bench)
 	assert.Len(t, deep.Bench.After.Sides, 1)
-	require.NotNil(t, u.Coils[0].Ladder)
-	assert.NotEmpty(t, u.Coils[0].Ladder.Table)
 	assert.NotEmpty(t, u.Coils[0].Money)
 }
 

@@ -8,8 +8,6 @@ import (
 	"nextround/core/calendar"
 	"nextround/core/heat"
 	"nextround/core/interval"
-	"nextround/core/normal"
-	"nextround/core/reason"
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/dossier"
@@ -57,7 +55,7 @@ func rounded(v []float64) []float64 {
 	return out
 }
 
-// engineView adds to a coil's view what is worked out only when it is looked at: its ladder, what taking a cause away
+// engineView adds to a coil's view what is worked out only when it is looked at: what taking a cause away
 // would bring, its neighbours, and what its cleans brought.
 func engineView(r *dossier.Facts, t store.Tenant, d dossier.Unit, c dossier.Coil, out *contract.Coil) error {
 	out.Causes, out.Neighbours = []contract.CauseRemoved{}, []contract.NeighbourCoil{}
@@ -68,9 +66,6 @@ func engineView(r *dossier.Facts, t store.Tenant, d dossier.Unit, c dossier.Coil
 	out.Money = contract.Reasons(append(r.EnergyReasons(d, c.Coil), c.Deep.Reasons()...))
 	main := mainTask(c)
 	if main != nil && main.Ahead.Known {
-		if err := ladderView(r, d, c, out); err != nil {
-			return err
-		}
 		if err := causesView(d, *main, out); err != nil {
 			return err
 		}
@@ -95,55 +90,6 @@ func mainTask(c dossier.Coil) *dossier.Task {
 			return &c.Tasks[i]
 		}
 	}
-	return nil
-}
-
-// mostDeepTimes bounds the time between two deep cleans of a ladder, as a multiple of the class maximum.
-const mostDeepTimes = 2
-
-func ladderView(r *dossier.Facts, d dossier.Unit, c dossier.Coil, out *contract.Coil) error {
-	family := soil.Mixed
-	if c.Worst >= 0 {
-		family = soil.Family(c.Sides[c.Worst].Soil.Family)
-	}
-	deep, because := r.Deeper(d, c.Coil, c.Deep, family)
-	q := interval.LadderQuestion{
-		FanShare: 1, Economics: r.Economics(d, c.Coil), Limit: r.Limit, OverPrice: r.OverPrice(d), MostDays: d.Class.MaxDays,
-		MostDeepDays: min(2*dossier.MostDays, mostDeepTimes*d.Class.MaxDays),
-		Light:        interval.Rung{Cost: c.Light.Cost, Removal: c.Light.Removal}, Deep: interval.Rung{Cost: deep.Cost, Removal: deep.Removal},
-	}
-	for _, side := range c.Sides {
-		if !side.Reachable || !side.Rate.Known {
-			continue
-		}
-		if fan := side.History.ConditionOn(d.Today).FanShare; fan > 0 {
-			q.FanShare = fan
-		}
-		spread := math.Hypot(side.Rate.SDLog, interval.Scatter)
-		q.Sides = append(q.Sides, interval.LadderSide{
-			Name: side.Name, AreaShare: side.AreaShare, Rate: side.Rate.Rate.P50, Penetration: side.Rate.Penetration,
-			LimitRate: math.Exp(side.Rate.MeanLog + normal.Quantile(1-r.Risk)*spread),
-		})
-	}
-	l, err := interval.Climb(q)
-	if err != nil {
-		return err
-	}
-	view := contract.CoilLadder{
-		Cheapest: l.Cheapest, DeepOnly: l.DeepOnly, WithinLimit: l.WithinLimit, SavedShare: l.Saved, LightHolds: l.LightHolds,
-		Table: append([]interval.Ladder{}, l.Table...), LightMethod: c.Light.Method.Name, DeepMethod: deep.Method.Name,
-	}
-	because = append(c.Light.Reasons(), because...)
-	switch {
-	case l.WithinLimit == nil:
-		because = append(because, reason.Reason{Code: reason.NoLadderHolds, Evidence: reason.Assumption, Numbers: reason.Numbers{"limit": r.Limit}})
-	case !l.LightHolds:
-		because = append(because, reason.Reason{
-			Code: reason.LightAloneFails, Evidence: reason.Assumption, Numbers: reason.Numbers{"limit": r.Limit}, Names: reason.Names{"method": c.Light.Method.Name},
-		})
-	}
-	view.Reasons = contract.Reasons(because)
-	out.Ladder = &view
 	return nil
 }
 

@@ -90,10 +90,6 @@ var sentences = map[reason.Code]func(n reason.Numbers, s reason.Names) string{
 	reason.StartPastLimit: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("This way of cleaning cannot bring it below %s. Choose another work plan; until then it is not lengthened.", percent(n["limit_share"]))
 	},
-	reason.DeepChanged: func(n reason.Numbers, s reason.Names) string {
-		return fmt.Sprintf("As it was last done, %s, the deep clean removes %s of the core soil. The figures use %s instead (%s); check that it suits the place.",
-			strings.ToLower(s["was"]), percent(n["core"]), strings.ToLower(s["method"]), percent(n["better"]))
-	},
 	reason.LimitNotReached: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("The risk of passing %s stays at most %s up to %s, the longest interval examined.", percent(n["limit_share"]), percent(n["risk"]), Days(n["days"]))
 	},
@@ -168,12 +164,6 @@ var sentences = map[reason.Code]func(n reason.Numbers, s reason.Names) string{
 	reason.CleanCostAssumed: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("Not done here yet: %s assumed, %s (%s on site), without travel. It removes %s of the face soil and %s of the core soil.",
 			strings.ToLower(s["method"]), money(n["cost"]), minutes(n["minutes"]), percent(n["face"]), percent(n["core"]))
-	},
-	reason.NoLadderHolds: func(n reason.Numbers, _ reason.Names) string {
-		return fmt.Sprintf("No cycle of these two cleans keeps it within %s: choose another method.", percent(n["limit"]))
-	},
-	reason.LightAloneFails: func(n reason.Numbers, s reason.Names) string {
-		return fmt.Sprintf("%s alone never keeps it within %s, however often: it does not reach the core.", s["method"], percent(n["limit"]))
 	},
 	reason.NoChange: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Less than a week from the present interval: keep %s.", Days(n["days"]))

@@ -3386,27 +3386,6 @@ export interface components {
             times_a_year?: number;
             note?: string;
         };
-        Ladder: {
-            every_days: number;
-            rungs: number;
-            total_day: number;
-            clean_day: number;
-            soil_day: number;
-            over_day: number;
-            most_blocked_share: number;
-            holds_limit: boolean;
-        };
-        CoilLadder: {
-            cheapest: components["schemas"]["Ladder"];
-            deep_only: components["schemas"]["Ladder"];
-            within_limit?: components["schemas"]["Ladder"];
-            saved_share: number;
-            light_holds: boolean;
-            table: components["schemas"]["Ladder"][];
-            light_method: string;
-            deep_method: string;
-            reasons: components["schemas"]["Reason"][];
-        };
         CauseRemoved: {
             /** Format: uuid */
             factor_id: string;
@@ -3439,7 +3418,6 @@ export interface components {
             text: string;
         };
         Coil: {
-            ladder?: components["schemas"]["CoilLadder"];
             causes: components["schemas"]["CauseRemoved"][];
             neighbours: components["schemas"]["NeighbourCoil"][];
             /** @description What the money of its soil rests on. */

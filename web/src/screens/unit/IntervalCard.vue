@@ -9,6 +9,7 @@ import { mayManage, session } from '../../session'
 import { count, dueWords, kindWords, schoolWords, shortDay, upperFirst } from '../../words'
 import { useSubmit } from '../../parts/useSubmit'
 import CapList from './CapList.vue'
+import ProgramCard from './ProgramCard.vue'
 
 /** One task's interval: what is in force, what the schools say, what binds, and the manager's answer. */
 const props = defineProps<{ task: Schemas['Task'] }>()
@@ -19,12 +20,21 @@ const days = ref(props.task.proposal.days)
 const reason = ref('')
 const { busy, refused, submit } = useSubmit()
 const proposal = computed(() => props.task.proposal)
+/** Another work plan is proposed, not an interval alone. */
+const leads = computed(() => !!proposal.value.program?.leads)
 const rails = computed(() =>
   proposal.value.reasons.filter(
     (r) =>
       r.code.startsWith('rail_') ||
       r.code === 'no_change' ||
-      ['start_past_limit', 'near_least_cost'].includes(r.code),
+      [
+        'start_past_limit',
+        'near_least_cost',
+        'nothing_beats',
+        'program_interval',
+        'part_of_program',
+        'caps_contradict',
+      ].includes(r.code),
   ),
 )
 const schools = computed(() => [
@@ -82,39 +92,46 @@ async function send(accept: boolean) {
     <ul v-if="proposal.advice.length" class="advice">
       <li v-for="a in proposal.advice" :key="a.code">{{ a.text }}</li>
     </ul>
-    <table class="lines">
-      <tbody>
-        <tr v-for="s in schools" :key="s.school" :class="{ leads: s.school === proposal.school }">
-          <th scope="row">{{ schoolWords[s.school] }}</th>
-          <td class="nowrap">
-            <strong v-if="s.days">{{
-              inDays(s.school === 'limit' ? Math.floor(s.days) : s.days)
-            }}</strong><span v-else class="soft">–</span>
-          </td>
-          <td>
-            <ReasonList
-              v-if="s.reasons.length"
-              :reasons="s.school === 'staircase' ? s.reasons.slice(0, 1) : s.reasons"
-            />
-            <span v-else class="soft">{{
-              s.school === 'staircase' ? 'No finding yet.' : 'Nothing is known of its soil yet.'
-            }}</span>
-          </td>
-        </tr>
-        <tr v-if="rails.length">
-          <th scope="row">Why not longer or shorter</th>
-          <td></td>
-          <td><ReasonList :reasons="rails" /></td>
-        </tr>
-      </tbody>
-    </table>
+    <ProgramCard v-if="proposal.program" :program="proposal.program" />
+    <component :is="proposal.program ? 'details' : 'div'">
+      <summary v-if="proposal.program">Four ways to set the interval of the plan in force</summary>
+      <table class="lines">
+        <tbody>
+          <tr v-for="s in schools" :key="s.school" :class="{ leads: s.school === proposal.school }">
+            <th scope="row">{{ schoolWords[s.school] }}</th>
+            <td class="nowrap">
+              <strong v-if="s.days">{{
+                inDays(s.school === 'limit' ? Math.floor(s.days) : s.days)
+              }}</strong><span v-else class="soft">–</span>
+            </td>
+            <td>
+              <ReasonList
+                v-if="s.reasons.length"
+                :reasons="s.school === 'staircase' ? s.reasons.slice(0, 1) : s.reasons"
+              />
+              <span v-else class="soft">{{
+                s.school === 'staircase' ? 'No finding yet.' : 'Nothing is known of its soil yet.'
+              }}</span>
+            </td>
+          </tr>
+          <tr v-if="rails.length">
+            <th scope="row">Why not longer or shorter</th>
+            <td></td>
+            <td><ReasonList :reasons="rails" /></td>
+          </tr>
+        </tbody>
+      </table>
+    </component>
     <div v-if="proposal.id" class="proposal">
-      <p>
+      <p v-if="leads">
+        Proposed: <strong>the cheapest work plan, every {{ proposal.days }} d</strong>.
+      </p>
+      <p v-else>
         Proposed by {{ schoolWords[proposal.school].toLowerCase() }}:
         <strong>every {{ proposal.days }} d ({{ count(proposal.days / 7, 'week') }})</strong> instead of
         {{ task.every_days }} d.
       </p>
-      <p v-if="brings">{{ brings }}</p>
+      <p v-if="brings && !leads">{{ brings }}</p>
     </div>
     <p v-for="g in (task.superseded ?? []).slice(0, 1)" :key="g.closed_at" class="soft">
       The proposal of {{ shortDay(g.at.slice(0, 10)) }} for {{ g.days }} d was superseded by newer evidence on
@@ -125,9 +142,9 @@ async function send(accept: boolean) {
         refused.message
       }}</span>
       <div v-if="!own" class="actions">
-        <ElButton v-if="proposal.id" type="primary" :loading="busy" @click="send(true)"
-          >Accept {{ proposal.days }} d</ElButton
-        >
+        <ElButton v-if="proposal.id" type="primary" :loading="busy" @click="send(true)">{{
+          leads ? `Accept work plan, every ${proposal.days} d` : `Accept ${proposal.days} d`
+        }}</ElButton>
         <ElButton @click="own = true">Set my own</ElButton>
       </div>
       <form v-else class="own" novalidate @submit.prevent="send(false)">

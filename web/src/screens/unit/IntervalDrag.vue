@@ -104,7 +104,11 @@ const change = computed(() => {
       </div>
     </dl>
     <p class="soft compare">
-      {{ change || 'This is the present interval. Drag, or use the arrow keys, to try another.' }}
+      {{
+        days === inForce
+          ? 'This is the present interval. Drag, or use the arrow keys, to try another.'
+          : change
+      }}
     </p>
   </div>
 </template>

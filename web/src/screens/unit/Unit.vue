@@ -31,7 +31,6 @@ import PartStates from './PartStates.vue'
 import IntervalCard from './IntervalCard.vue'
 import CauseList from './CauseList.vue'
 import IntervalDrag, { type Preview } from './IntervalDrag.vue'
-import LadderCard from './LadderCard.vue'
 import NeighbourList from './NeighbourList.vue'
 
 const props = defineProps<{ id: string }>()
@@ -223,17 +222,13 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
               :key="dragged.task_id"
               :bench="dragged.bench"
               :in-force="dragged.every_days"
-              :proposed="dragged.proposal.id ? dragged.proposal.days : undefined"
+              :proposed="
+                dragged.proposal.id && !dragged.proposal.program?.leads ? dragged.proposal.days : undefined
+              "
               :label="upperFirst(kindWords[dragged.kind])"
               @moved="(p) => (preview = p)"
             />
           </template>
-          <LadderCard
-            v-if="at?.coil.ladder"
-            :ladder="at.coil.ladder"
-            :tasks="at.coil.tasks"
-            @changed="reload"
-          />
           <CauseList v-if="at?.coil.causes.length" :causes="at.coil.causes" />
           <NeighbourList
             v-if="at?.coil.neighbours.length"
