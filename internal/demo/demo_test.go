@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nextround/core/interval"
 	"nextround/core/soil"
 	"nextround/core/workplan"
 	"nextround/internal/contract"
@@ -262,4 +263,75 @@ func TestTheSampleBreaksNoHardRule(t *testing.T) {
 			}
 		}
 	}
+}
+
+// One figure: what the portfolio, an open proposal, the unit's page and the preview say of a clean is the same, for every unit of the sample.
+func TestEveryScreenGivesTheSameFigure(t *testing.T) {
+	t.Parallel()
+	s := load(t)
+	ctx := context.Background()
+	sameEverywhere(t, ctx, s)
+}
+
+// unseen is a difference in a blocked share that no screen shows: what peers say moves a little with each visit, and those it moves by less
+// are not worked out again at once.
+const unseen = 5e-4
+
+func sameEverywhere(t *testing.T, ctx context.Context, s sample) {
+	t.Helper()
+	p, err := s.svc.Register.Portfolio(ctx, s.manager, register.PortfolioQuery{Limit: 500})
+	require.NoError(t, err)
+	require.NotEmpty(t, p.Rows)
+	open := 0
+	for _, row := range p.Rows {
+		u, err := s.svc.Learning.Unit(ctx, s.manager, row.UnitID)
+		require.NoError(t, err)
+		for _, c := range u.Coils {
+			if c.ID != row.Coil.CoilID {
+				continue
+			}
+			at := row.Tag + " " + string(c.Role)
+			soiled := 0.0
+			for _, side := range c.Sides {
+				if side.State.BlockedShare != nil {
+					soiled = max(soiled, *side.State.BlockedShare)
+				}
+			}
+			if row.Coil.State.BlockedShare != nil {
+				assert.InDelta(t, soiled, *row.Coil.State.BlockedShare, unseen, "%s: expected soil", at)
+			}
+			for _, task := range c.Tasks {
+				var line contract.TaskLine
+				for _, l := range row.Coil.Tasks {
+					if l.TaskID == task.TaskID {
+						line = l
+					}
+				}
+				assert.Equal(t, task.Due, line.Due, "%s, %s: due", at, task.Kind)
+				if task.WaitWeek != nil {
+					assert.InDelta(t, *task.WaitWeek, *line.WaitWeek, .005, "%s, %s: a week's wait", at, task.Kind)
+				}
+				if task.Proposal.ID == nil {
+					continue
+				}
+				open++
+				require.NotNil(t, line.ProposalID, at)
+				assert.Equal(t, task.Proposal.Days, *line.ProposedDays, at)
+				if task.Proposal.SavesYear == nil {
+					continue
+				}
+				fresh := 365 * (task.Proposal.InForce.TotalDay - task.Proposal.Proposed.TotalDay)
+				assert.InDelta(t, fresh, *task.Proposal.SavesYear, .01, "%s, %s: stored and fresh", at, task.Kind)
+				assert.InDelta(t, *task.Proposal.SavesYear, *line.SavesYear, .5, "%s, %s: portfolio and unit", at, task.Kind)
+				if q := task.Proposal.Program; q != nil && q.Leads {
+					assert.InDelta(t, q.SavesYear, *task.Proposal.SavesYear, .01, "%s: program", at)
+				} else if b := task.Bench; b != nil && q == nil {
+					shown, err := interval.Show(interval.PreviewQuestion{Now: b.Now, After: b.After, Days: task.Proposal.Days, DueIn: max(0, b.DueInDays)})
+					require.NoError(t, err)
+					assert.InEpsilon(t, task.Proposal.Proposed.TotalDay, shown.TotalDay, 2e-3, "%s, %s: preview", at, task.Kind)
+				}
+			}
+		}
+	}
+	assert.Greater(t, open, 10)
 }

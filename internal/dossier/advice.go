@@ -90,17 +90,6 @@ func (r *Facts) AdviceInput(d Unit, c Coil) workplan.Input {
 	return in
 }
 
-// kindOf is a soil that stands for a family.
-func kindOf(f soil.Family) string {
-	switch f {
-	case soil.DustLike:
-		return "dust"
-	case soil.GreaseLike:
-		return "grease"
-	}
-	return "mixed"
-}
-
 // adviceFor is what advice rests on beside what is found.
 func (r *Facts) adviceFor(d Unit, c store.Coil, area float64) workplan.Input {
 	in := workplan.Input{

@@ -141,6 +141,16 @@ func EstimateRow(org uuid.UUID, d Unit, c store.Coil, side Side, at time.Time) s
 // movedBy is how far the mean of a group has to move before its members are recalculated, on ln λ.
 const movedBy = .02
 
+// Taught reports whether what a side tells now is anything else than what it told before.
+func (p Peers) Taught(after store.RateEstimate) bool {
+	const hair = 1e-9
+	before := p.own[after.SurfaceID]
+	if before.Telling != after.Telling || (before.OwnMean == nil) != (after.OwnMean == nil) {
+		return true
+	}
+	return after.OwnMean != nil && math.Abs(*after.OwnMean-*before.OwnMean)+math.Abs(*after.OwnVariance-*before.OwnVariance) > hair
+}
+
 // Moved reports whether what a side tells now moves its group, at the site or in the organisation.
 func (p Peers) Moved(after store.RateEstimate) bool {
 	before := p.own[after.SurfaceID]

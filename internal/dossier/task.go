@@ -126,7 +126,7 @@ func (r *Facts) task(d Unit, coil Coil, t store.Task) (Task, error) {
 func (t *Task) follow(in interval.Task) {
 	p := t.Program
 	t.Result.School, t.Result.Days, t.Result.Change, t.Result.Binding = interval.Cost, p.Best.EveryDays, true, ""
-	t.Result.Proposed, t.Result.InForce = account(p.Best), account(*p.Choice.InForce)
+	t.Result.Proposed, t.Result.InForce = account(p.Best), account(*p.InForce)
 	for _, c := range in.Caps {
 		if c.Kind != interval.Chemistry && p.Best.EveryDays+interval.Week > c.MostDays {
 			t.Result.Binding = "cap"

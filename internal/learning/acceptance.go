@@ -107,8 +107,7 @@ func (x *acceptance) line(d dossier.Unit, c dossier.Coil, task dossier.Task, p s
 		DueBefore: task.Due.Day, DueAfter: nextDue(task, p.Days, d.Today), HoursYearBefore: hours / float64(task.EveryDays), HoursYearAfter: hours / float64(p.Days),
 		SavesYear: p.SavesYear,
 	}
-	var k kept
-	if p.Program.Into(&k) == nil && k.Plan.Known() {
+	if k, proposed := keptIn(p); proposed {
 		line.Plan, line.DueAfter = new(planView(k.Plan)), max(d.Today, k.On.Add(k.FirstIn))
 		line.HoursYearAfter = k.Plan.Minutes / 60 * yearDays / float64(p.Days)
 	}

@@ -200,7 +200,7 @@ func TestWhatTheHouseWantsLeads(t *testing.T) {
 	require.NoError(t, err)
 	byLimit := roomstest.Task(h.Look(u.ID), contract.TaskKindDeep).Proposal
 	assert.Equal(t, contract.SchoolCost, byCost.School)
-	assert.LessOrEqual(t, byLimit.Days, byCost.Days)
+	assert.LessOrEqual(t, float64(byLimit.Days), byCost.Cost.Days, "of the same way of cleaning")
 	_, err = h.Rooms.Organisation.SavePractice(h.Ctx, h.Manager, "interval", contract.PracticeChange{Choice: text("habit"), Reason: "as ever"})
 	require.NoError(t, err)
 	assert.Equal(t, contract.SchoolHabit, roomstest.Task(h.Look(u.ID), contract.TaskKindDeep).Proposal.School)

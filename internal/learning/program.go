@@ -73,11 +73,17 @@ func keptOf(t dossier.Task, today calendar.Day) kept {
 	return out
 }
 
+// keptIn is the program that a proposal keeps; false where the interval alone was proposed.
+func keptIn(p store.Proposal) (k kept, proposed bool) {
+	err := p.Program.Into(&k)
+	return k, err == nil && k.Plan.Known()
+}
+
 // proposes reports whether an open proposal is the program that would be proposed now.
 func proposes(open store.Proposal, t dossier.Task) bool {
-	var k kept
-	if open.Program.Into(&k) != nil || !k.Plan.Known() || !t.Program.Leads {
-		return k.Plan.Known() == t.Program.Leads
+	k, proposed := keptIn(open)
+	if !proposed || !t.Program.Leads {
+		return proposed == t.Program.Leads
 	}
 	return k.Plan.Code == t.Program.Plan.Code && k.Light.Code == t.Program.Light.Code && k.LightEvery == t.Program.Best.LightEvery
 }
@@ -85,9 +91,9 @@ func proposes(open store.Proposal, t dossier.Task) bool {
 // acceptProgram sets what a program brings beside its interval: the plan, the day of the first clean, which holds until it is done, and the
 // light clean in between, which ends where the program has none.
 func (s *Service) acceptProgram(t store.Tenant, task store.Task, p store.Proposal) error {
-	var k kept
-	if p.Program.Into(&k) != nil || !k.Plan.Known() {
-		return nil // the interval alone was proposed
+	k, proposed := keptIn(p)
+	if !proposed {
+		return nil // the interval alone was
 	}
 	today := organisation.DayIn(s.Now(), "UTC")
 	first := max(today, k.On.Add(k.FirstIn))

@@ -3,12 +3,14 @@ package learning
 import (
 	"context"
 	"log/slog"
+	"math"
 
 	"github.com/google/uuid"
 
 	"nextround/internal/dossier"
 	"nextround/internal/dossier/load"
 	"nextround/internal/organisation"
+	"nextround/internal/queue"
 	"nextround/internal/store"
 )
 
@@ -30,6 +32,7 @@ func (s *Service) RefreshTelling(t store.Tenant, units []uuid.UUID, tell func(do
 		return err
 	}
 	var moved []uuid.UUID
+	taught := false
 	for from := 0; from < len(units); from += load.Batch {
 		if tell != nil {
 			if err := tell(from); err != nil {
@@ -45,14 +48,27 @@ func (s *Service) RefreshTelling(t store.Tenant, units []uuid.UUID, tell func(do
 		if err != nil {
 			return err
 		}
-		changed, err := s.refreshBatch(t, r)
+		changed, said, err := s.refreshBatch(t, r)
 		if err != nil {
 			return err
 		}
-		moved = append(moved, changed...)
+		moved, taught = append(moved, changed...), taught || said
+	}
+	if len(moved) > 0 {
+		if err := s.leaveBehind(t, moved); err != nil {
+			return err
+		}
+	}
+	if taught && len(units) > 1 {
+		// Those that came first were worked out before the last had taught anything.
+		for from := 0; from < len(units); from += load.Batch {
+			if err := s.refreshPeers(t, c, units[from:min(from+load.Batch, len(units))]); err != nil {
+				return err
+			}
+		}
 	}
 	if len(moved) == 0 || len(units) > peersTouched {
-		return nil // those of a large change are all worked out anyway
+		return nil
 	}
 	// What was learned here, the other sides of the same units and the peers at the same site take up at once; those
 	// elsewhere with the day.
@@ -67,6 +83,15 @@ func (s *Service) RefreshTelling(t store.Tenant, units []uuid.UUID, tell func(do
 	return s.refreshPeers(t, c, free)
 }
 
+// leaveBehind has like units elsewhere brought in line soon, in the background: what some units taught bears on them too.
+func (s *Service) leaveBehind(t store.Tenant, moved []uuid.UUID) error {
+	behind, err := t.MarkPeersBehind(moved)
+	if err != nil || !behind {
+		return err
+	}
+	return queue.Put(t.Context(), t, CatchingUp{Org: t.Org}, nil)
+}
+
 // peersTouched is how many peers a visit recalculates at once.
 const peersTouched = 200
 
@@ -76,7 +101,7 @@ func (s *Service) refreshPeers(t store.Tenant, c organisation.Catalogue, units [
 	if err != nil {
 		return err
 	}
-	_, err = s.refreshBatch(t, r)
+	_, _, err = s.refreshBatch(t, r)
 	return err
 }
 
@@ -88,31 +113,39 @@ type derived struct {
 	rates []store.RateEstimate
 	// moved are the units whose peers learned something new.
 	moved []uuid.UUID
+	// taught says that some side tells something else than before, however little.
+	taught bool
+	// figures are open proposals that stand, with what they come to now.
+	figures []store.Proposal
 }
 
-func (s *Service) refreshBatch(t store.Tenant, r *dossier.Facts) (moved []uuid.UUID, err error) {
+// refreshBatch works units out and writes what came of it: those whose peers learned something, and whether anything was taught at all.
+func (s *Service) refreshBatch(t store.Tenant, r *dossier.Facts) (moved []uuid.UUID, taught bool, err error) {
 	tasks := make([]uuid.UUID, len(r.Rows.Tasks))
 	for i, x := range r.Rows.Tasks {
 		tasks[i] = x.ID
 	}
 	decided, err := t.DecidedEvidence(tasks)
 	if err != nil {
-		return nil, err
+		return nil, false, err
 	}
 	out, err := s.derive(t.Context(), t.Org, r, decided)
 	if err != nil {
-		return nil, err
+		return nil, false, err
 	}
 	if err := t.CloseProposals(out.stale, "superseded", s.Stamp()); err != nil {
-		return out.moved, err
+		return out.moved, out.taught, err
 	}
 	if err := store.Insert(t, out.fresh...); err != nil {
-		return out.moved, err
+		return out.moved, out.taught, err
+	}
+	if err := t.PutProposalFigures(out.figures); err != nil {
+		return out.moved, out.taught, err
 	}
 	if err := t.PutCoilLines(out.lines); err != nil {
-		return out.moved, err
+		return out.moved, out.taught, err
 	}
-	return out.moved, t.PutRateEstimates(out.rates)
+	return out.moved, out.taught, t.PutRateEstimates(out.rates)
 }
 
 // derive works out what the units of a register come to.
@@ -126,6 +159,7 @@ func (s *Service) derive(ctx context.Context, org uuid.UUID, r *dossier.Facts, d
 			for _, side := range d.Coils[i].Sides {
 				row := dossier.EstimateRow(org, d, d.Coils[i].Coil, side, s.Stamp())
 				told = told || r.Peers.Moved(row)
+				out.taught = out.taught || r.Peers.Taught(row)
 				out.rates = append(out.rates, row)
 			}
 			for k := range d.Coils[i].Tasks {
@@ -148,6 +182,12 @@ func (s *Service) reconsider(org uuid.UUID, d dossier.Unit, task *dossier.Task, 
 	same := task.Open != nil && task.Open.InputsHash == task.Evidence &&
 		task.Open.Days == task.Result.Days && task.Open.FromDays == task.EveryDays && proposes(*task.Open, *task)
 	if want && same {
+		row := s.proposalRow(org, d, *task)
+		row.ID, row.ComputedAt = task.Open.ID, task.Open.ComputedAt
+		if figuresDiffer(*task.Open, row) {
+			out.figures = append(out.figures, row)
+		}
+		task.Open = &row
 		return
 	}
 	if task.Open != nil {
@@ -159,6 +199,15 @@ func (s *Service) reconsider(org uuid.UUID, d dossier.Unit, task *dossier.Task, 
 		out.fresh = append(out.fresh, row)
 		task.Open = &row
 	}
+}
+
+// figuresDiffer reports whether what a proposal comes to has moved by more than anybody could see.
+func figuresDiffer(was, is store.Proposal) bool {
+	const cent = .01
+	if was.SavesYear == nil || is.SavesYear == nil {
+		return was.SavesYear != is.SavesYear
+	}
+	return math.Abs(*was.SavesYear-*is.SavesYear) >= cent
 }
 
 func (s *Service) coilLine(org uuid.UUID, d dossier.Unit, c dossier.Coil) store.CoilLine {

@@ -168,8 +168,16 @@ func taskView(t dossier.Task, r *dossier.Facts, d dossier.Unit, names organisati
 	// What was proposed stands until it is answered or newer evidence takes its place; what peers said since may be worth a
 	// week, not another proposal.
 	if t.Open != nil && t.Open.InputsHash == t.Evidence {
-		task.Proposal.ID, task.Proposal.Days, task.Proposal.School = &t.Open.ID, t.Open.Days, contract.School(t.Open.School)
-		task.Proposal.Change, task.Proposal.SavesYear = true, t.Open.SavesYear
+		p := &task.Proposal
+		p.ID, p.School, p.Change = &t.Open.ID, contract.School(t.Open.School), true
+		if p.Days != t.Open.Days || !proposes(*t.Open, t) {
+			// As it was proposed, with what it came to then.
+			var was interval.Result
+			if t.Open.Result.Into(&was) == nil {
+				p.InForce, p.Proposed = was.InForce, was.Proposed
+			}
+			p.Days, p.SavesYear = t.Open.Days, t.Open.SavesYear
+		}
 	}
 	for _, c := range r.Changes[t.ID] {
 		task.Changes = append(task.Changes, names.Change(c))

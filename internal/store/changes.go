@@ -1,6 +1,7 @@
 package store
 
 import (
+	"fmt"
 	"time"
 
 	"github.com/google/uuid"
@@ -33,6 +34,20 @@ func (t Tenant) SetLightTask(task Task, days int, ended bool) error {
 		return ErrStale
 	}
 	return res.Error
+}
+
+// PutProposalFigures writes what open proposals come to now: days and plan stay as they were proposed.
+func (t Tenant) PutProposalFigures(rows []Proposal) error {
+	for _, p := range rows {
+		err := t.scoped().Model(&Proposal{}).Where("id = ? AND status = 'open'", p.ID).Updates(map[string]any{
+			"saves_year": p.SavesYear, "result": p.Result, "program": p.Program, "reasons": p.Reasons,
+			"habit_days": p.HabitDays, "staircase_days": p.StaircaseDays, "limit_days": p.LimitDays, "cost_days": p.CostDays, "binding": p.Binding,
+		}).Error
+		if err != nil {
+			return fmt.Errorf("writing what a proposal comes to: %w", err)
+		}
+	}
+	return nil
 }
 
 // CloseProposals moves the open proposals of some tasks to another status.

@@ -1,0 +1,163 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import { type Schemas } from '../../api/client'
+import { session } from '../../session'
+import { longDay, percent, upperFirst } from '../../words'
+
+/** Work plan, interval and first clean as one decision, each kind of money apart, beside what is in force. */
+const props = defineProps<{ program: Schemas['Program'] }>()
+
+type Kept = Schemas['KeptCost']
+
+const money = (v: number) => v.toFixed(0)
+const days = (v: number) => `${v.toFixed(0)} d`
+const planWords = (p: Schemas['ProgramPlan']) =>
+  upperFirst(
+    p.passes
+      .map((w) => {
+        const how = w.cleaner_name ? `${w.name.toLowerCase()} with ${w.cleaner_name}` : w.name.toLowerCase()
+        return w.taken_out ? `${how}, taken out` : how
+      })
+      .join(', then '),
+  )
+const spent = (k: Kept) => k.cleaning_year + k.energy_year + k.calls_year
+const shown = computed(() => (props.program.change ? props.program.best : props.program.in_force))
+const columns = computed(() => {
+  const out: { title: string; kept: Kept }[] = []
+  if (props.program.in_force) out.push({ title: 'In force', kept: props.program.in_force })
+  if (props.program.change || !props.program.in_force)
+    out.push({ title: 'Cheapest', kept: props.program.best })
+  return out
+})
+const rows = [
+  { name: 'Cleaning', of: (k: Kept) => money(k.cleaning_year) },
+  { name: 'Energy lost to soil', of: (k: Kept) => money(k.energy_year) },
+  { name: 'Expected call-outs', of: (k: Kept) => money(k.calls_year) },
+]
+const light = (k: Kept) =>
+  k.light && k.light_every_days ? `${planWords(k.light)}, every ${k.light_every_days} d` : 'None'
+const answer = computed(() => {
+  const p = props.program
+  const now = p.in_force
+  if (!now || !p.change) return 'No other work plan or interval surely costs less: keep what is in force.'
+  const less = spent(now) - spent(p.best)
+  const cost =
+    Math.abs(less) < 0.5
+      ? 'Costs the same'
+      : `${less > 0 ? 'Saves' : 'Costs'} ${money(Math.abs(less))} ${session.value?.currency ?? ''} a year`
+  return `${cost}, with ${days(p.best.over_days_year)} instead of ${days(now.over_days_year)} a year over the limit.`
+})
+</script>
+
+<template>
+  <section class="program" aria-label="Work plan and interval">
+    <p class="answer">{{ answer }}</p>
+    <table class="lines">
+      <thead>
+        <tr>
+          <th scope="col">A year, {{ session?.currency }}</th>
+          <th v-for="c in columns" :key="c.title" scope="col" class="number">{{ c.title }}</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr>
+          <th scope="row">Work plan</th>
+          <td v-for="c in columns" :key="c.title">{{ planWords(c.kept.plan) }}</td>
+        </tr>
+        <tr>
+          <th scope="row">Every</th>
+          <td v-for="c in columns" :key="c.title" class="number">
+            <strong>{{ c.kept.every_days }} d</strong>
+          </td>
+        </tr>
+        <tr v-if="columns.some((c) => c.kept.light)">
+          <th scope="row">Light clean in between</th>
+          <td v-for="c in columns" :key="c.title">{{ light(c.kept) }}</td>
+        </tr>
+        <tr v-for="r in rows" :key="r.name">
+          <th scope="row">{{ r.name }}</th>
+          <td v-for="c in columns" :key="c.title" class="number">{{ r.of(c.kept) }}</td>
+        </tr>
+        <tr class="sum">
+          <th scope="row">Together</th>
+          <td v-for="c in columns" :key="c.title" class="number">{{ money(spent(c.kept)) }}</td>
+        </tr>
+        <tr>
+          <th scope="row">Days over the limit</th>
+          <td v-for="c in columns" :key="c.title" class="number">
+            {{ days(c.kept.over_days_year) }} ({{ percent(c.kept.over_days_year / 365) }})
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="shown && program.change">
+      First clean by <strong>{{ longDay(program.first.day) }}</strong><template
+        v-if="program.first.brings_down"
+        >, this once: {{ planWords(program.first.plan).toLowerCase() }}, to bring the coil down</template
+      >.
+    </p>
+    <details>
+      <summary>How this is calculated</summary>
+      <p>
+        Over the next three years, begun with a clean, on average over everything that is believed of its rate
+        and of the soil in its core. Cheaper than what is in force in {{ percent(program.better_share) }} of
+        it; the difference is {{ money(program.saves_year) }} ± {{ money(program.saves_sd_year) }} a year, the
+        price of days over the limit counted ({{ money(columns[0].kept.over_price_year) }} in force).
+      </p>
+      <table class="lines">
+        <caption>
+          The cheapest with each work plan
+        </caption>
+        <thead>
+          <tr>
+            <th scope="col">Work plan</th>
+            <th scope="col" class="number">Every</th>
+            <th scope="col" class="number">A year</th>
+            <th scope="col" class="number">Over the limit</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(k, i) in program.table" :key="i">
+            <td>
+              {{ planWords(k.plan)
+              }}<template v-if="k.light_every_days">, light clean every {{ k.light_every_days }} d</template>
+            </td>
+            <td class="number nowrap">{{ k.every_days }} d</td>
+            <td class="number">{{ money(spent(k)) }}</td>
+            <td class="number nowrap">{{ days(k.over_days_year) }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </details>
+  </section>
+</template>
+
+<style scoped>
+.answer {
+  margin: 4px 0;
+  font-weight: 600;
+}
+.sum th,
+.sum td {
+  border-top: 1px solid var(--ink);
+}
+th {
+  font-weight: 400;
+  text-align: left;
+  vertical-align: top;
+}
+td {
+  vertical-align: top;
+}
+.number {
+  text-align: right;
+}
+details {
+  margin: 6px 0;
+}
+caption {
+  text-align: left;
+  padding: 6px 0 2px;
+}
+</style>
