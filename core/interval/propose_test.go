@@ -215,6 +215,10 @@ func TestAFindingOverTheLimitNeverLengthens(t *testing.T) {
 	require.Greater(t, r.Cost.Days, 200.0, "the least cost alone would lengthen")
 	assert.Equal(t, 98, r.Days, "half of 200 days")
 	assert.Equal(t, "found_over", r.Binding)
+	in.Sides[0].Runs[2].Grade = soil.Felt
+	r, err = interval.Propose(in)
+	require.NoError(t, err)
+	assert.Equal(t, 133, r.Days, "two thirds of 200 days")
 }
 
 // slow is the outlook of a side that soils slowly, with so many findings that taught it.
