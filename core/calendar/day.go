@@ -52,6 +52,37 @@ func (d Day) Time() time.Time { return time.Unix(int64(d)*86400, 0).UTC() }
 // Month returns the month of the year.
 func (d Day) Month() time.Month { return d.Time().Month() }
 
+// OfYear is the day's place in a year of 365 days, 0 for 1 January; 29 February counts as the day before it.
+func (d Day) OfYear() int {
+	t := d.Time()
+	n := t.YearDay() - 1
+	if leap := time.Date(t.Year(), time.December, 31, 0, 0, 0, 0, time.UTC).YearDay() == 366; leap && n >= 59 {
+		n--
+	}
+	return n
+}
+
+// Nearest is the day nearest to d that has a place in a year of 365 days, 0 for 1 January; the earlier of two as near.
+func (d Day) Nearest(ofYear int) Day {
+	const year = 365
+	ahead := ((ofYear-d.OfYear())%year + year) % year
+	from := d.Add(ahead - year - 2)
+	best := from
+	for at := from; at <= d.Add(ahead+2); at++ {
+		if at.OfYear() == ofYear && abs(at.Sub(d)) < abs(best.Sub(d)) {
+			best = at
+		}
+	}
+	return best
+}
+
+func abs(n int) int {
+	if n < 0 {
+		return -n
+	}
+	return n
+}
+
 // MonthEnd returns the month of the year and the first day of the next month.
 func (d Day) MonthEnd() (time.Month, Day) {
 	y, m, _ := d.Time().Date()

@@ -36,3 +36,13 @@ func TestDayInJSON(t *testing.T) {
 	assert.Error(t, v.On.Bind("8 March"))
 	assert.Panics(t, func() { calendar.MustParse("soon") })
 }
+
+func TestDaysOfAYear(t *testing.T) {
+	t.Parallel()
+	for day, n := range map[string]int{"2026-01-01": 0, "2026-04-30": 119, "2026-12-31": 364, "2028-02-28": 58, "2028-02-29": 58, "2028-03-01": 59, "2028-12-31": 364} {
+		assert.Equal(t, n, calendar.MustParse(day).OfYear(), day)
+	}
+	for _, c := range [][2]string{{"2026-05-10", "2026-04-30"}, {"2026-11-10", "2027-04-30"}, {"2026-04-30", "2026-04-30"}, {"2027-12-31", "2028-04-30"}} {
+		assert.Equal(t, c[1], calendar.MustParse(c[0]).Nearest(119).String(), c[0])
+	}
+}

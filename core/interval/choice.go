@@ -348,7 +348,18 @@ func newChooser(q ChoiceQuestion) chooser {
 // mostLooked is at how many truths dates and ladders are looked for; what is found is priced on all.
 const mostLooked = 5
 
-// middling are a few truths that stand for all, equally likely: from the middle of each part of belief, by how fast the core fills.
+// pooled is a truth with its sides taken as one, by their areas.
+func (t settling) pooled(weight float64) settling {
+	one, now := growing{area: 1}, soil.State{}
+	for i, g := range t.sides {
+		one.face, one.core = one.face+g.area*g.face, one.core+g.area*g.core
+		now.Face, now.Core = now.Face+g.area*t.now[i].Face, now.Core+g.area*t.now[i].Core
+	}
+	return settling{weight, []growing{one}, []soil.State{now}}
+}
+
+// middling are a few truths that stand for all where something is looked for, equally likely: from the middle of each part of belief, by
+// how fast the core fills, their sides as one. What is found is priced on all.
 func middling(all []settling) []settling {
 	core := func(t settling) (sum float64) {
 		for _, g := range t.sides {
@@ -363,7 +374,7 @@ func middling(all []settling) []settling {
 	for _, t := range sorted {
 		gone += t.weight
 		for len(out) < mostLooked && gone > (float64(len(out))+.5)/mostLooked-1e-9 {
-			out = append(out, settling{1. / mostLooked, t.sides, t.now})
+			out = append(out, t.pooled(1./mostLooked))
 		}
 	}
 	return out
@@ -385,18 +396,25 @@ func weeksAhead(least, most int) []int {
 func (c chooser) table() []Kept {
 	var out []Kept
 	add := func(k Kept) { out = append(out, c.price(k).Kept) }
+	plain, least := map[string]Program{}, math.Inf(1)
+	restore := c.even.standFor(c.HorizonDays)
 	for _, p := range c.Plans {
-		if p.Barred {
-			continue
+		if x, ok := c.even.best(p, c.MostDays, weeksAhead); ok && !p.Barred {
+			plain[p.Code] = x
+			least = math.Min(least, x.CostDay)
 		}
-		if x, ok := c.even.best(p, c.MostDays, weeksAhead); ok {
-			if c.w.seasonal {
+	}
+	restore()
+	for _, p := range c.Plans {
+		x, ok := plain[p.Code]
+		if ok {
+			if c.w.seasonal && x.CostDay <= worthDating*least {
 				x = c.inSeason(p, x)
 			}
 			add(c.within(p, Kept{Program: x}))
 		}
 		for _, l := range c.LightPlans {
-			if x, ok := c.bestLadder(p, l); ok {
+			if x, ok := c.bestLadder(p, l); ok && !p.Barred {
 				add(x)
 			}
 		}
@@ -416,7 +434,7 @@ func (c chooser) table() []Kept {
 // inSeason turns the best interval with a plan in an even year into the best with its months: as many dated cleans a year, or a few more
 // or less, or an undated interval about as long.
 func (c chooser) inSeason(p Plan, plain Program) Program {
-	defer c.w.standFor()()
+	defer c.w.standFor(0)()
 	best, cost := plain, math.Inf(1)
 	take := func(x Program) {
 		if x.CostDay < cost {
@@ -451,6 +469,9 @@ func (c chooser) inSeason(p Plan, plain Program) Program {
 	}
 	return best
 }
+
+// worthDating is how many times the least cost of an even year a plan may cost for its dates to be looked for.
+const worthDating = 1.3
 
 // within shortens an undated interval until it is not half blocked at its end in more than the risk, where that can be done.
 func (c chooser) within(p Plan, k Kept) Kept {
@@ -645,6 +666,7 @@ func (c chooser) first(keep Kept) FirstClean {
 	if c.MostNow > 0 {
 		most = min(most, c.MostNow)
 	}
+	defer c.w.standFor(c.HorizonDays)()
 	best := FirstClean{Plan: own.Code, InDays: most}
 	least, usual := math.Inf(1), math.Inf(1)
 	for _, b := range c.Plans {

@@ -243,6 +243,20 @@ func BenchmarkChooseInSeason(b *testing.B) {
 	}
 }
 
+func BenchmarkChooseInSeasonWithFourSides(b *testing.B) {
+	q := brushed(b)
+	q.LoadMonths, q.SoilMonths, q.HorizonDays = cooling().LoadMonths, &soil.GrowingSeason, 1095
+	for i := range q.Truths {
+		s := q.Truths[i].Sides[0]
+		q.Truths[i].Sides = append(q.Truths[i].Sides, s, s, s)
+	}
+	for b.Loop() {
+		if _, err := interval.Choose(q); err != nil {
+			b.Fatal(err)
+		}
+	}
+}
+
 func BenchmarkValueOfLooking(b *testing.B) {
 	q := brushed(b)
 	for b.Loop() {

@@ -87,6 +87,8 @@ type Outlook struct {
 	From     *calendar.Day     `json:"from,omitempty"`
 	Months   soil.MonthWeights `json:"month_weights"`
 	FanShare float64           `json:"fan_share"`
+	// LoadMonths weigh the energy by the month the unit works in, mean 1; left out even. They need From.
+	LoadMonths *soil.MonthWeights `json:"load_months,omitempty"`
 	// Limit is the blocked share the organisation allows, Risk the probability it may be passed with; 0 means the defaults.
 	Limit float64 `json:"limit_share,omitempty"`
 	Risk  float64 `json:"risk_share,omitempty"`
@@ -144,6 +146,7 @@ func (o Outlook) Check() error {
 			bad.Addf("month_weights["+strconv.Itoa(m)+"]", "must be 0 or more")
 		}
 	}
+	checkMonths(&bad, "load_months", o.LoadMonths)
 	if o.Scatter != nil && !(*o.Scatter >= 0 && *o.Scatter <= 2) {
 		bad.Addf("scatter", "must be between 0 and 2")
 	}
@@ -214,8 +217,11 @@ type truth struct {
 // Ahead is an outlook worked out: what soil and money will be on each day after the clean.
 type Ahead struct {
 	Outlook
-	table  *heat.CostTable
-	truths []truth
+	table *heat.CostTable
+	// energy, calls and weights take its place where the load has its months.
+	energy, calls *heat.CostTable
+	weights       soil.MonthWeights
+	truths        []truth
 	// spread are the multiples of the growth at the points of its scatter.
 	spread [len(scatterPoints)]float64
 	// days and, at each, exposure, money a day expected, and the probability of being over the limit.
@@ -240,6 +246,10 @@ func Look(o Outlook) (*Ahead, error) {
 
 func look(o Outlook, table *heat.CostTable) *Ahead {
 	a := &Ahead{Outlook: o, table: table}
+	if o.From != nil && !even(o.LoadMonths) {
+		a.energy, a.calls = o.Economics.Tables()
+		a.weights = overTheYear(o.LoadMonths)
+	}
 	for i, z := range scatterPoints {
 		a.spread[i] = math.Exp(*o.Scatter * z)
 	}
@@ -269,7 +279,7 @@ func (a *Ahead) layOut() {
 	limit := soil.Load(a.Limit)
 	day, tau := 0, 0.0
 	for {
-		money, over := a.expect(tau, limit)
+		money, over := a.expect(day, tau, limit)
 		if n := len(a.days); n > 0 {
 			width := float64(day) - a.days[n-1]
 			a.paid = append(a.paid, a.paid[n-1]+width*(money+a.money[n-1])/2)
@@ -296,16 +306,21 @@ func (a *Ahead) exposed(from, to int) float64 {
 	return soil.Exposure(a.From.Add(from), a.From.Add(to), a.Months, a.FanShare)
 }
 
-// expect is the money a day and the probability of being over a load, at an exposure.
-func (a *Ahead) expect(tau, limit float64) (money, over float64) {
+// expect is the money a day and the probability of being over a load, some days ahead, at an exposure.
+func (a *Ahead) expect(day int, tau, limit float64) (money, over float64) {
+	costs := a.table.Day
+	if a.energy != nil {
+		weight := a.weights[a.From.Add(day).Month()-1]
+		costs = func(load float64) float64 { return weight*a.energy.Day(load) + a.calls.Day(load) }
+	}
 	for _, t := range a.truths {
 		over += a.passed(t, tau, limit)
 		if *a.Scatter == 0 || tau == 0 {
-			money += a.table.Day(a.load(t, tau))
+			money += costs(a.load(t, tau))
 			continue
 		}
 		for i, times := range a.spread {
-			money += scatterWeights[i] * a.table.Day(a.load(t, tau*times))
+			money += scatterWeights[i] * costs(a.load(t, tau*times))
 		}
 	}
 	n := float64(len(a.truths))
@@ -452,7 +467,7 @@ type Best struct {
 //
 //	[clean + ∫₀ᵀ c dt] / T,   c = energy + call-outs + v P(B > limit)
 //
-// in whole days; at the optimum c(T) is the average (renewal reward: Ross, Introduction to Probability Models, from
+// in whole days, the energy weighed by the months of its load; at the optimum c(T) is the average (renewal reward: Ross, Introduction to Probability Models, from
 // memory). It never goes beyond P(B > 50 %) = 20 %, a day at the least; where the clean leaves it beyond that already no interval
 // holds the bound, and only the money counts. The range within 1 % is money alone.
 func (a *Ahead) Cheapest() Best {

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"nextround/core/calendar"
 	"nextround/core/heat"
 	"nextround/core/interval"
 	"nextround/core/soil"
@@ -94,4 +95,30 @@ func TestWaitingWeeksAreTheWaitsOfEachWeek(t *testing.T) {
 	})
 	_, err := interval.WaitingWeeks(interval.WaitQuestion{Now: example(), Average: -1}, 3)
 	assert.ErrorContains(t, err, "average_day")
+}
+
+// Energy counts as much as the unit works: the same soil costs more in the months of load, and over the year as much as with even months.
+func TestEnergyCountsByTheMonthsOfLoad(t *testing.T) {
+	t.Parallel()
+	o := example()
+	o.Economics.CallCost = 0
+	o.Sides[0].Rates, o.Sides[0].Starts = []float64{1e-9}, []float64{.3}
+	day := func(months *soil.MonthWeights, on string) float64 {
+		o.LoadMonths, o.From = months, new(calendar.MustParse(on))
+		a, err := interval.Look(o)
+		require.NoError(t, err)
+		return a.Money(10)
+	}
+	w := &soil.MonthWeights{.2, .2, .3, .5, 1.2, 2.0, 2.6, 2.4, 1.4, .6, .3, .3}
+	plain := day(nil, "2026-07-01")
+	assert.InEpsilon(t, plain, day(nil, "2026-01-01"), 1e-9)
+	assert.InEpsilon(t, 2.6*plain, day(w, "2026-07-01"), .02)
+	assert.InEpsilon(t, .2*plain, day(w, "2026-01-01"), .02)
+	o.LoadMonths, o.From = w, new(calendar.MustParse("2026-01-01"))
+	a, err := interval.Look(o)
+	require.NoError(t, err)
+	assert.InEpsilon(t, plain, a.Account(365).SoilDay, .03, "mean 1 over the year")
+	o.LoadMonths = &soil.MonthWeights{}
+	_, err = interval.Look(o)
+	assert.ErrorContains(t, err, "load_months:")
 }

@@ -356,15 +356,22 @@ func (w *world) several(t settling, at []soil.State, days, come, weight float64)
 	for i, g := range t.sides {
 		out.over = math.Max(out.over, daysOver(at[i].Total(), (g.face+g.core)*come, days, w.limit))
 	}
-	for n := 0; n <= sideParts; n++ {
+	parts := sideParts
+	switch {
+	case days <= 31:
+		parts = 2
+	case days <= 92:
+		parts = 4
+	}
+	for n := 0; n <= parts; n++ {
 		part := 2.0
 		switch {
-		case n == 0 || n == sideParts:
+		case n == 0 || n == parts:
 			part = 1
 		case n%2 == 1:
 			part = 4
 		}
-		gone := days * float64(n) / sideParts * come
+		gone := days * float64(n) / float64(parts) * come
 		free := 0.0
 		for i, g := range t.sides {
 			free += g.area * freeShare(at[i].Total()+(g.face+g.core)*gone)
@@ -373,8 +380,8 @@ func (w *world) several(t settling, at []soil.State, days, come, weight float64)
 		out.energy += part * w.energy.Day(load)
 		out.calls += part * w.calls.Day(load)
 	}
-	out.energy *= weight * days / (3 * sideParts)
-	out.calls *= days / (3 * sideParts)
+	out.energy *= weight * days / float64(3*parts)
+	out.calls *= days / float64(3*parts)
 	return out
 }
 
@@ -453,7 +460,7 @@ func gap(days []int, k, period int) int {
 
 // bestDay is the day of the year to do a plan on once in so many years.
 func (w *world) bestDay(p Plan, years int) []int {
-	defer w.standFor()()
+	defer w.standFor(0)()
 	step := 1
 	if w.few != nil {
 		step = Week
@@ -467,13 +474,13 @@ func (w *world) bestDay(p Plan, years int) []int {
 	return []int{best}
 }
 
-// standFor lets a few truths stand for all until what it gives is called.
-func (w *world) standFor() (restore func()) {
-	all := w.truths
+// standFor lets a few truths stand for all until what it gives is called, over a horizon.
+func (w *world) standFor(days int) (restore func()) {
+	all, horizon := w.truths, w.horizon
 	if w.few != nil {
-		w.truths = w.few
+		w.truths, w.horizon = w.few, days
 	}
-	return func() { w.truths = all }
+	return func() { w.truths, w.horizon = all, horizon }
 }
 
 // bestDays are the n days of the year to do a plan on, none further apart than most nor nearer than least: a coarse search of all of them,
@@ -482,7 +489,7 @@ func (w *world) bestDays(p Plan, n, least, most int) []int {
 	if n*least > usualYear || n*most < usualYear {
 		return nil
 	}
-	defer w.standFor()()
+	defer w.standFor(0)()
 	step := coarsePairs
 	if n > 2 {
 		step = coarseThree

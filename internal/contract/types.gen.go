@@ -209,6 +209,54 @@ func (e CleanerChoiceForm) Valid() bool {
 	}
 }
 
+// Defines values for Climate.
+const (
+	ColdInland      Climate = "cold_inland"
+	CoolCoast       Climate = "cool_coast"
+	Highland        Climate = "highland"
+	HotDry          Climate = "hot_dry"
+	HotSummer       Climate = "hot_summer"
+	Mediterranean   Climate = "mediterranean"
+	MildCoast       Climate = "mild_coast"
+	Subpolar        Climate = "subpolar"
+	TemperateInland Climate = "temperate_inland"
+	TropicalDry     Climate = "tropical_dry"
+	TropicalWet     Climate = "tropical_wet"
+	WarmHumid       Climate = "warm_humid"
+)
+
+// Valid indicates whether the value is a known member of the Climate enum.
+func (e Climate) Valid() bool {
+	switch e {
+	case ColdInland:
+		return true
+	case CoolCoast:
+		return true
+	case Highland:
+		return true
+	case HotDry:
+		return true
+	case HotSummer:
+		return true
+	case Mediterranean:
+		return true
+	case MildCoast:
+		return true
+	case Subpolar:
+		return true
+	case TemperateInland:
+		return true
+	case TropicalDry:
+		return true
+	case TropicalWet:
+		return true
+	case WarmHumid:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for CoilCardConstruction.
 const (
 	CoilCardConstructionMicrochannel CoilCardConstruction = "microchannel"
@@ -2837,6 +2885,9 @@ type CleanerChoiceForm string
 // CleanerFacts defines model for CleanerFacts.
 type CleanerFacts = method.Cleaner
 
+// Climate A kind of year, which says in which months units work.
+type Climate string
+
 // ClockReset defines model for ClockReset.
 type ClockReset struct {
 	CoilRole     CoilRole     `json:"coil_role"`
@@ -5055,14 +5106,20 @@ type SignIn struct {
 
 // SiteCard defines model for SiteCard.
 type SiteCard struct {
-	AccessNote *string    `json:"access_note,omitempty"`
-	Address    *string    `json:"address,omitempty"`
-	AltitudeM  *float64   `json:"altitude_m,omitempty"`
-	Code       *string    `json:"code,omitempty"`
-	Contact    *string    `json:"contact,omitempty"`
-	Holidays   *[]Holiday `json:"holidays,omitempty"`
-	Keys       *string    `json:"keys,omitempty"`
-	Lat        *float64   `json:"lat,omitempty"`
+	AccessNote *string  `json:"access_note,omitempty"`
+	Address    *string  `json:"address,omitempty"`
+	AltitudeM  *float64 `json:"altitude_m,omitempty"`
+
+	// Climate A kind of year, which says in which months units work.
+	Climate  *Climate   `json:"climate,omitempty"`
+	Code     *string    `json:"code,omitempty"`
+	Contact  *string    `json:"contact,omitempty"`
+	Holidays *[]Holiday `json:"holidays,omitempty"`
+	Keys     *string    `json:"keys,omitempty"`
+	Lat      *float64   `json:"lat,omitempty"`
+
+	// LoadMonths How much cooling the site asks for in each month, January first, in shares of any size, such as degree-days; they come before the climate.
+	LoadMonths *[]float64 `json:"load_months,omitempty"`
 	Lon        *float64   `json:"lon,omitempty"`
 
 	// Mail Where reports go.

@@ -1,6 +1,9 @@
 package defaults
 
-import "nextround/core/reason"
+import (
+	"nextround/core/heat"
+	"nextround/core/reason"
+)
 
 // Side is a default side of a coil: a flow path parallel to the other sides of the same coil.
 type Side struct {
@@ -47,10 +50,12 @@ var usual = Usual{Light: "brush_vacuum", LightOutdoors: "closed_hose_down", Deep
 // Class is an equipment class. Minutes are on site for one coil (assumption, but for outdoor condensing units,
 // 40 to 60 min by common practice); People is for a deep clean.
 type Class struct {
-	Code, Name                string
-	Evidence                  reason.Evidence
-	Soil                      string
-	EnergyKwhDay              float64
+	Code, Name   string
+	Evidence     reason.Evidence
+	Soil         string
+	EnergyKwhDay float64
+	// Load says in which months it works; left out, all year round.
+	Load                      heat.Load
 	ReferenceDays             float64
 	LightDays, DeepDays       int
 	MaxDays                   int
@@ -96,14 +101,14 @@ var Classes = []Class{
 		Sides:  one("condenser", "rear"),
 	},
 	{
-		Code: "outdoor_condensing", Name: "Outdoor condensing unit", Evidence: reason.CommonPractice, Soil: "leaf_grass", EnergyKwhDay: 22,
+		Code: "outdoor_condensing", Name: "Outdoor condensing unit", Evidence: reason.CommonPractice, Soil: "leaf_grass", EnergyKwhDay: 22, Load: heat.CoolingLoad,
 		ReferenceDays: 365, LightDays: 30, DeepDays: 365, MaxDays: 730, LightMinutes: 15, DeepMinutes: 50, People: 1,
 		Traits: Traits{BaseTrough: true, OpensElectrics: true},
 		Usual:  usual,
 		Sides:  []Side{{"condenser", "front", .25}, {"condenser", "left", .25}, {"condenser", "right", .25}, {"condenser", "wall side", .25}},
 	},
 	{
-		Code: "packaged_unit", Name: "Packaged unit or heat pump", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 60,
+		Code: "packaged_unit", Name: "Packaged unit or heat pump", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 60, Load: heat.BothLoad,
 		ReferenceDays: 365, LightDays: 0, DeepDays: 365, MaxDays: 730, LightMinutes: 20, DeepMinutes: 75, People: 1,
 		Traits:     Traits{Pan: true, BaseTrough: true, OpensElectrics: true},
 		Usual:      usual,
@@ -111,7 +116,7 @@ var Classes = []Class{
 		Companions: []Companion{{"inspect", technician, 182}, {"filter", technician, 91}},
 	},
 	{
-		Code: "wall_unit", Name: "Wall-mounted indoor unit", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 8,
+		Code: "wall_unit", Name: "Wall-mounted indoor unit", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 8, Load: heat.CoolingLoad,
 		ReferenceDays: 365, LightDays: 0, DeepDays: 365, MaxDays: 730, LightMinutes: 15, DeepMinutes: 60, People: 1,
 		Traits:     Traits{Pan: true, Wheel: true, OpensElectrics: true},
 		Usual:      usual,
@@ -119,7 +124,7 @@ var Classes = []Class{
 		Companions: []Companion{{"filter", siteStaff, 30}, {"drain", technician, 365}},
 	},
 	{
-		Code: "cassette", Name: "Ceiling cassette", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 14,
+		Code: "cassette", Name: "Ceiling cassette", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 14, Load: heat.CoolingLoad,
 		ReferenceDays: 365, LightDays: 0, DeepDays: 365, MaxDays: 730, LightMinutes: 15, DeepMinutes: 70, People: 1,
 		Traits:     Traits{Pan: true, Wheel: true, OpensElectrics: true},
 		Usual:      usual,
@@ -135,7 +140,7 @@ var Classes = []Class{
 		Companions: []Companion{{"filter", technician, 30}, {"tablet", technician, 91}, {"drain", technician, 182}, {"pump", technician, 182}},
 	},
 	{
-		Code: "through_wall", Name: "Through-wall terminal unit", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 10,
+		Code: "through_wall", Name: "Through-wall terminal unit", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 10, Load: heat.CoolingLoad,
 		ReferenceDays: 182, LightDays: 0, DeepDays: 182, MaxDays: 364, LightMinutes: 15, DeepMinutes: 45, People: 2,
 		Traits:     Traits{Pan: true, Movable: true, OpensElectrics: true},
 		Usual:      usual,
@@ -143,7 +148,7 @@ var Classes = []Class{
 		Companions: []Companion{{"filter", siteStaff, 30}, {"tablet", technician, 91}},
 	},
 	{
-		Code: "air_handler", Name: "Ducted indoor unit", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 30,
+		Code: "air_handler", Name: "Ducted indoor unit", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 30, Load: heat.CoolingLoad,
 		ReferenceDays: 365, LightDays: 0, DeepDays: 365, MaxDays: 730, LightMinutes: 20, DeepMinutes: 80, People: 1,
 		Traits:     Traits{Pan: true, Wheel: true, OpensElectrics: true},
 		Usual:      usual,

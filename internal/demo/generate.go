@@ -238,6 +238,7 @@ func (g *generator) describeSites(ctx context.Context) error {
 		card.Water = new(contract.YesNoYes)
 		card.Mail = text(strings.ToLower(in.code) + "@hallvik.example")
 		card.Power, card.AccessNote, card.Lat, card.Lon = &in.power, &in.access, &in.lat, &in.lon
+		card.Climate = new(contract.CoolCoast)
 		card.Windows, card.Holidays = &in.windows, &in.holidays
 		for i, p := range *card.Placements {
 			place := &(*card.Placements)[i]

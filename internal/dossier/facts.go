@@ -45,7 +45,6 @@ type Facts struct {
 	PartLooks    map[uuid.UUID][]store.PartLook // by visit
 	pressures    map[uuid.UUID][]store.Reading  // by visit
 	Peers        Peers
-	plans        planCache
 	// bulk leaves out what only one unit's screen shows.
 	Bulk bool
 	// details of visits, where they were asked for.

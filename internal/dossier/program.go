@@ -61,10 +61,31 @@ type Program struct {
 // than anybody plans ahead, and by then somebody has looked.
 const pricedDays = 1095
 
-// planCache keeps the lawful plans of coils alike: putting them together takes long.
+// planCache keeps the lawful plans of coils alike: putting them together takes long, and the same facts always give the same plans.
 type planCache struct {
 	mu   sync.Mutex
 	kept map[string][]WorkPlan
+}
+
+// mostKept bounds the cache; full, it is emptied.
+const mostKept = 2000
+
+var plansKept planCache
+
+func (c *planCache) get(key string) ([]WorkPlan, bool) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	plans, ok := c.kept[key]
+	return plans, ok
+}
+
+func (c *planCache) put(key string, plans []WorkPlan) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.kept == nil || len(c.kept) >= mostKept {
+		c.kept = map[string][]WorkPlan{}
+	}
+	c.kept[key] = plans
 }
 
 // found is the soil that plans are put together for: heavy enough that every pass has something to do, the core as soiled as the face.
@@ -77,9 +98,7 @@ func (r *Facts) lawfulPlans(d Unit, coil Coil) ([]WorkPlan, error) {
 	in := r.AdviceInput(d, coil)
 	in.Found = found(in.Found.Kind)
 	key := organisation.HashOf(in)
-	r.plans.mu.Lock()
-	defer r.plans.mu.Unlock()
-	if known, ok := r.plans.kept[key]; ok {
+	if known, ok := plansKept.get(key); ok {
 		return known, nil
 	}
 	advice, err := workplan.Advise(in)
@@ -104,10 +123,7 @@ func (r *Facts) lawfulPlans(d Unit, coil Coil) ([]WorkPlan, error) {
 		w.Code = planCode(w.Passes)
 		out = append(out, w)
 	}
-	if r.plans.kept == nil {
-		r.plans.kept = map[string][]WorkPlan{}
-	}
-	r.plans.kept[key] = out
+	plansKept.put(key, out)
 	return out, nil
 }
 
@@ -161,14 +177,17 @@ func sameWay(a, b WorkPlan) bool {
 func (r *Facts) program(d Unit, coil Coil, task Task, in interval.Task) (Program, error) {
 	var out Program
 	var cells [][]learn.Cell
-	q := interval.ChoiceQuestion{Economics: r.Economics(d, coil.Coil), FanShare: 1, OverPrice: r.OverPrice(d), Limit: r.Limit, MostDays: d.Class.MaxDays, HorizonDays: pricedDays}
+	q := interval.ChoiceQuestion{
+		Economics: r.Economics(d, coil.Coil), FanShare: 1, OverPrice: r.OverPrice(d), Limit: r.Limit, MostDays: d.Class.MaxDays, HorizonDays: pricedDays,
+		LoadMonths: d.loadMonths(), DayOfYear: d.Today.OfYear(),
+	}
 	for _, side := range coil.Sides {
 		if !side.Reachable || !side.Rate.Known {
 			continue
 		}
 		condition := side.History.ConditionOn(d.Today)
 		if condition.FanShare > 0 {
-			q.FanShare = condition.FanShare
+			q.FanShare, q.SoilMonths = condition.FanShare, new(condition.Months)
 		}
 		cells, q.Areas = append(cells, side.Rate.Cells), append(q.Areas, side.AreaShare)
 	}

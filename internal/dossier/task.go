@@ -2,6 +2,7 @@ package dossier
 
 import (
 	"fmt"
+	"math"
 
 	"github.com/google/uuid"
 
@@ -67,6 +68,9 @@ func (r *Facts) task(d Unit, coil Coil, t store.Task) (Task, error) {
 	if !due.FirstLook {
 		// Days out of service do not count.
 		due.Day = due.Day.Add(d.pausedDays(due.Day.Add(-t.EveryDays), d.Today))
+	}
+	if len(t.YearDays) > 0 && !due.FirstLook {
+		due.Day = onYearDays(due.Day, t.YearDays)
 	}
 	if forward := store.DayOf(t.ForwardTo); forward != nil && (*forward < due.Day || r.promised(d, t)) {
 		due.Day, due.FirstLook = *forward, false // brought forward by hand, or the day of a first clean that was accepted
@@ -209,6 +213,17 @@ func (r *Facts) lastReset(d Unit, task, surface uuid.UUID) *calendar.Day {
 		}
 	}
 	return last
+}
+
+// onYearDays is the day nearest to one that falls on one of some days of the year.
+func onYearDays(day calendar.Day, days []int) calendar.Day {
+	best := day.Nearest(days[0])
+	for _, n := range days[1:] {
+		if at := day.Nearest(n); math.Abs(float64(at.Sub(day))) < math.Abs(float64(best.Sub(day))) {
+			best = at
+		}
+	}
+	return best
 }
 
 // promised reports whether a plan was accepted whose first clean is still to come.

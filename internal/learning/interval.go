@@ -131,6 +131,12 @@ func (s *Service) changeInterval(t store.Tenant, a organisation.Actor, id uuid.U
 	}
 	c.OrganisationID, c.ID, c.TaskID, c.FromDays = t.Org, store.NewID(), task.ID, task.EveryDays
 	c.AccountID, c.At = &a.AccountID, s.Stamp()
+	if c.School == string(contract.SchoolOwn) && len(task.YearDays) > 0 {
+		// An interval of the manager's own counts by itself.
+		if err := t.ClearYearDays(task.ID); err != nil {
+			return err
+		}
+	}
 	if err := t.SetTaskInterval(task, c.ToDays); err != nil {
 		return err
 	}

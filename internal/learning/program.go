@@ -61,12 +61,13 @@ type kept struct {
 	FirstIn     int
 	EveryDays   int
 	LightEvery  int
+	Days        []int
 	On          calendar.Day
 }
 
 func keptOf(t dossier.Task, today calendar.Day) kept {
 	p := t.Program
-	out := kept{Plan: p.Plan, Light: p.Light, FirstIn: p.First.InDays, EveryDays: p.Best.EveryDays, LightEvery: p.Best.LightEvery, On: today}
+	out := kept{Plan: p.Plan, Light: p.Light, FirstIn: p.First.InDays, EveryDays: p.Best.EveryDays, LightEvery: p.Best.LightEvery, Days: p.Best.Days, On: today}
 	if p.First.BringsDown {
 		out.First = &p.FirstPlan
 	}
@@ -98,7 +99,7 @@ func (s *Service) acceptProgram(t store.Tenant, task store.Task, p store.Proposa
 	today := organisation.DayIn(s.Now(), "UTC")
 	first := max(today, k.On.Add(k.FirstIn))
 	plan := dossier.TaskPlan{WorkPlan: k.Plan, Since: today, First: k.First}
-	if err := t.SetTaskPlan(task.ID, store.ToJSON(plan), store.Date(first)); err != nil {
+	if err := t.SetTaskPlan(task.ID, store.ToJSON(plan), store.Date(first), k.Days); err != nil {
 		return err
 	}
 	siblings, err := store.Where[store.Task](t, "coil_id", []uuid.UUID{optional.Value(task.CoilID)}, "id")

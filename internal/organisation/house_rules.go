@@ -9,6 +9,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"nextround/core/heat"
 	"nextround/core/invalid"
 	"nextround/core/method"
 	"nextround/core/soil"
@@ -381,6 +382,7 @@ var houseTables = []houseTable{
 			{column("deep_minutes", "Deep clean takes", "integer", "min", 1, 1440), func(r *store.EquipmentClass) any { return &r.DeepMinutes }},
 			{column("energy_kwh_day", "A clean unit uses", "number", "kWh/d", 0, 1e5), func(r *store.EquipmentClass) any { return &r.EnergyKwhDay }},
 			{column("over_price", "A day over the limit", "number", "money", 0, 1e6), func(r *store.EquipmentClass) any { return &r.OverPrice }},
+			{choiceColumn("load", "Works", string(heat.EvenLoad), string(heat.CoolingLoad), string(heat.HeatingLoad), string(heat.BothLoad)), func(r *store.EquipmentClass) any { return &r.Load }},
 			{choiceColumn("usual_soil", "Usual soil", soilCodes()...), func(r *store.EquipmentClass) any { return &r.UsualSoil }},
 			{column("people", "People for a deep clean", "integer", "", 1, 6), func(r *store.EquipmentClass) any { return &r.People }},
 			{column("plug_in", "Plug-in, compressor beside the coil", "flag", "", 0, 0), func(r *store.EquipmentClass) any { return &r.PlugIn }},

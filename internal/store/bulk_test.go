@@ -22,7 +22,7 @@ func furnish(t *testing.T, tenant store.Tenant) (class, place uuid.UUID) {
 	site := store.NewID()
 	require.NoError(t, store.Insert(tenant, store.EquipmentClass{
 		OrganisationID: tenant.Org, ID: class, Code: "x", Name: "X", ReferenceDays: 60, ReferenceFanShare: 1, DeepDays: 182, MaxDays: 364,
-		LightMinutes: 10, DeepMinutes: 30, UsualSoil: "dust", People: 1, Founded: store.Founded{Evidence: "assumption", DefaultVersion: 1, Version: 1},
+		LightMinutes: 10, DeepMinutes: 30, UsualSoil: "dust", Load: "even", People: 1, Founded: store.Founded{Evidence: "assumption", DefaultVersion: 1, Version: 1},
 	}))
 	require.NoError(t, store.Insert(tenant, store.Site{OrganisationID: tenant.Org, ID: site, Name: "Hall", Status: "open", Zone: "UTC", Water: "unknown", Version: 1}))
 	require.NoError(t, store.Insert(tenant, store.Placement{OrganisationID: tenant.Org, ID: place, SiteID: site, Name: "Yard", Setting: "indoor", Water: "unknown", Drain: "unknown"}))

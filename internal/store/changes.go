@@ -22,8 +22,13 @@ func (t Tenant) SetTaskInterval(task Task, days int) error {
 }
 
 // SetTaskPlan sets how a task is done from now on, and the day it is first due so.
-func (t Tenant) SetTaskPlan(task uuid.UUID, plan JSON, first Date) error {
-	return t.scoped().Model(&Task{}).Where("id = ?", task).Updates(map[string]any{"plan": plan, "forward_to": first}).Error
+func (t Tenant) SetTaskPlan(task uuid.UUID, plan JSON, first Date, yearDays Array[int]) error {
+	return t.scoped().Model(&Task{}).Where("id = ?", task).Updates(map[string]any{"plan": plan, "forward_to": first, "year_days": yearDays}).Error
+}
+
+// ClearYearDays lets a task go by its interval alone.
+func (t Tenant) ClearYearDays(task uuid.UUID) error {
+	return t.scoped().Model(&Task{}).Where("id = ?", task).Update("year_days", nil).Error
 }
 
 // SetLightTask sets the interval of a light clean, or ends it; ErrStale when the task is no longer at the version that was read.

@@ -33,7 +33,9 @@ type EquipmentClass struct {
 	// EnergyKwhDay is what a clean unit of the class is taken to use where nothing is entered; OverPrice the price of a day
 	// over the limit, nil where the organisation's stands.
 	EnergyKwhDay float64
-	OverPrice    *float64
+	// Load says in which months it works (heat.Load).
+	Load      string
+	OverPrice *float64
 	// Traits: the compressor is beside the coil and a plug on the lead; goods warm while it is off; it has standing water, a base
 	// that gathers debris, a blower wheel; it can be carried out; a deep clean opens electrical covers.
 	PlugIn         bool

@@ -31,6 +31,9 @@ type Site struct {
 	Version        int
 	// OverPrice is the price of a day over the limit at this site; nil where that of the class or the organisation stands.
 	OverPrice *float64
+	// Climate is a kind of year (heat.Climates), nil where none is said; LoadMonths are twelve figures of the site's own, which come first.
+	Climate    *string
+	LoadMonths Array[float64]
 }
 
 // Holiday is a day on which a site is closed, or its staff away.
@@ -234,8 +237,10 @@ type Task struct {
 	// ForwardTo is a day the clean was brought forward to; it holds until the clean is done.
 	ForwardTo *Date
 	// Plan is how it is to be done (dossier.WorkPlan); empty where it is done as it was last.
-	Plan    JSON
-	Version int
+	Plan JSON
+	// YearDays are the days of the year it is done on, 0 is 1 January; nil where the interval alone counts.
+	YearDays Array[int]
+	Version  int
 }
 
 // TaskTick is a companion task that was done.

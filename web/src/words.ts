@@ -78,6 +78,20 @@ export const settingWords: Record<Schemas['Setting'], string> = {
   roof: 'roof',
   plant_room: 'plant room',
 }
+export const climateWords: Record<Schemas['Climate'], string> = {
+  cool_coast: 'Cool coast',
+  mild_coast: 'Mild coast',
+  cold_inland: 'Cold inland',
+  temperate_inland: 'Temperate inland',
+  hot_summer: 'Hot summers, cold winters',
+  mediterranean: 'Mediterranean',
+  warm_humid: 'Warm and humid',
+  hot_dry: 'Hot and dry',
+  tropical_wet: 'Tropical, wet all year',
+  tropical_dry: 'Tropical, with a dry season',
+  highland: 'Highland',
+  subpolar: 'Subpolar',
+}
 export const amountWords: Record<Schemas['Amount']['unit'], string> = {
   l: 'L',
   ml: 'mL',

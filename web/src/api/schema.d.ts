@@ -2476,10 +2476,18 @@ export interface components {
             altitude_m?: number;
             /** @description Price of a day over the limit at this site; left out where that of the class or the organisation stands. */
             over_price?: number;
+            climate?: components["schemas"]["Climate"];
+            /** @description How much cooling the site asks for in each month, January first, in shares of any size, such as degree-days; they come before the climate. */
+            load_months?: number[];
             placements?: components["schemas"]["PlacementCard"][];
             windows?: components["schemas"]["WindowCard"][];
             holidays?: components["schemas"]["Holiday"][];
         };
+        /**
+         * @description A kind of year, which says in which months units work.
+         * @enum {string}
+         */
+        Climate: "cool_coast" | "mild_coast" | "cold_inland" | "temperate_inland" | "hot_summer" | "mediterranean" | "warm_humid" | "hot_dry" | "tropical_wet" | "tropical_dry" | "highland" | "subpolar";
         SiteChange: {
             version: number;
             card: components["schemas"]["SiteCard"];

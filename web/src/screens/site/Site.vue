@@ -17,8 +17,9 @@ import RecordList from '../../parts/RecordList.vue'
 import { useLoad } from '../../parts/useLoad'
 import WeekdayPicker from '../../parts/WeekdayPicker.vue'
 import { mayManage, session } from '../../session'
-import { count, settingWords, shortDay, windowWords, yesNoWords } from '../../words'
+import { climateWords, count, settingWords, shortDay, windowWords, yesNoWords } from '../../words'
 import { useSubmit } from '../../parts/useSubmit'
+import MonthFigures from './MonthFigures.vue'
 
 const props = defineProps<{ id: string }>()
 const router = useRouter()
@@ -68,6 +69,7 @@ const fields: Field[] = [
   { key: 'lat', label: 'Latitude', kind: 'number', unit: '°' },
   { key: 'lon', label: 'Longitude', kind: 'number', unit: '°' },
   { key: 'altitude_m', label: 'Altitude', kind: 'number', quantity: 'm' },
+  { key: 'climate', label: 'Climate', kind: 'choice', options: options(climateWords) },
   { key: 'access_note', label: 'Notes for visitors', kind: 'long', longest: 2000 },
 ]
 const placementFields: Field[] = [
@@ -105,6 +107,7 @@ const holidayFields: Field[] = [
     options: options({ closed: 'nobody gets in', staff_away: 'staff away, crews get in' }),
   },
 ]
+const months = computed(() => card.value.load_months as number[] | undefined)
 const list = (key: string) => (card.value[key] ?? []) as Record<string, unknown>[]
 const put = (key: string, v: Record<string, unknown>[]) => (card.value = { ...card.value, [key]: v })
 const setDays = (i: number, days: number[]) =>
@@ -212,6 +215,11 @@ async function endFactor(f: Schemas['FactorLine']) {
             :problem="problemOfForm"
             at="/card"
             :disabled="!mayManage()"
+          />
+          <MonthFigures
+            v-if="mayManage()"
+            :model-value="months"
+            @update:model-value="(m) => (card = { ...card, load_months: m })"
           />
         </fieldset>
         <fieldset class="part">

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 
 import { type Schemas } from '../../api/client'
 import { session } from '../../session'
-import { longDay, percent, upperFirst } from '../../words'
+import { dayOf, longDay, percent, shortDay, upperFirst } from '../../words'
 
 /** Work plan, interval and first clean as one decision, each kind of money apart, beside what is in force. */
 const props = defineProps<{ program: Schemas['Program'] }>()
@@ -35,6 +35,8 @@ const rows = [
   { name: 'Energy lost to soil', of: (k: Kept) => money(k.energy_year) },
   { name: 'Expected call-outs', of: (k: Kept) => money(k.calls_year) },
 ]
+/** A day of a year of 365, 0 is 1 January. */
+const yearDay = (n: number) => shortDay(dayOf(Date.UTC(2026, 0, 1 + n))).replace(/ 2026$/, '')
 const light = (k: Kept) =>
   k.light && k.light_every_days ? `${planWords(k.light)}, every ${k.light_every_days} d` : 'None'
 const answer = computed(() => {
@@ -69,6 +71,7 @@ const answer = computed(() => {
           <th scope="row">Every</th>
           <td v-for="c in columns" :key="c.title" class="number">
             <strong>{{ c.kept.every_days }} d</strong>
+            <template v-if="c.kept.days"><br />{{ c.kept.days.map(yearDay).join(', ') }}</template>
           </td>
         </tr>
         <tr v-if="columns.some((c) => c.kept.light)">
