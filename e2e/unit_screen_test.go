@@ -57,7 +57,7 @@ func TestOverridingAProposal(t *testing.T) {
 	ok(t, p.Go("/portfolio?proposed=1&q=FA-UC"))
 	ok(t, p.WaitText("FA-UC-"))
 	ok(t, p.Eval(`document.querySelector('tbody td a').click()`, nil))
-	ok(t, p.WaitText("Proposed by least cost"))
+	ok(t, p.WaitText("Proposed:"))
 	ok(t, p.ClickNth("Set my own", 0))
 	ok(t, p.Fill("Days", "200", 0))
 	ok(t, p.Press("Tab"))
@@ -66,7 +66,7 @@ func TestOverridingAProposal(t *testing.T) {
 	ok(t, p.Fill("Reason", "spring auctions", 0))
 	ok(t, p.Click("Set 200 d"))
 	ok(t, p.WaitText("182 → 200 d Own choice, Maintenance manager: spring auctions"))
-	ok(t, p.WaitGone("Proposed by least cost"))
+	ok(t, p.WaitGone("Proposed:"))
 	unbroken(t, p)
 }
 
@@ -76,7 +76,7 @@ func TestTheScreenTellsWhatStandsOut(t *testing.T) {
 	p, _ := window(t, 1280, 800, false)
 	signIn(t, p, "manager")
 	for tag, words := range map[string][]string{
-		"FA-IM-2": {"Nobody has seen the core. It is probably", "Look through it with a light at the next visit.", "Choose another method.", "No cycle of these two cleans keeps it within 30 %: choose another method."},
+		"FA-IM-2": {"Nobody has seen the core. It is probably", "Look through it with a light at the next visit.", "Choose another method.", "Days over the limit", "First clean by"},
 		"SY-RC-3": {"Its rate has changed: since the finding of", "Look for what changed there."},
 		"NL-CU-2": {"Seaward side is never reached: behind the cable tray. It stays due and counts in no interval."},
 		"HO-CU-1": {"Found bare the last 4 times: the light clean comes too often."},

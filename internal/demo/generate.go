@@ -175,7 +175,7 @@ func (g *generator) sendOutToday(ctx context.Context) error {
 	}
 	tern := records[slices.IndexFunc(records, func(r contract.CrewRecord) bool { return r.Card.Name == crews[0].name })]
 	usual := tern.Card.Hours
-	extra := contract.CrewHours{Weekday: int(now.Weekday()), Starts: crews[0].starts, Minutes: crews[0].minutes}
+	extra := contract.CrewHours{Weekday: int(now.Weekday()), Starts: "07:15", Minutes: crews[0].minutes}
 	tern.Card.Hours = append(slices.Clone(usual), extra)
 	if tern, err = yesterday.Planning.SaveCrew(ctx, g.manager, &tern.ID, tern.Card); err != nil {
 		return err
