@@ -33,8 +33,8 @@ const (
 	followed = 3
 )
 
-// Truths condense what was learned of a coil's sides into a few weighted truths, the scatter of a side from one interval to the next
-// within them. The sides share their fortune: the n-th truth of one goes with the n-th of the others. None without sides.
+// Truths condense what was learned of a coil's sides into a few weighted truths. The scatter of a side from one interval to the next levels
+// out over the time that is priced, and is left out. The sides share their fortune: the n-th truth of one goes with the n-th of the others. None without sides.
 func Truths(sides [][]learn.Cell) []Truth {
 	var out []Truth
 	for _, cells := range sides {
@@ -90,6 +90,12 @@ func condensed(cells []learn.Cell) ([]TruthSide, []float64) {
 func binned(cells []learn.Cell, p float64) []TruthSide {
 	face := func(c learn.Cell) float64 { return c.Face }
 	core := func(c learn.Cell) float64 { return c.Core }
+	if !slices.ContainsFunc(cells, func(c learn.Cell) bool { return c.Weight > 0 }) {
+		cells = slices.Clone(cells) // ruled out: any of them stands for it, without weight
+		for i := range cells {
+			cells[i].Weight = 1
+		}
+	}
 	rates, faces := Condense(cells, truthBins, face)
 	_, cores := Condense(cells, truthBins, core)
 	out := make([]TruthSide, truthBins)
@@ -182,10 +188,11 @@ func (q ChoiceQuestion) Check() error {
 	if len(q.Truths) == 0 {
 		bad.Addf("truths", "at least one is needed")
 	}
+	total := 0.0
 	for i, t := range q.Truths {
 		at := "truths[" + strconv.Itoa(i) + "]."
-		if !(t.Weight > 0 && t.Weight <= 1) {
-			bad.Addf(at+"weight", "must be above 0 and at most 1")
+		if total += t.Weight; !(t.Weight >= 0 && t.Weight <= 1) {
+			bad.Addf(at+"weight", "must be between 0 and 1")
 		}
 		if len(t.Sides) == 0 || len(t.Sides) != len(q.Truths[0].Sides) {
 			bad.Addf(at+"sides", "at least one is needed, as many in every truth")
@@ -195,6 +202,9 @@ func (q ChoiceQuestion) Check() error {
 				bad.Addf(at+"sides["+strconv.Itoa(k)+"]", "rate must be above 0, penetration between 0 and 1, soil 0 or more")
 			}
 		}
+	}
+	if len(q.Truths) > 0 && !(total > 0) {
+		bad.Addf("truths", "one of them at least must have a weight above 0")
 	}
 	if n := len(q.Areas); n > 0 && len(q.Truths) > 0 && n != len(q.Truths[0].Sides) {
 		bad.Addf("areas", "must be one to a side, or left out")

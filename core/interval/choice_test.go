@@ -122,6 +122,21 @@ func TestAChoiceAtKnownRatesIsTheProgram(t *testing.T) {
 	assert.LessOrEqual(t, k.Best.HalfShare, .2, "one that half-blocks the coil is not chosen where another need not")
 }
 
+// A share that goes into the core may be ruled out altogether, or be held to the bound of another.
+func TestTruthsOfABeliefAtItsEdge(t *testing.T) {
+	t.Parallel()
+	cells := []learn.Cell{{Weight: 0, Rate: .1, Penetration: .1}, {Weight: 1, Rate: .2, Penetration: .2, Core: .3}, {Weight: 1, Rate: .3, Penetration: .2, Core: .5}}
+	truths := interval.Truths([][]learn.Cell{cells})
+	total, core := 0.0, 0.0
+	for _, x := range truths {
+		total += x.Weight
+		core += x.Weight * x.Sides[0].Core
+	}
+	assert.InDelta(t, 2, total, 1e-9, "as weighty as the cells")
+	assert.InDelta(t, .8, core, 1e-9)
+	assert.Empty(t, interval.Truths(nil))
+}
+
 func TestSidesAndSeasonsAreCarried(t *testing.T) {
 	t.Parallel()
 	q := brushed(t)

@@ -196,8 +196,8 @@ func (r *Facts) program(d Unit, coil Coil, task Task, in interval.Task) (Program
 	}
 	q.Truths = interval.Truths(cells)
 	plans, err := r.lawfulPlans(d, coil)
-	if err != nil {
-		return out, err
+	if err != nil || len(plans) == 0 {
+		return out, nil //nolint:nilerr // nothing that is allowed here is known: the interval alone is proposed
 	}
 	out.InForcePlan, out.InForceLight = r.asPlan(coil.Deep), r.asPlan(coil.Light)
 	byCode := map[string]WorkPlan{}
@@ -210,7 +210,7 @@ func (r *Facts) program(d Unit, coil Coil, task Task, in interval.Task) (Program
 		}
 	}
 	if task.Last != nil {
-		q.MostNow = max(0, q.MostDays-d.Today.Sub(*task.Last))
+		q.MostNow = max(1, q.MostDays-d.Today.Sub(*task.Last))
 	}
 	// What was never run here is not stretched beyond what habit or the longest interval would allow.
 	untried := max(int(in.Habit()), int(interval.LongestStretch*float64(in.LongestRun())))
@@ -243,6 +243,11 @@ func (r *Facts) program(d Unit, coil Coil, task Task, in interval.Task) (Program
 		if task.EveryDays > light {
 			q.InForce.Light, q.InForce.LightEvery = w.Code, light
 		}
+	}
+	if !slices.ContainsFunc(q.Plans, func(p interval.Plan) bool {
+		return !p.Barred && p.LeastDays <= q.MostDays && (p.MostDays == 0 || p.LeastDays <= p.MostDays)
+	}) {
+		return out, nil // no plan may be done as often as its bounds ask
 	}
 	if out.Choice, err = interval.Choose(q); err != nil {
 		return out, err
