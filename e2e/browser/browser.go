@@ -279,6 +279,7 @@ func (p *Page) at(kind, name string, nth int) (x, y float64, err error) {
 		document.addEventListener('click', ev => {
 			const t = ev.target;
 			window.landed = e.contains(t) || t.contains(e) || Boolean(e.closest('.el-select__wrapper')?.contains(t));
+			if (!window.landed) { ev.preventDefault(); ev.stopImmediatePropagation(); } // what moved under the mouse is not meant
 		}, {capture: true, once: true});
 		return [x, y];
 	})()`, finder, kind, name, nth)

@@ -5414,9 +5414,12 @@ type Task struct {
 	Changes []IntervalChange `json:"changes"`
 
 	// DaysLate Negative when it is not due yet.
-	DaysLate    int               `json:"days_late"`
-	Due         calendar.Day      `json:"due"`
-	DueSide     string            `json:"due_side"`
+	DaysLate int          `json:"days_late"`
+	Due      calendar.Day `json:"due"`
+	DueSide  string       `json:"due_side"`
+
+	// Ended The work plan in force has no such clean; an interval of one's own begins it again.
+	Ended       *bool             `json:"ended,omitempty"`
 	EveryDays   int               `json:"every_days"`
 	FirstLook   bool              `json:"first_look"`
 	Kind        TaskKind          `json:"kind"`

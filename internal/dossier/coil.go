@@ -85,6 +85,10 @@ func (r *Facts) coil(d Unit, c store.Coil) (Coil, error) {
 func (c *Coil) oneDecision() {
 	leads := slices.ContainsFunc(c.Tasks, func(t Task) bool { return t.Program.Leads })
 	for i := range c.Tasks {
+		if c.Tasks[i].Paused {
+			c.Tasks[i].Result.Change = false
+			continue
+		}
 		if t := &c.Tasks[i]; leads && t.Kind == string(contract.TaskKindLight) && t.Result.Change {
 			t.Result.Days, t.Result.Change, t.Result.Binding = t.EveryDays, false, "program"
 			t.Result.Reasons = append(t.Result.Reasons, reason.Reason{Code: reason.PartOfProgram, Numbers: reason.Numbers{"days": float64(t.EveryDays)}})

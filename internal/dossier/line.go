@@ -18,6 +18,9 @@ func (d Unit) CoilLine(c Coil, rounds map[uuid.UUID]calendar.Day) contract.CoilL
 		line.LastMethod = new(c.method)
 	}
 	for _, t := range c.Tasks {
+		if t.Paused {
+			continue // ended by the work plan in force
+		}
 		line.Tasks = append(line.Tasks, t.Line(d.Today, rounds))
 	}
 	return line

@@ -98,11 +98,11 @@ func TestCapsBindUntilTheyAreTakenOff(t *testing.T) {
 	u := h.Unit("UC-1", "undercounter_cooler", "2024-06-01")
 	h.Visits(u, "2024-09-01", 91, 6, 1, contract.LightThrough)
 	deep := roomstest.Task(h.Look(u.ID), contract.TaskKindDeep)
-	most := 60
+	most := 40
 	c, err := h.Rooms.Learning.AddCap(h.Ctx, h.Manager, deep.TaskID, contract.NewCap{Kind: contract.Hygiene, MostDays: &most, Note: text("kitchen code")})
 	require.NoError(t, err)
 	capped := roomstest.Task(h.Look(u.ID), contract.TaskKindDeep)
-	assert.Equal(t, 56, capped.Proposal.Days)
+	assert.Equal(t, 35, capped.Proposal.Days)
 	assert.Equal(t, "cap", capped.Proposal.Binding)
 	require.Len(t, *capped.Caps, 1)
 	require.NoError(t, h.Rooms.Learning.RemoveCap(h.Ctx, h.Manager, c.ID))
@@ -111,7 +111,7 @@ func TestCapsBindUntilTheyAreTakenOff(t *testing.T) {
 	assert.Equal(t, "cap removed", trail[0].Action)
 	assert.Contains(t, trail[0].Changes, contract.AuditChange{Path: "note", Before: "kitchen code"})
 	assert.Contains(t, trail[1].Changes, contract.AuditChange{Path: "note", After: "kitchen code"})
-	assert.Greater(t, roomstest.Task(h.Look(u.ID), contract.TaskKindDeep).Proposal.Days, 60)
+	assert.Greater(t, roomstest.Task(h.Look(u.ID), contract.TaskKindDeep).Proposal.Days, 40)
 	_, err = h.Rooms.Learning.AddCap(h.Ctx, h.Manager, deep.TaskID, contract.NewCap{Kind: contract.Chemistry})
 	assert.Contains(t, roomstest.Fields(t, err), "/times_a_year")
 	_, err = h.Rooms.Learning.AddCap(h.Ctx, h.Manager, deep.TaskID, contract.NewCap{Kind: contract.Maker})
@@ -122,6 +122,26 @@ func TestCapsBindUntilTheyAreTakenOff(t *testing.T) {
 }
 
 func text(s string) *string { return &s }
+
+// A program without a light clean ends the light clean; an interval of the manager's own begins it again.
+func TestALightCleanEndsWithTheProgram(t *testing.T) {
+	t.Parallel()
+	h := roomstest.New(t)
+	u := h.Unit("IM-1", "ice_machine", "2024-06-01")
+	light := roomstest.Task(h.Look(u.ID), contract.TaskKindLight)
+	require.Nil(t, light.Ended)
+	row, err := store.Get[store.Task](h.Store.For(h.Ctx, h.Manager.Org.ID), light.TaskID)
+	require.NoError(t, err)
+	require.NoError(t, h.Store.For(h.Ctx, h.Manager.Org.ID).SetLightTask(row, row.EveryDays, true))
+	ended := roomstest.Task(h.Look(u.ID), contract.TaskKindLight)
+	require.NotNil(t, ended.Ended)
+	assert.Nil(t, ended.Proposal.ID)
+	_, err = h.Rooms.Learning.SetInterval(h.Ctx, h.Manager, light.TaskID, contract.OwnInterval{Days: 21, Reason: "staff can do it"})
+	require.NoError(t, err)
+	again := roomstest.Task(h.Look(u.ID), contract.TaskKindLight)
+	assert.Nil(t, again.Ended)
+	assert.Equal(t, 21, again.EveryDays)
+}
 
 // yearOf is all that a way of keeping a coil costs a year, the price of days over the limit counted.
 func yearOf(k contract.KeptCost) float64 {

@@ -222,9 +222,13 @@ func (s *Service) coilLine(org uuid.UUID, d dossier.Unit, c dossier.Coil) store.
 		row.Blocked = c.Sides[c.Worst].Trace.Now.Blocked()
 		row.Rate = c.Sides[c.Worst].Rate.Rate.P50
 	}
-	for i, t := range c.Tasks {
-		if due := store.Date(t.Due.Day); i == 0 || due < row.Due {
-			row.Due = due
+	first := true
+	for _, t := range c.Tasks {
+		if t.Paused {
+			continue
+		}
+		if due := store.Date(t.Due.Day); first || due < row.Due {
+			row.Due, first = due, false
 		}
 		row.Proposed = row.Proposed || t.Open != nil
 		row.WaitWeek = max(row.WaitWeek, t.Wait)

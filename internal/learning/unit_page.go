@@ -151,6 +151,9 @@ func taskView(t dossier.Task, r *dossier.Facts, d dossier.Unit, names organisati
 		School: line.School, SavesYear: line.SavesYear, WaitWeek: line.WaitWeek,
 	}
 	task.Proposal.Program = programView(t, d)
+	if t.Paused {
+		task.Ended = new(true)
+	}
 	if best := t.Result.Best; best != nil {
 		task.Proposal.BestFromDays, task.Proposal.BestToDays = &best.From, &best.To
 	}

@@ -11,10 +11,10 @@ import (
 	"nextround/core/calendar"
 )
 
-// SetTaskInterval changes a task's interval; ErrStale when the task is no longer at the version that was read.
+// SetTaskInterval changes a task's interval, and lets it go on where it had ended; ErrStale when the task is no longer at the version that was read.
 func (t Tenant) SetTaskInterval(task Task, days int) error {
 	res := t.scoped().Model(&Task{}).Where("id = ? AND version = ?", task.ID, task.Version).
-		Updates(map[string]any{"every_days": days, "version": task.Version + 1})
+		Updates(map[string]any{"every_days": days, "paused": false, "version": task.Version + 1})
 	if res.Error == nil && res.RowsAffected == 0 {
 		return ErrStale
 	}

@@ -3266,6 +3266,8 @@ export interface components {
         Task: components["schemas"]["TaskLine"] & {
             proposal: components["schemas"]["Proposal"];
             changes: components["schemas"]["IntervalChange"][];
+            /** @description The work plan in force has no such clean; an interval of one's own begins it again. */
+            ended?: boolean;
             bench?: components["schemas"]["IntervalBench"];
             caps?: components["schemas"]["Cap"][];
             superseded?: components["schemas"]["SupersededProposal"][];

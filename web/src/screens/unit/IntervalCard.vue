@@ -85,15 +85,20 @@ async function send(accept: boolean) {
 <template>
   <section class="card" :aria-label="kindWords[task.kind]">
     <h3>
-      {{ upperFirst(kindWords[task.kind]) }}: every {{ task.every_days }} d
-      <span class="due" :class="{ over: task.days_late > 0 && !task.first_look }">{{ dueWords(task) }}</span>
+      {{ upperFirst(kindWords[task.kind]) }}: {{ task.ended ? 'none' : `every ${task.every_days} d` }}
+      <span v-if="!task.ended" class="due" :class="{ over: task.days_late > 0 && !task.first_look }">{{
+        dueWords(task)
+      }}</span>
     </h3>
     <p v-if="task.on_round" class="soft">On the round of {{ shortDay(task.on_round) }}.</p>
-    <ul v-if="proposal.advice.length" class="advice">
+    <p v-if="task.ended" class="soft">
+      The work plan in force has no such clean. An interval of your own begins it again.
+    </p>
+    <ul v-if="proposal.advice.length && !task.ended" class="advice">
       <li v-for="a in proposal.advice" :key="a.code">{{ a.text }}</li>
     </ul>
     <ProgramCard v-if="proposal.program" :program="proposal.program" />
-    <component :is="proposal.program ? 'details' : 'div'">
+    <component :is="proposal.program ? 'details' : 'div'" v-if="!task.ended">
       <summary v-if="proposal.program">Four ways to set the interval of the plan in force</summary>
       <table class="lines">
         <tbody>
