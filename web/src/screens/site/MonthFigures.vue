@@ -44,7 +44,7 @@ function paste(e: ClipboardEvent) {
 <style scoped>
 .months {
   display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(76px, 1fr));
+  grid-template-columns: repeat(auto-fill, minmax(64px, 1fr));
   gap: 6px;
   border: 0;
   padding: 0;

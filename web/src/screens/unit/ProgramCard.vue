@@ -145,15 +145,14 @@ const answer = computed(() => {
 .sum td {
   border-top: 1px solid var(--ink);
 }
-th {
+.program th,
+.program td {
+  vertical-align: top;
+}
+.program th {
   font-weight: 400;
-  text-align: left;
-  vertical-align: top;
 }
-td {
-  vertical-align: top;
-}
-.number {
+.program .number {
   text-align: right;
 }
 details {
