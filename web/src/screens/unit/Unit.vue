@@ -138,6 +138,9 @@ const changes = computed(() =>
     .sort((a, b) => b.change.at.localeCompare(a.change.at)),
 )
 const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
+/** The clean whose work plan is decided on comes first. */
+const decisionFirst = (tasks: Schemas['Task'][]) =>
+  [...tasks].sort((a, b) => Number(!!b.proposal.program) - Number(!!a.proposal.program))
 </script>
 
 <template>
@@ -252,7 +255,7 @@ const visits = computed(() => data.value?.visits.slice(0, 12) ?? [])
           <template v-for="c in data.coils" :key="c.id">
             <h2>Interval: {{ roleWords[c.role] }}</h2>
             <IntervalCard
-              v-for="t in c.tasks"
+              v-for="t in decisionFirst(c.tasks)"
               :key="`${t.task_id} ${t.proposal.id} ${t.every_days}`"
               :task="t"
               @changed="reload"
