@@ -64,11 +64,8 @@ func (w *partWorker) Work(ctx context.Context, job *river.Job[Part]) error {
 	return err
 }
 
-// AddWorkers says how the parts of runs are done, and how what was left behind is brought in line.
-func (s *Service) AddWorkers(w *river.Workers) {
-	river.AddWorker(w, &partWorker{s: s})
-	river.AddWorker(w, &catchingUpWorker{s: s})
-}
+// AddWorkers says how the parts of runs are done.
+func (s *Service) AddWorkers(w *river.Workers) { river.AddWorker(w, &partWorker{s: s}) }
 
 // StartEstimation recalculates everything in the background; where a run is under way, that one is given.
 func (s *Service) StartEstimation(ctx context.Context, a organisation.Actor) (contract.EstimationRun, error) {

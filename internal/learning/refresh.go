@@ -10,7 +10,6 @@ import (
 	"nextround/internal/dossier"
 	"nextround/internal/dossier/load"
 	"nextround/internal/organisation"
-	"nextround/internal/queue"
 	"nextround/internal/store"
 )
 
@@ -54,11 +53,6 @@ func (s *Service) RefreshTelling(t store.Tenant, units []uuid.UUID, tell func(do
 		}
 		moved, taught = append(moved, changed...), taught || said
 	}
-	if len(moved) > 0 {
-		if err := s.leaveBehind(t, moved); err != nil {
-			return err
-		}
-	}
 	if taught && len(units) > 1 {
 		// Those that came first were worked out before the last had taught anything.
 		for from := 0; from < len(units); from += load.Batch {
@@ -81,15 +75,6 @@ func (s *Service) RefreshTelling(t store.Tenant, units []uuid.UUID, tell func(do
 		return err
 	}
 	return s.refreshPeers(t, c, free)
-}
-
-// leaveBehind has like units elsewhere brought in line soon, in the background: what some units taught bears on them too.
-func (s *Service) leaveBehind(t store.Tenant, moved []uuid.UUID) error {
-	behind, err := t.MarkPeersBehind(moved)
-	if err != nil || !behind {
-		return err
-	}
-	return queue.Put(t.Context(), t, CatchingUp{Org: t.Org}, nil)
 }
 
 // peersTouched is how many peers a visit recalculates at once.

@@ -170,15 +170,6 @@ func (t Tenant) PeersAt(units []uuid.UUID) ([]uuid.UUID, error) {
 	return out, err
 }
 
-// MarkPeersBehind marks the lines of like coils elsewhere as behind (UnitsBehind): what some units taught bears on them. It tells whether there
-// are any.
-func (t Tenant) MarkPeersBehind(units []uuid.UUID) (bool, error) {
-	res := t.db.Exec(`UPDATE coil_line l SET model_version = '' WHERE l.organisation_id = ? AND NOT l.unit_id = ANY (?) AND l.model_version <> ''
-		AND EXISTS (SELECT 1 FROM rate_estimate m WHERE m.organisation_id = l.organisation_id AND m.unit_id = ANY (?) AND m.class_id = l.class_id AND m.role = l.role)`,
-		t.Org, IDs(units), IDs(units))
-	return res.RowsAffected > 0, res.Error
-}
-
 // LockEstimationRun reads a run and keeps it locked until the transaction ends.
 func (t Tenant) LockEstimationRun(id uuid.UUID) (EstimationRun, error) {
 	var row EstimationRun
