@@ -64,23 +64,19 @@ func (d Day) OfYear() int {
 
 // Nearest is the day nearest to d that has a place in a year of 365 days, 0 for 1 January; the earlier of two as near.
 func (d Day) Nearest(ofYear int) Day {
-	const year = 365
-	ahead := ((ofYear-d.OfYear())%year + year) % year
-	from := d.Add(ahead - year - 2)
-	best := from
-	for at := from; at <= d.Add(ahead+2); at++ {
-		if at.OfYear() == ofYear && abs(at.Sub(d)) < abs(best.Sub(d)) {
+	distance := func(at Day) int { return max(at.Sub(d), d.Sub(at)) }
+	year := d.Time().Year()
+	best := d
+	for y := year - 1; y <= year+1; y++ {
+		at := Date(y, time.January, 1).Add(ofYear)
+		if at.OfYear() != ofYear {
+			at = at.Add(1) // 29 February stands before it
+		}
+		if y < year || distance(at) < distance(best) {
 			best = at
 		}
 	}
 	return best
-}
-
-func abs(n int) int {
-	if n < 0 {
-		return -n
-	}
-	return n
 }
 
 // MonthEnd returns the month of the year and the first day of the next month.

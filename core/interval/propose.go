@@ -444,7 +444,7 @@ func (res *Result) bounds(t Task) {
 	}
 	days, force := float64(res.Days), float64(t.InForceDays)
 	if days > most {
-		res.Days = within7(most)
+		res.Days = weeksWithin(most)
 	}
 	if float64(res.Days) < hold {
 		if res.Days = int(math.Ceil(hold/Week-1e-9)) * Week; float64(res.Days) > most {
@@ -469,8 +469,8 @@ func (res *Result) bounds(t Task) {
 	}
 }
 
-// within7 is a bound in whole weeks, or the bound itself where it is less than one.
-func within7(most float64) int {
+// weeksWithin is a bound in whole weeks, or the bound itself where it is less than one.
+func weeksWithin(most float64) int {
 	if most < Week {
 		return max(1, int(most))
 	}
@@ -582,9 +582,4 @@ func wholeWeeks(days float64) int {
 	return max(Week, int(math.Floor(days/Week+1e-9))*Week)
 }
 
-func abs(n int) int {
-	if n < 0 {
-		return -n
-	}
-	return n
-}
+func abs(n int) int { return max(n, -n) }

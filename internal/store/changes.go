@@ -1,7 +1,7 @@
 package store
 
 import (
-	"fmt"
+	"encoding/json"
 	"time"
 
 	"github.com/google/uuid"
@@ -43,16 +43,21 @@ func (t Tenant) SetLightTask(task Task, days int, ended bool) error {
 
 // PutProposalFigures writes what open proposals come to now: days and plan stay as they were proposed.
 func (t Tenant) PutProposalFigures(rows []Proposal) error {
-	for _, p := range rows {
-		err := t.scoped().Model(&Proposal{}).Where("id = ? AND status = 'open'", p.ID).Updates(map[string]any{
-			"saves_year": p.SavesYear, "result": p.Result, "program": p.Program, "reasons": p.Reasons,
+	if len(rows) == 0 {
+		return nil
+	}
+	figures := make([]map[string]any, len(rows))
+	for i, p := range rows {
+		figures[i] = map[string]any{
+			"id": p.ID, "saves_year": p.SavesYear, "result": json.RawMessage(p.Result), "program": json.RawMessage(p.Program), "reasons": json.RawMessage(p.Reasons),
 			"habit_days": p.HabitDays, "staircase_days": p.StaircaseDays, "limit_days": p.LimitDays, "cost_days": p.CostDays, "binding": p.Binding,
-		}).Error
-		if err != nil {
-			return fmt.Errorf("writing what a proposal comes to: %w", err)
 		}
 	}
-	return nil
+	return t.db.Exec(`UPDATE proposal p SET saves_year = v.saves_year, result = v.result, program = v.program, reasons = v.reasons, habit_days = v.habit_days,
+			staircase_days = v.staircase_days, limit_days = v.limit_days, cost_days = v.cost_days, binding = v.binding
+		FROM jsonb_to_recordset(?::jsonb) AS v(id uuid, saves_year float8, result jsonb, program jsonb, reasons jsonb, habit_days float8,
+			staircase_days float8, limit_days float8, cost_days float8, binding text)
+		WHERE p.organisation_id = ? AND p.id = v.id AND p.status = 'open'`, ToJSON(figures), t.Org).Error
 }
 
 // CloseProposals moves the open proposals of some tasks to another status.

@@ -22,7 +22,6 @@ const planWords = (p: Schemas['ProgramPlan']) =>
       .join(', then '),
   )
 const spent = (k: Kept) => k.cleaning_year + k.energy_year + k.calls_year
-const shown = computed(() => (props.program.change ? props.program.best : props.program.in_force))
 const columns = computed(() => {
   const out: { title: string; kept: Kept }[] = []
   if (props.program.in_force) out.push({ title: 'In force', kept: props.program.in_force })
@@ -94,7 +93,7 @@ const answer = computed(() => {
         </tr>
       </tbody>
     </table>
-    <p v-if="shown && program.change">
+    <p v-if="program.change">
       First clean by <strong>{{ longDay(program.first.day) }}</strong><template
         v-if="program.first.brings_down"
         >, this once: {{ planWords(program.first.plan).toLowerCase() }}, to bring the coil down</template
