@@ -4,6 +4,8 @@ import (
 	"math"
 	"strconv"
 
+	"gonum.org/v1/gonum/stat/distuv"
+
 	"nextround/core/invalid"
 )
 
@@ -76,4 +78,45 @@ func FitCallOuts(all []Exposure) (CallOutFit, error) {
 	}
 	out.CallsYear, out.Slope = math.Exp(a), k
 	return out, nil
+}
+
+// CallShape is shape and rate of the gamma distribution that the factor on call-outs is taken to come from beforehand: mean 1, 10 to 90 % from
+// .27 to 1.94 (assumption).
+const CallShape = 2.0
+
+// CallLog is what complete logs say of call-outs: how many were laid to the coil, and how many the start values expected in the
+// same time, at the soil that was thought to be there.
+type CallLog struct {
+	Seen     int     `json:"seen"`
+	Expected float64 `json:"expected"`
+}
+
+// Factor is a multiple of a start value, learned.
+type Factor struct {
+	Mean float64 `json:"mean"`
+	P10  float64 `json:"p10"`
+	P90  float64 `json:"p90"`
+	// Assumed is the share of it that still is the start value's, from 1, where nothing was seen, down to 0.
+	Assumed float64 `json:"assumed_share"`
+}
+
+// CallFactor is the multiple m of the start values at which call-outs really come. With m ~ Gamma(2, 2) beforehand and a number of
+// call-outs seen that is Poisson about m times those expected,
+//
+//	m ~ Gamma(2 + seen, 2 + expected), mean (2 + seen)/(2 + expected)
+//
+// (conjugate pair: Gelman and others, Bayesian Data Analysis, 3rd edition, 2.6; the 2 is an assumption). The error is an invalid.Error.
+func CallFactor(log CallLog) (Factor, error) {
+	var bad invalid.Error
+	if log.Seen < 0 {
+		bad.Addf("seen", "must be 0 or more")
+	}
+	if !(log.Expected >= 0 && log.Expected <= 1e6) {
+		bad.Addf("expected", "must be between 0 and 1,000,000")
+	}
+	if err := bad.Err(); err != nil {
+		return Factor{}, err
+	}
+	g := distuv.Gamma{Alpha: CallShape + float64(log.Seen), Beta: CallShape + log.Expected}
+	return Factor{Mean: g.Mean(), P10: g.Quantile(.1), P90: g.Quantile(.9), Assumed: CallShape / g.Beta}, nil
 }

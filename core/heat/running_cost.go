@@ -11,10 +11,11 @@ import (
 // Side of the cycle a coil is on.
 type Side string
 
-// The two sides.
+// The sides, and the coil that chilled or hot water runs through: no compressor hangs on it here.
 const (
 	Condenser  Side = "condenser"
 	Evaporator Side = "evaporator"
+	WaterCoil  Side = "water"
 )
 
 // Start values for what soil costs (assumption).
@@ -31,6 +32,7 @@ const (
 	mostMoney        = 1e9
 	mostSlope        = 1.0
 	mostTemperatureK = 60.0
+	mostFactor       = 20.0
 )
 
 // DefaultOverPrice is what the organisation pays to avoid a day over its limit where nothing else is set (assumption).
@@ -46,6 +48,11 @@ type Economics struct {
 	EnergyDay float64 `json:"energy_day"`
 	// HoursShare is the share of hours in which soil shows: those above the head-pressure control's ambient. 0 means 1.
 	HoursShare float64 `json:"hours_share,omitempty"`
+	// FullLoadShare is the share of those hours in which a compressor of variable speed runs at full load; at less it has coil to
+	// spare, and soil shows little. 0 means 1, a fixed speed.
+	FullLoadShare float64 `json:"full_load_share,omitempty"`
+	// FanDay is what the fan uses in a day with a clean coil, in money; it matters where its flow is held.
+	FanDay float64 `json:"fan_day,omitempty"`
 	// RunningShare is the share of the day the compressor runs with a clean coil; it cannot run more than all day, so
 	// that the factor on energy never passes its inverse. 0 means StartRunning.
 	RunningShare float64 `json:"running_share,omitempty"`
@@ -54,6 +61,11 @@ type Economics struct {
 	// CallsYear h₀, left out StartCallsYear; 0 means that soil causes none. CallsSlope k; 0 means StartCallsSlope.
 	CallsYear  *float64 `json:"calls_year,omitempty"`
 	CallsSlope float64  `json:"calls_slope,omitempty"`
+	// CallsFactor m multiplies the call-outs, CallFactor; 0 means 1. RiseFactor γ multiplies the rise, RiseFactor; 0 means 1.
+	CallsFactor float64 `json:"calls_factor,omitempty"`
+	RiseFactor  float64 `json:"rise_factor,omitempty"`
+	// ReplaceCost is what a new unit costs: call-outs a year never come to more. 0 is no bound.
+	ReplaceCost float64 `json:"replace_cost,omitempty"`
 	// OtherShare is the share of the same airflow that wheel and filter take, in [0, 1): see OtherShare. 0 leaves them out.
 	OtherShare float64 `json:"other_share,omitempty"`
 }
@@ -78,8 +90,8 @@ func OtherShare(wheel, filter float64) float64 {
 // Check lists every field that cannot be used.
 func (e Economics) Check() error {
 	var bad invalid.Error
-	if e.Side != Condenser && e.Side != Evaporator {
-		bad.Addf("side", "must be condenser or evaporator, not %q", e.Side)
+	if e.Side != Condenser && e.Side != Evaporator && e.Side != WaterCoil {
+		bad.Addf("side", "must be condenser, evaporator or water, not %q", e.Side)
 	}
 	if !(e.Fan.CoilShare > 0 && e.Fan.CoilShare <= 1) {
 		bad.Addf("fan.coil_share", "must be above 0 and at most 1")
@@ -87,24 +99,32 @@ func (e Economics) Check() error {
 	if !(e.Fan.Steepness >= 0 && e.Fan.Steepness <= 10) {
 		bad.Addf("fan.steepness", "must be between 0 and 10")
 	}
+	if d := e.Fan.Drive; d != "" && d != FixedSpeed && d != HeldFlow {
+		bad.Addf("fan.drive", "must be fixed or held_flow, not %q", d)
+	}
 	if !(e.CleanK > 0 && e.CleanK <= mostTemperatureK) {
 		bad.Addf("clean_k", "must be above 0 and at most 60 K")
 	}
 	if !(e.OtherShare >= 0 && e.OtherShare < 1) {
 		bad.Addf("other_share", "must be at least 0 and below 1")
 	}
-	for name, v := range map[string]float64{"hours_share": e.HoursShare, "running_share": e.RunningShare} {
+	for name, v := range map[string]float64{"hours_share": e.HoursShare, "full_load_share": e.FullLoadShare, "running_share": e.RunningShare} {
 		if !(v >= 0 && v <= 1) {
 			bad.Addf(name, "must be between 0 and 1")
 		}
 	}
-	for name, v := range map[string]float64{"energy_day": e.EnergyDay, "call_cost": e.CallCost} {
+	for name, v := range map[string]float64{"energy_day": e.EnergyDay, "fan_day": e.FanDay, "call_cost": e.CallCost, "replace_cost": e.ReplaceCost} {
 		if !(v >= 0 && v <= mostMoney) {
 			bad.Addf(name, "must be 0 or more")
 		}
 	}
 	if h := e.CallsYear; h != nil && !(*h >= 0 && *h <= MostCallsYear) {
 		bad.Addf("calls_year", "must be between 0 and 12")
+	}
+	for name, v := range map[string]float64{"calls_factor": e.CallsFactor, "rise_factor": e.RiseFactor} {
+		if v != 0 && !(v >= .01 && v <= mostFactor) {
+			bad.Addf(name, "must be between 0.01 and 20, or left out for 1")
+		}
 	}
 	if !(e.CallsSlope >= 0 && e.CallsSlope <= mostSlope) {
 		bad.Addf("calls_slope", "must be between 0 and 1 per K")
@@ -115,7 +135,7 @@ func (e Economics) Check() error {
 // withDefaults fills in what was left out.
 func (e Economics) withDefaults() Economics {
 	for p, v := range map[*float64]float64{
-		&e.HoursShare: 1, &e.RunningShare: StartRunning, &e.CallsSlope: StartCallsSlope,
+		&e.HoursShare: 1, &e.FullLoadShare: 1, &e.RunningShare: StartRunning, &e.CallsSlope: StartCallsSlope, &e.CallsFactor: 1, &e.RiseFactor: 1,
 	} {
 		if *p == 0 {
 			*p = v
@@ -136,10 +156,16 @@ type RunningCost struct {
 	RiseK float64 `json:"rise_k"`
 	// Factor on the energy for the same cooling.
 	Factor float64 `json:"energy_factor"`
+	// FanPower is the factor on what the fan takes; 1 where its flow falls.
+	FanPower float64 `json:"fan_power_factor"`
+	// Capacity is the share of the clean coil's cooling or heating that is left at full load.
+	Capacity float64 `json:"capacity_share"`
 	// EnergyDay and CallsDay are money a day more than with a clean coil; CallsYear is call-outs a year more.
 	EnergyDay float64 `json:"energy_day"`
 	CallsDay  float64 `json:"calls_day"`
 	CallsYear float64 `json:"calls_year"`
+	// Bounded says that call-outs would cost more than a new unit, and count as that.
+	Bounded bool `json:"bounded,omitempty"`
 	// Icing says that an evaporator would ice over rather than run.
 	Icing bool `json:"icing,omitempty"`
 }
@@ -149,27 +175,37 @@ func (c RunningCost) Day() float64 { return c.EnergyDay + c.CallsDay }
 
 // At is what a load costs:
 //
-//	energy a day more = clean energy × share of hours × (factor − 1)
-//	call-outs a year more = h₀ (e^(k ΔT) − 1), ΔT to 40 K, at most 12
+//	energy a day more = clean energy × share of hours × (factor − 1) + the fan's × (its factor − 1)
+//	call-outs a year more = m × min(12, h₀ (e^(k ΔT) − 1)), ΔT to 40 K
+//	money for them a year = call-outs × cost of one, at most a new unit
 //
-// What wheel and filter take of the airflow comes on top: blocked = 1 − (1 − coil)(1 − other). It is held against the clean unit.
+// where ΔT is γ times the rise at the airflow that is left, and the share of hours that above the head-pressure control's ambient, of a
+// compressor of variable speed at full load. A water coil has no compressor of its own: its factor is 1. What wheel and filter take of
+// the airflow comes on top: blocked = 1 − (1 − coil)(1 − other). It is held against the clean unit.
 //
 // (assumption for h₀ and k; refitted from an organisation's own call-outs, FitCallOuts). The load is cut to [0, 3].
 func (e Economics) At(load float64) RunningCost {
 	e = e.withDefaults()
 	blocked := soil.Share(math.Max(0, math.Min(mostLoad, load)))
 	blocked = 1 - (1-blocked)*(1-e.OtherShare)
-	out := RunningCost{Airflow: e.Fan.Airflow(blocked)}
-	out.RiseK = rise(e.CleanK, out.Airflow)
-	if e.Side == Evaporator {
+	out := RunningCost{Airflow: e.Fan.Airflow(blocked), Factor: 1, FanPower: e.Fan.Power(blocked)}
+	out.RiseK = e.RiseFactor * rise(e.CleanK, out.Airflow)
+	out.Capacity = capacity(e.Side, out.RiseK, out.Airflow)
+	switch e.Side {
+	case Evaporator:
 		out.Factor, out.Icing = EvaporatorEnergy(out.RiseK), out.RiseK > mostEvaporatorDrop
-	} else {
+	case Condenser:
 		out.Factor = CondenserEnergy(out.RiseK)
+	case WaterCoil:
 	}
 	out.Factor = math.Max(1, math.Min(out.Factor, 1/e.RunningShare))
-	out.EnergyDay = e.EnergyDay * e.HoursShare * (out.Factor - 1)
-	out.CallsYear = math.Min(MostCallsYear, *e.CallsYear*math.Expm1(e.CallsSlope*math.Min(mostCallRise, out.RiseK)))
-	out.CallsDay = out.CallsYear / daysOfAYear * e.CallCost
+	out.EnergyDay = e.EnergyDay*e.HoursShare*e.FullLoadShare*(out.Factor-1) + e.FanDay*(out.FanPower-1)
+	out.CallsYear = e.CallsFactor * math.Min(MostCallsYear, *e.CallsYear*math.Expm1(e.CallsSlope*math.Min(mostCallRise, out.RiseK)))
+	year := out.CallsYear * e.CallCost
+	if out.Bounded = e.ReplaceCost > 0 && year > e.ReplaceCost; out.Bounded {
+		year = e.ReplaceCost
+	}
+	out.CallsDay = year / daysOfAYear
 	return out
 }
 
@@ -234,7 +270,8 @@ func (t *CostTable) Day(load float64) float64 {
 // LoadFromRise inverts the rise: the soil load at which the coil would run this much further from the air than clean. It
 // is 0 for no rise, and ok is false beyond load 3.
 func (e Economics) LoadFromRise(k float64) (load float64, ok bool) {
-	at := func(l float64) float64 { return rise(e.CleanK, e.Fan.Airflow(soil.Share(l))) }
+	e = e.withDefaults()
+	at := func(l float64) float64 { return e.RiseFactor * rise(e.CleanK, e.Fan.Airflow(soil.Share(l))) }
 	switch {
 	case !(k > 0):
 		return 0, !math.IsNaN(k)

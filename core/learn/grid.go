@@ -9,10 +9,13 @@ import (
 	"nextround/core/soil"
 )
 
-// step is a visit as the grid needs it: what grew since the one before at x = 0, and what was seen and done.
+// step is a visit as the grid needs it: what grew since the one before at x = 0, and what was seen and done. Where the log of
+// call-outs begins or ends to be complete between two visits there is a step without any.
 type step struct {
 	soil.Visit
 	days int
+	// logged are the days of the step with a complete log of call-outs, quiet those of them between two visits without any.
+	logged, quiet int
 	// face and core that grew, for each of the three penetrations.
 	face, core [3]float64
 	// penetration in force on the day, for each of the three.
@@ -26,6 +29,7 @@ type walk struct {
 	tail     step // growth from the last visit until today
 	coreSeen *calendar.Day
 	rate     float64 // assumed, today
+	calls    *callTable
 }
 
 func scaled(p float64) (out [3]float64) {
@@ -38,15 +42,19 @@ func scaled(p float64) (out [3]float64) {
 // walk lays the history out.
 func (q Question) walk() walk {
 	h := q.History
-	w := walk{start: h.Start}
+	w := walk{start: h.Start, calls: q.CallLog.table()}
 	known := h.Start.Quality != soil.StartUnknown
 	day := h.Start.Day
 	for _, v := range h.Visits {
 		s := step{Visit: v}
 		if known {
-			s.days = v.Day.Sub(day)
-			s.face, s.core = grown(h, day, v.Day)
-			day = v.Day
+			since, quiet := day, q.CallLog.quiet(day, v.Day)
+			for _, end := range q.CallLog.edges(day, v.Day) {
+				w.steps = append(w.steps, q.stretch(step{Visit: soil.Visit{Day: end}}, day, quiet))
+				day = end
+			}
+			s = q.stretch(s, day, quiet)
+			s.days, day = v.Day.Sub(since), v.Day
 		} else if v.Found != nil || v.Left != nil {
 			known, day = true, v.Day
 		}
@@ -59,11 +67,28 @@ func (q Question) walk() walk {
 		w.steps = append(w.steps, s)
 	}
 	if known {
-		w.tail.face, w.tail.core = grown(h, day, h.Until)
+		quiet := q.CallLog.quiet(day, h.Until)
+		for _, end := range q.CallLog.edges(day, h.Until) {
+			w.steps = append(w.steps, q.stretch(step{Visit: soil.Visit{Day: end}}, day, quiet))
+			day = end
+		}
+		w.tail = q.stretch(step{Visit: soil.Visit{Day: h.Until}}, day, quiet)
 	}
 	last := h.ConditionOn(h.Until)
 	w.rate, w.tail.penetration = last.Rate, scaled(last.Penetration)
 	return w
+}
+
+// stretch fills in what grows in a step from a day on, up to its own, between two visits without a call-out or with one.
+func (q Question) stretch(s step, from calendar.Day, quiet bool) step {
+	s.face, s.core = grown(q.History, from, s.Day)
+	if s.Day > from && q.CallLog.completeOn(from) {
+		s.logged = s.Day.Sub(from)
+	}
+	if quiet {
+		s.quiet = s.logged
+	}
+	return s
 }
 
 // grown is what the assumed rates lay down between two days.
@@ -98,6 +123,10 @@ type grid struct {
 	rough      bool        // only the weights matter, gathered in prior
 	spare      []float64
 	known      bool
+	// calls are the call-outs expected per cell while the log was complete, quiet those in its parts without any; nil without a log.
+	calls, quiet []float64
+	// loggedDays is how long the log was complete, quietDays how long of it was quiet.
+	loggedDays, quietDays int
 }
 
 // over walks the history for every cell of a grid of n points; a rough one gathers weights only.
@@ -112,6 +141,9 @@ func (w walk) over(lo, hi float64, n int, q Question, rough bool) grid {
 			g.prior[k*n+i] = weight * math.Exp(-z*z/2)
 		}
 	}
+	if w.calls != nil {
+		g.calls, g.quiet = make([]float64, 3*n), make([]float64, 3*n)
+	}
 	g.known = w.start.Quality != soil.StartUnknown
 	first := true
 	old := -MostEvidence // looks that only move the state
@@ -121,7 +153,7 @@ func (w walk) over(lo, hi float64, n int, q Question, rough bool) grid {
 		}
 	}
 	for _, s := range w.steps {
-		g.grow(s, multiple)
+		g.grow(s, multiple, w.calls)
 		wasKnown := g.known && old <= 0
 		if wasKnown && s.ReadingShare != nil {
 			g.reading(s)
@@ -149,8 +181,19 @@ func (w walk) over(lo, hi float64, n int, q Question, rough bool) grid {
 			g.clamp(*s.Left, s)
 		}
 	}
-	g.grow(w.tail, multiple)
+	g.grow(w.tail, multiple, w.calls)
+	if rough && g.quiet != nil {
+		g.hear(g.prior)
+		normalise(g.prior)
+	}
 	return g
+}
+
+// hear weighs the cells by how likely the quiet is that was logged.
+func (g *grid) hear(weights []float64) {
+	for c, e := range g.quiet {
+		weights[c] *= math.Exp(-e)
+	}
 }
 
 func (g *grid) note(e Evidence, loads, likely, slip []float64) {
@@ -165,8 +208,21 @@ func (g *grid) note(e Evidence, loads, likely, slip []float64) {
 	g.seen, g.loads, g.likely, g.slip = append(g.seen, e), append(g.loads, loads), append(g.likely, likely), append(g.slip, slip)
 }
 
-func (g *grid) grow(s step, multiple []float64) {
+func (g *grid) grow(s step, multiple []float64, calls *callTable) {
 	n := len(g.x)
+	if calls != nil && s.logged > 0 {
+		g.loggedDays, g.quietDays = g.loggedDays+s.logged, g.quietDays+s.quiet
+		for k := range penetrationScales {
+			load := s.face[k] + s.core[k]
+			for i, m := range multiple {
+				c := k*n + i
+				from := g.face[c] + g.core[c]
+				mean := calls.mean(from, from+m*load)
+				g.calls[c] += float64(s.logged) * mean
+				g.quiet[c] += float64(s.quiet) * mean
+			}
+		}
+	}
 	for k := range penetrationScales {
 		if s.face[k] == 0 && s.core[k] == 0 {
 			continue
@@ -295,7 +351,7 @@ func (g *grid) expect() {
 	}
 }
 
-// weights of the cells, given the observations that count (all when nil); they sum to 1.
+// weights of the cells, given the observations that count (all when nil, and the quiet of the log with them); they sum to 1.
 func (g *grid) weights(count func(observation int) bool) []float64 {
 	w := append([]float64{}, g.prior...)
 	for o, likely := range g.likely {
@@ -308,6 +364,9 @@ func (g *grid) weights(count func(observation int) bool) []float64 {
 		if o%16 == 15 {
 			normalise(w) // a hundred findings would end below the smallest number
 		}
+	}
+	if count == nil {
+		g.hear(w)
 	}
 	normalise(w)
 	return w
@@ -373,6 +432,11 @@ func (g *grid) rate(w walk, q Question) Rate {
 	if q.FollowDrift && out.Drift != nil && out.Drift.Flagged {
 		recent := out.Drift.since
 		weights = g.weights(func(o int) bool { return o >= recent })
+		g.hear(weights)
+		normalise(weights)
+	}
+	if g.calls != nil {
+		out.Calls = g.callsHeard(weights)
 	}
 	marginal := g.marginal(weights)
 	m, s := moments(g.x, marginal)
@@ -425,6 +489,12 @@ func (r Rate) because() []reason.Reason {
 		Code: reason.Rate, Evidence: reason.Assumption,
 		Numbers: reason.Numbers{"median": r.Rate.P50, "low": r.Rate.P10, "high": r.Rate.P90, "assumed": r.Assumed, "findings": float64(r.Counted)},
 	}}
+	if c := r.Calls; c != nil && c.Unheard > tellingCalls {
+		out = append(out, reason.Reason{
+			Code: reason.QuietLog, Evidence: reason.Assumption,
+			Numbers: reason.Numbers{"days": float64(c.QuietDays), "expected": c.Unheard, "left": c.Quiet, "share_before": soil.Share(c.LoadUnheard), "share": soil.Share(r.State.Total())},
+		})
+	}
 	for _, e := range r.Evidence {
 		switch {
 		case e.Grade == nil:

@@ -55,6 +55,8 @@ type Question struct {
 	Points int `json:"grid_points,omitempty"`
 	// FollowDrift lets only the last three findings count when they say that the rate has changed.
 	FollowDrift bool `json:"follow_drift,omitempty"`
+	// CallLog is what is known of call-outs, where a log was declared complete.
+	CallLog *CallLog `json:"call_log,omitempty"`
 }
 
 // Check lists every field that cannot be used.
@@ -76,6 +78,7 @@ func (q Question) Check() error {
 	if q.Points != 0 && (q.Points < leastPoints || q.Points > mostPoints) {
 		bad.Addf("grid_points", "must be between %d and %d", leastPoints, mostPoints)
 	}
+	q.CallLog.check(&bad)
 	for i, c := range q.History.Conditions {
 		if c.Rate <= 0 {
 			bad.Addf("history.conditions["+strconv.Itoa(i)+"].rate", "must be above 0: it is the rate assumed beforehand")
@@ -129,6 +132,7 @@ type Rate struct {
 	Evidence []Evidence      `json:"evidence"`
 	Drift    *Drift          `json:"drift,omitempty"`
 	CoreSeen *calendar.Day   `json:"core_seen,omitempty"`
+	Calls    *Calls          `json:"calls,omitempty"`
 	Cells    []Cell          `json:"-"` // for the schools; too many to print
 	Prior    Normal          `json:"prior"`
 	Reasons  []reason.Reason `json:"reasons"`
@@ -142,6 +146,9 @@ type Rate struct {
 //
 // A reading takes the density of ln L in place of the band. A first interval that starts on a roughly known day of
 // doubt d = 30 adds (d/days)² to σ². The state is then moved into the band found, cleaned, and moved into the band left.
+// Time between two visits without a call-out, while the log of call-outs was complete, takes exp(−∫ m h) for what the cell's load was
+// to bring: that nothing tripped speaks for less soil (heat.Economics.At says h, heat.CallFactor m).
+//
 // With a prior x ~ N(m, v) and three points ½p₀, p₀, 1.5p₀ (at most 0.9) of weight ¼, ½, ¼ that gives the weights of the
 // cells. The 2 % is for events: a finding that the rate cannot explain is flagged and teaches nothing.
 //

@@ -104,15 +104,23 @@ const (
 	Unable         Code = "unable"
 
 	// What is known of a unit, and what it costs.
+	CallsBounded     Code = "calls_bounded"
+	CallsLearned     Code = "calls_learned"
+	CallsUnlogged    Code = "calls_unlogged"
+	CapacityLost     Code = "capacity_lost"
 	CleanCost        Code = "clean_cost"
 	CleanCostAssumed Code = "clean_cost_assumed"
 	EnergyAssumed    Code = "energy_assumed"
 	EnergyEntered    Code = "energy_entered"
+	Filtered         Code = "filtered"
 	LeadingFactor    Code = "leading_factor"
 	LevelsOff        Code = "levels_off"
 	PeersOnly        Code = "peers_only"
 	Penetration      Code = "penetration"
+	QuietLog         Code = "quiet_log"
 	RateOwn          Code = "rate_own"
+	RiseLearned      Code = "rise_learned"
+	Runs             Code = "runs"
 	SoilCost         Code = "soil_cost"
 	StartRate        Code = "start_rate"
 

@@ -57,3 +57,14 @@ func (s State) Deposit(rate, penetration, exposure float64) State {
 	s.Core += grown * penetration
 	return s
 }
+
+// Passing is the share of what the air carries that reaches a coil behind a filter: what goes past it, b, and of the rest what the filter
+// does not hold back, 1 − η, each in [0, 1]:
+//
+//	(1−b)(1−η) + b
+//
+// The rate behind a filter is that share of the rate of a bare coil. Shares outside are cut to [0, 1].
+func Passing(bypass, held float64) float64 {
+	b, h := math.Max(0, math.Min(1, bypass)), math.Max(0, math.Min(1, held))
+	return (1-b)*(1-h) + b
+}

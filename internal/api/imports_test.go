@@ -24,7 +24,7 @@ var height = map[string]int{
 	"internal/organisation": 3, "internal/queue": 3,
 	"internal/dossier": 4, "internal/outbox": 4, "internal/importing": 4,
 	"internal/dossier/load": 5,
-	"internal/register":     6, "internal/learning": 6, "internal/fieldwork": 6, "internal/planning": 6,
+	"internal/register":     6, "internal/learning": 6, "internal/fieldwork": 6, "internal/planning": 6, "internal/evidence": 6,
 	"internal/rooms": 7,
 	"internal/api":   8, "internal/demo": 8,
 	"cmd": 9, "mutants": 9, "internal/pg/pgtest": 9, "internal/rooms/roomstest": 10, "internal/pg/withpostgres": 10, "e2e": 10,

@@ -161,6 +161,45 @@ func (e AttentionLineKind) Valid() bool {
 	}
 }
 
+// Defines values for CallOutCause.
+const (
+	CallOutCauseAirflow     CallOutCause = "airflow"
+	CallOutCauseControls    CallOutCause = "controls"
+	CallOutCauseElectrical  CallOutCause = "electrical"
+	CallOutCauseIced        CallOutCause = "iced"
+	CallOutCauseMisuse      CallOutCause = "misuse"
+	CallOutCauseOther       CallOutCause = "other"
+	CallOutCauseRefrigerant CallOutCause = "refrigerant"
+	CallOutCauseSoiledCoil  CallOutCause = "soiled_coil"
+	CallOutCauseWater       CallOutCause = "water"
+)
+
+// Valid indicates whether the value is a known member of the CallOutCause enum.
+func (e CallOutCause) Valid() bool {
+	switch e {
+	case CallOutCauseAirflow:
+		return true
+	case CallOutCauseControls:
+		return true
+	case CallOutCauseElectrical:
+		return true
+	case CallOutCauseIced:
+		return true
+	case CallOutCauseMisuse:
+		return true
+	case CallOutCauseOther:
+		return true
+	case CallOutCauseRefrigerant:
+		return true
+	case CallOutCauseSoiledCoil:
+		return true
+	case CallOutCauseWater:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for CapKind.
 const (
 	Chemistry CapKind = "chemistry"
@@ -586,6 +625,7 @@ const (
 	EstimationRunStepDone      EstimationRunStep = "done"
 	EstimationRunStepLearning  EstimationRunStep = "learning"
 	EstimationRunStepProposing EstimationRunStep = "proposing"
+	EstimationRunStepRecords   EstimationRunStep = "records"
 )
 
 // Valid indicates whether the value is a known member of the EstimationRunStep enum.
@@ -596,6 +636,8 @@ func (e EstimationRunStep) Valid() bool {
 	case EstimationRunStepLearning:
 		return true
 	case EstimationRunStepProposing:
+		return true
+	case EstimationRunStepRecords:
 		return true
 	default:
 		return false
@@ -638,6 +680,24 @@ func (e FactorScope) Valid() bool {
 	case FactorScopeSite:
 		return true
 	case FactorScopeUnit:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for FanDrive.
+const (
+	FanDriveFixed    FanDrive = "fixed"
+	FanDriveHeldFlow FanDrive = "held_flow"
+)
+
+// Valid indicates whether the value is a known member of the FanDrive enum.
+func (e FanDrive) Valid() bool {
+	switch e {
+	case FanDriveFixed:
+		return true
+	case FanDriveHeldFlow:
 		return true
 	default:
 		return false
@@ -1985,6 +2045,42 @@ func (e TriageDecision) Valid() bool {
 	}
 }
 
+// Defines values for UnitCompressor.
+const (
+	UnitCompressorFixed    UnitCompressor = "fixed"
+	UnitCompressorVariable UnitCompressor = "variable"
+)
+
+// Valid indicates whether the value is a known member of the UnitCompressor enum.
+func (e UnitCompressor) Valid() bool {
+	switch e {
+	case UnitCompressorFixed:
+		return true
+	case UnitCompressorVariable:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for UnitMedium.
+const (
+	UnitMediumRefrigerant UnitMedium = "refrigerant"
+	UnitMediumWater       UnitMedium = "water"
+)
+
+// Valid indicates whether the value is a known member of the UnitMedium enum.
+func (e UnitMedium) Valid() bool {
+	switch e {
+	case UnitMediumRefrigerant:
+		return true
+	case UnitMediumWater:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for UnitPart.
 const (
 	UnitPartBase   UnitPart = "base"
@@ -2383,6 +2479,7 @@ func (e GuestPhotoParamsEntity) Valid() bool {
 
 // Defines values for GetImportTemplateParamsKind.
 const (
+	GetImportTemplateParamsKindCallOuts GetImportTemplateParamsKind = "call_outs"
 	GetImportTemplateParamsKindRegister GetImportTemplateParamsKind = "register"
 	GetImportTemplateParamsKindVisits   GetImportTemplateParamsKind = "visits"
 )
@@ -2390,6 +2487,8 @@ const (
 // Valid indicates whether the value is a known member of the GetImportTemplateParamsKind enum.
 func (e GetImportTemplateParamsKind) Valid() bool {
 	switch e {
+	case GetImportTemplateParamsKindCallOuts:
+		return true
 	case GetImportTemplateParamsKindRegister:
 		return true
 	case GetImportTemplateParamsKindVisits:
@@ -2419,6 +2518,7 @@ func (e GetImportTemplateParamsFormat) Valid() bool {
 
 // Defines values for StartImportParamsKind.
 const (
+	StartImportParamsKindCallOuts StartImportParamsKind = "call_outs"
 	StartImportParamsKindRegister StartImportParamsKind = "register"
 	StartImportParamsKindVisits   StartImportParamsKind = "visits"
 )
@@ -2426,6 +2526,8 @@ const (
 // Valid indicates whether the value is a known member of the StartImportParamsKind enum.
 func (e StartImportParamsKind) Valid() bool {
 	switch e {
+	case StartImportParamsKindCallOuts:
+		return true
 	case StartImportParamsKindRegister:
 		return true
 	case StartImportParamsKindVisits:
@@ -2781,6 +2883,60 @@ type BulkLine struct {
 	What    string             `json:"what"`
 }
 
+// CallLogSpan defines model for CallLogSpan.
+type CallLogSpan struct {
+	By     string             `json:"by"`
+	From   calendar.Day       `json:"from"`
+	ID     openapi_types.UUID `json:"id"`
+	Site   string             `json:"site"`
+	SiteID openapi_types.UUID `json:"site_id"`
+
+	// To Its last day.
+	To calendar.Day `json:"to"`
+}
+
+// CallOut defines model for CallOut.
+type CallOut struct {
+	By string `json:"by"`
+
+	// Cause What a call-out was put down to.
+	Cause CallOutCause `json:"cause"`
+
+	// CoilToBlame An answer that may be missing; where it matters, unknown is asked and never presumed.
+	CoilToBlame YesNo    `json:"coil_to_blame"`
+	Cost        *float64 `json:"cost,omitempty"`
+
+	// Counted Whether it counts against what was expected, laid to the coil on a day of a complete log.
+	Counted bool               `json:"counted"`
+	Day     calendar.Day       `json:"day"`
+	Goods   *float64           `json:"goods,omitempty"`
+	ID      openapi_types.UUID `json:"id"`
+	Note    string             `json:"note"`
+
+	// Prevented An answer that may be missing; where it matters, unknown is asked and never presumed.
+	Prevented YesNo               `json:"prevented"`
+	Site      string              `json:"site"`
+	SiteID    openapi_types.UUID  `json:"site_id"`
+	Tag       string              `json:"tag"`
+	UnitID    openapi_types.UUID  `json:"unit_id"`
+	VisitDay  *calendar.Day       `json:"visit_day,omitempty"`
+	VisitID   *openapi_types.UUID `json:"visit_id,omitempty"`
+}
+
+// CallOutCause What a call-out was put down to.
+type CallOutCause string
+
+// CallOuts defines model for CallOuts.
+type CallOuts struct {
+	// CallOuts The newest first.
+	CallOuts []CallOut    `json:"call_outs"`
+	Classes  []ClassCalls `json:"classes"`
+
+	// ComputedAt When the figures of the classes were worked out.
+	ComputedAt *time.Time    `json:"computed_at,omitempty"`
+	Logs       []CallLogSpan `json:"logs"`
+}
+
 // Cap defines model for Cap.
 type Cap struct {
 	ID         openapi_types.UUID `json:"id"`
@@ -2837,6 +2993,37 @@ type Choice struct {
 type ChoiceLine struct {
 	Answer   string `json:"answer"`
 	Question string `json:"question"`
+}
+
+// ClassCalls What the house's own records say of the call-outs of a class, and of the rise that soil causes.
+type ClassCalls struct {
+	// AssumedShare How much of it is the start value's still.
+	AssumedShare float64 `json:"assumed_share"`
+	Class        string  `json:"class"`
+
+	// Expected Those expected in the same time at the start values.
+	Expected float64 `json:"expected"`
+
+	// High 90 % point of it.
+	High float64 `json:"high"`
+
+	// Low 10 % point of it.
+	Low      float64  `json:"low"`
+	RiseHigh *float64 `json:"rise_high,omitempty"`
+	RiseLow  *float64 `json:"rise_low,omitempty"`
+
+	// RisePairs Cleans with the high side read before and after.
+	RisePairs int `json:"rise_pairs"`
+
+	// RiseTimes What the rise is multiplied by since.
+	RiseTimes *float64 `json:"rise_times,omitempty"`
+
+	// Seen Call-outs laid to the coil while the logs were complete.
+	Seen int `json:"seen"`
+
+	// Times What call-outs are multiplied by since.
+	Times     float64 `json:"times"`
+	UnitYears float64 `json:"unit_years"`
 }
 
 // ClassChoice defines model for ClassChoice.
@@ -3248,6 +3435,9 @@ type FactorRoles struct {
 // FactorScope defines model for FactorScope.
 type FactorScope string
 
+// FanDrive What the fan of an indoor coil does when it blocks, one speed, or more speed so that the flow stays.
+type FanDrive string
+
 // FeedAddress defines model for FeedAddress.
 type FeedAddress struct {
 	Path string `json:"path"`
@@ -3535,9 +3725,11 @@ type ImportColumn struct {
 type ImportReport struct {
 	ChangedUnits  int            `json:"changed_units"`
 	Columns       []ImportColumn `json:"columns"`
+	KnownCallOuts int            `json:"known_call_outs"`
 	KnownVisits   int            `json:"known_visits"`
 	Missing       []string       `json:"missing"`
 	MoreProblems  int            `json:"more_problems"`
+	NewCallOuts   int            `json:"new_call_outs"`
 	NewCoils      int            `json:"new_coils"`
 	NewPlacements int            `json:"new_placements"`
 	NewSites      []string       `json:"new_sites"`
@@ -3697,6 +3889,9 @@ type JoinInfoKind string
 
 // KeptCost What a way of keeping a coil costs a year on average over all that is believed, each kind of money apart.
 type KeptCost struct {
+	// AssumedShare How much of cleaning, energy and call-outs rests on start values.
+	AssumedShare float64 `json:"assumed_share"`
+
 	// CallsYear Expected call-outs, in money.
 	CallsYear    float64 `json:"calls_year"`
 	CleaningYear float64 `json:"cleaning_year"`
@@ -3860,6 +4055,36 @@ type NewBulkChangeKind string
 
 // NewBulkChangeWhat defines model for NewBulkChange.What.
 type NewBulkChangeWhat string
+
+// NewCallLogSpan defines model for NewCallLogSpan.
+type NewCallLogSpan struct {
+	From calendar.Day `json:"from"`
+
+	// To Its last day.
+	To calendar.Day `json:"to"`
+}
+
+// NewCallOut defines model for NewCallOut.
+type NewCallOut struct {
+	// Cause What a call-out was put down to.
+	Cause CallOutCause `json:"cause"`
+
+	// CoilToBlame An answer that may be missing; where it matters, unknown is asked and never presumed.
+	CoilToBlame YesNo        `json:"coil_to_blame"`
+	Cost        *float64     `json:"cost,omitempty"`
+	Day         calendar.Day `json:"day"`
+
+	// Goods Goods lost by it, in money.
+	Goods *float64 `json:"goods,omitempty"`
+	Note  *string  `json:"note,omitempty"`
+
+	// Prevented Whether a clean in time would have prevented it.
+	Prevented YesNo              `json:"prevented"`
+	UnitID    openapi_types.UUID `json:"unit_id"`
+
+	// VisitID The visit that answered it.
+	VisitID *openapi_types.UUID `json:"visit_id,omitempty"`
+}
 
 // NewCap defines model for NewCap.
 type NewCap struct {
@@ -5408,6 +5633,9 @@ type TablePoint = heat.TablePoint
 type Task struct {
 	About bool `json:"about"`
 
+	// AssumedShare How much of this money rests on start values.
+	AssumedShare *float64 `json:"assumed_share,omitempty"`
+
 	// Bench What the core needs to work out another interval while it is being dragged.
 	Bench   *IntervalBench   `json:"bench,omitempty"`
 	Caps    *[]Cap           `json:"caps,omitempty"`
@@ -5448,6 +5676,9 @@ type TaskKind string
 // TaskLine defines model for TaskLine.
 type TaskLine struct {
 	About bool `json:"about"`
+
+	// AssumedShare How much of this money rests on start values.
+	AssumedShare *float64 `json:"assumed_share,omitempty"`
 
 	// DaysLate Negative when it is not due yet.
 	DaysLate    int               `json:"days_late"`
@@ -5550,28 +5781,58 @@ type Unit struct {
 
 // UnitCard defines model for UnitCard.
 type UnitCard struct {
-	Access          AccessCard      `json:"access"`
-	Amps            *float64        `json:"amps,omitempty"`
-	CapacityKw      *float64        `json:"capacity_kw,omitempty"`
-	ChargeKg        *float64        `json:"charge_kg,omitempty"`
-	Coils           []CoilCard      `json:"coils"`
-	Commissioned    *calendar.Day   `json:"commissioned,omitempty"`
-	Companions      []CompanionCard `json:"companions"`
+	Access AccessCard `json:"access"`
+	Amps   *float64   `json:"amps,omitempty"`
+
+	// BypassShare Share of the air that goes past the filter, 0 to 1.
+	BypassShare  *float64        `json:"bypass_share,omitempty"`
+	CapacityKw   *float64        `json:"capacity_kw,omitempty"`
+	ChargeKg     *float64        `json:"charge_kg,omitempty"`
+	Coils        []CoilCard      `json:"coils"`
+	Commissioned *calendar.Day   `json:"commissioned,omitempty"`
+	Companions   []CompanionCard `json:"companions"`
+
+	// Compressor Whether its speed stays or follows the load.
+	Compressor      *UnitCompressor `json:"compressor,omitempty"`
 	ConsequenceCost *float64        `json:"consequence_cost,omitempty"`
 	EnergyKwhDay    *float64        `json:"energy_kwh_day,omitempty"`
 
+	// FanDrive What the fan of an indoor coil does when it blocks, one speed, or more speed so that the flow stays.
+	FanDrive *FanDrive `json:"fan_drive,omitempty"`
+
+	// FanKwhDay What the fan uses in a day with a clean coil, kWh.
+	FanKwhDay *float64 `json:"fan_kwh_day,omitempty"`
+
+	// FilterShare Share of the soil in the air going through it that its filter holds back, 0 to 1.
+	FilterShare *float64 `json:"filter_share,omitempty"`
+
 	// Flammable An answer that may be missing; where it matters, unknown is asked and never presumed.
-	Flammable   *YesNo        `json:"flammable,omitempty"`
-	Make        string        `json:"make"`
-	Model       string        `json:"model"`
-	Note        string        `json:"note"`
-	Parts       []PartCard    `json:"parts"`
-	Refrigerant string        `json:"refrigerant"`
-	Serial      string        `json:"serial"`
-	Surfaces    []SurfaceCard `json:"surfaces"`
-	Tag         string        `json:"tag"`
-	Volts       *float64      `json:"volts,omitempty"`
-	Year        *int          `json:"year,omitempty"`
+	Flammable *YesNo `json:"flammable,omitempty"`
+
+	// FullLoadShare Share of its hours a compressor of variable speed runs at full load, above 0 and at most 1.
+	FullLoadShare *float64 `json:"full_load_share,omitempty"`
+
+	// HoursShare Share of hours above the ambient at which the head-pressure control lets go, above 0 and at most 1.
+	HoursShare *float64 `json:"hours_share,omitempty"`
+	Make       string   `json:"make"`
+
+	// Medium What runs through the coil in the room's air.
+	Medium      *UnitMedium `json:"medium,omitempty"`
+	Model       string      `json:"model"`
+	Note        string      `json:"note"`
+	Parts       []PartCard  `json:"parts"`
+	Refrigerant string      `json:"refrigerant"`
+
+	// ReplaceCost What a new unit costs, put in; left out, that of its class.
+	ReplaceCost *float64 `json:"replace_cost,omitempty"`
+
+	// RunningShare Share of the day its compressor runs with a clean coil, above 0 and at most 1.
+	RunningShare *float64      `json:"running_share,omitempty"`
+	Serial       string        `json:"serial"`
+	Surfaces     []SurfaceCard `json:"surfaces"`
+	Tag          string        `json:"tag"`
+	Volts        *float64      `json:"volts,omitempty"`
+	Year         *int          `json:"year,omitempty"`
 }
 
 // UnitChange defines model for UnitChange.
@@ -5579,6 +5840,12 @@ type UnitChange struct {
 	Card    UnitCard `json:"card"`
 	Version int      `json:"version"`
 }
+
+// UnitCompressor Whether its speed stays or follows the load.
+type UnitCompressor string
+
+// UnitMedium What runs through the coil in the room's air.
+type UnitMedium string
 
 // UnitMove defines model for UnitMove.
 type UnitMove struct {
@@ -5934,6 +6201,12 @@ type GetAuditParams struct {
 // GetAuditParamsEntity defines parameters for GetAudit.
 type GetAuditParamsEntity string
 
+// ListCallOutsParams defines parameters for ListCallOuts.
+type ListCallOutsParams struct {
+	SiteID *openapi_types.UUID `form:"site_id,omitempty" json:"site_id,omitempty"`
+	UnitID *openapi_types.UUID `form:"unit_id,omitempty" json:"unit_id,omitempty"`
+}
+
 // ExportParams defines parameters for Export.
 type ExportParams struct {
 	Format *ExportParamsFormat `form:"format,omitempty" json:"format,omitempty"`
@@ -6104,6 +6377,12 @@ type AmendVisitParams struct {
 // ChangeInBulkJSONRequestBody defines body for ChangeInBulk for application/json ContentType.
 type ChangeInBulkJSONRequestBody = NewBulkChange
 
+// AddCallOutJSONRequestBody defines body for AddCallOut for application/json ContentType.
+type AddCallOutJSONRequestBody = NewCallOut
+
+// ChangeCallOutJSONRequestBody defines body for ChangeCallOut for application/json ContentType.
+type ChangeCallOutJSONRequestBody = NewCallOut
+
 // AddCrewJSONRequestBody defines body for AddCrew for application/json ContentType.
 type AddCrewJSONRequestBody = CrewCard
 
@@ -6220,6 +6499,9 @@ type AddSiteJSONRequestBody = SiteCard
 
 // SaveSiteJSONRequestBody defines body for SaveSite for application/json ContentType.
 type SaveSiteJSONRequestBody = SiteChange
+
+// DeclareCallLogJSONRequestBody defines body for DeclareCallLog for application/json ContentType.
+type DeclareCallLogJSONRequestBody = NewCallLogSpan
 
 // AddFactorEventJSONRequestBody defines body for AddFactorEvent for application/json ContentType.
 type AddFactorEventJSONRequestBody = NewFactorEvent

@@ -54,6 +54,10 @@ type Class struct {
 	Evidence     reason.Evidence
 	Soil         string
 	EnergyKwhDay float64
+	// ReplaceCost is what a new one costs, put in (assumption, in the organisation's currency).
+	ReplaceCost float64
+	// Filter is what its usual filter holds back of what goes through it, Bypass what goes past (assumption).
+	Filter, Bypass float64
 	// Load says in which months it works; left out, all year round.
 	Load                      heat.Load
 	ReferenceDays             float64
@@ -78,7 +82,7 @@ var OtherMinutes = map[string]int{
 // assumptions from the habits; a class whose clocks are assumed says so.
 var Classes = []Class{
 	{
-		Code: "undercounter_cooler", Name: "Under-counter cooler", Evidence: reason.CommonPractice, Soil: "grease", EnergyKwhDay: 6,
+		Code: "undercounter_cooler", Name: "Under-counter cooler", Evidence: reason.CommonPractice, Soil: "grease", EnergyKwhDay: 6, ReplaceCost: 1800,
 		ReferenceDays: 91, LightDays: 0, DeepDays: 91, MaxDays: 182, LightMinutes: 10, DeepMinutes: 30, People: 1,
 		Traits:     Traits{PlugIn: true, HoldsGoods: true, Movable: true},
 		Usual:      Usual{Light: "brush_vacuum", LightOutdoors: "closed_hose_down", Deep: "long_brush", DeepAir: "long_brush"},
@@ -86,7 +90,7 @@ var Classes = []Class{
 		Companions: []Companion{{"grille", siteStaff, 7}},
 	},
 	{
-		Code: "display_cooler", Name: "Glass-door display cooler", Evidence: reason.Assumption, Soil: "dust", EnergyKwhDay: 8,
+		Code: "display_cooler", Name: "Glass-door display cooler", Evidence: reason.Assumption, Soil: "dust", EnergyKwhDay: 8, ReplaceCost: 1600,
 		ReferenceDays: 45, LightDays: 30, DeepDays: 182, MaxDays: 364, LightMinutes: 12, DeepMinutes: 30, People: 1,
 		Traits:     Traits{PlugIn: true, HoldsGoods: true, Movable: true},
 		Usual:      Usual{Light: "brush_vacuum", LightOutdoors: "closed_hose_down", Deep: "brush_vacuum", DeepAir: "brush_vacuum"},
@@ -94,21 +98,21 @@ var Classes = []Class{
 		Companions: []Companion{{"grille", siteStaff, 30}},
 	},
 	{
-		Code: "reach_in", Name: "Reach-in fridge or freezer", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 9,
+		Code: "reach_in", Name: "Reach-in fridge or freezer", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 9, ReplaceCost: 3000,
 		ReferenceDays: 182, LightDays: 0, DeepDays: 182, MaxDays: 365, LightMinutes: 10, DeepMinutes: 35, People: 1,
 		Traits: Traits{PlugIn: true, HoldsGoods: true, Movable: true},
 		Usual:  Usual{Light: "brush_vacuum", LightOutdoors: "closed_hose_down", Deep: "long_brush", DeepAir: "long_brush"},
 		Sides:  one("condenser", "rear"),
 	},
 	{
-		Code: "outdoor_condensing", Name: "Outdoor condensing unit", Evidence: reason.CommonPractice, Soil: "leaf_grass", EnergyKwhDay: 22, Load: heat.CoolingLoad,
+		Code: "outdoor_condensing", Name: "Outdoor condensing unit", Evidence: reason.CommonPractice, Soil: "leaf_grass", EnergyKwhDay: 22, ReplaceCost: 4500, Load: heat.CoolingLoad,
 		ReferenceDays: 365, LightDays: 30, DeepDays: 365, MaxDays: 730, LightMinutes: 15, DeepMinutes: 50, People: 1,
 		Traits: Traits{BaseTrough: true, OpensElectrics: true},
 		Usual:  usual,
 		Sides:  []Side{{"condenser", "front", .25}, {"condenser", "left", .25}, {"condenser", "right", .25}, {"condenser", "wall side", .25}},
 	},
 	{
-		Code: "packaged_unit", Name: "Packaged unit or heat pump", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 60, Load: heat.BothLoad,
+		Code: "packaged_unit", Name: "Packaged unit or heat pump", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 60, ReplaceCost: 18000, Filter: .2, Bypass: .1, Load: heat.BothLoad,
 		ReferenceDays: 365, LightDays: 0, DeepDays: 365, MaxDays: 730, LightMinutes: 20, DeepMinutes: 75, People: 1,
 		Traits:     Traits{Pan: true, BaseTrough: true, OpensElectrics: true},
 		Usual:      usual,
@@ -116,7 +120,7 @@ var Classes = []Class{
 		Companions: []Companion{{"inspect", technician, 182}, {"filter", technician, 91}},
 	},
 	{
-		Code: "wall_unit", Name: "Wall-mounted indoor unit", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 8, Load: heat.CoolingLoad,
+		Code: "wall_unit", Name: "Wall-mounted indoor unit", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 8, ReplaceCost: 2200, Filter: .2, Bypass: .1, Load: heat.CoolingLoad,
 		ReferenceDays: 365, LightDays: 0, DeepDays: 365, MaxDays: 730, LightMinutes: 15, DeepMinutes: 60, People: 1,
 		Traits:     Traits{Pan: true, Wheel: true, OpensElectrics: true},
 		Usual:      usual,
@@ -124,7 +128,7 @@ var Classes = []Class{
 		Companions: []Companion{{"filter", siteStaff, 30}, {"drain", technician, 365}},
 	},
 	{
-		Code: "cassette", Name: "Ceiling cassette", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 14, Load: heat.CoolingLoad,
+		Code: "cassette", Name: "Ceiling cassette", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 14, ReplaceCost: 3500, Filter: .2, Bypass: .1, Load: heat.CoolingLoad,
 		ReferenceDays: 365, LightDays: 0, DeepDays: 365, MaxDays: 730, LightMinutes: 15, DeepMinutes: 70, People: 1,
 		Traits:     Traits{Pan: true, Wheel: true, OpensElectrics: true},
 		Usual:      usual,
@@ -132,7 +136,7 @@ var Classes = []Class{
 		Companions: []Companion{{"filter", technician, 30}, {"tablet", technician, 91}, {"drain", technician, 365}, {"pump", technician, 365}},
 	},
 	{
-		Code: "ceiling_room_cooler", Name: "Ceiling-mounted room cooler", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 12,
+		Code: "ceiling_room_cooler", Name: "Ceiling-mounted room cooler", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 12, ReplaceCost: 3000, Filter: .2, Bypass: .1,
 		ReferenceDays: 182, LightDays: 0, DeepDays: 182, MaxDays: 364, LightMinutes: 15, DeepMinutes: 50, People: 1,
 		Traits:     Traits{Pan: true, OpensElectrics: true},
 		Usual:      usual,
@@ -140,7 +144,7 @@ var Classes = []Class{
 		Companions: []Companion{{"filter", technician, 30}, {"tablet", technician, 91}, {"drain", technician, 182}, {"pump", technician, 182}},
 	},
 	{
-		Code: "through_wall", Name: "Through-wall terminal unit", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 10, Load: heat.CoolingLoad,
+		Code: "through_wall", Name: "Through-wall terminal unit", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 10, ReplaceCost: 1800, Filter: .2, Bypass: .1, Load: heat.CoolingLoad,
 		ReferenceDays: 182, LightDays: 0, DeepDays: 182, MaxDays: 364, LightMinutes: 15, DeepMinutes: 45, People: 2,
 		Traits:     Traits{Pan: true, Movable: true, OpensElectrics: true},
 		Usual:      usual,
@@ -148,7 +152,7 @@ var Classes = []Class{
 		Companions: []Companion{{"filter", siteStaff, 30}, {"tablet", technician, 91}},
 	},
 	{
-		Code: "air_handler", Name: "Ducted indoor unit", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 30, Load: heat.CoolingLoad,
+		Code: "air_handler", Name: "Ducted indoor unit", Evidence: reason.CommonPractice, Soil: "dust", EnergyKwhDay: 30, ReplaceCost: 9000, Filter: .2, Bypass: .1, Load: heat.CoolingLoad,
 		ReferenceDays: 365, LightDays: 0, DeepDays: 365, MaxDays: 730, LightMinutes: 20, DeepMinutes: 80, People: 1,
 		Traits:     Traits{Pan: true, Wheel: true, OpensElectrics: true},
 		Usual:      usual,
@@ -156,21 +160,21 @@ var Classes = []Class{
 		Companions: []Companion{{"filter", technician, 30}, {"inspect", technician, 182}, {"tablet", technician, 91}, {"drain", technician, 365}},
 	},
 	{
-		Code: "remote_condenser", Name: "Remote refrigeration condenser", Evidence: reason.Assumption, Soil: "dust", EnergyKwhDay: 90,
+		Code: "remote_condenser", Name: "Remote refrigeration condenser", Evidence: reason.Assumption, Soil: "dust", EnergyKwhDay: 90, ReplaceCost: 15000,
 		ReferenceDays: 182, LightDays: 91, DeepDays: 365, MaxDays: 730, LightMinutes: 20, DeepMinutes: 60, People: 1,
 		Traits: Traits{HoldsGoods: true, BaseTrough: true, OpensElectrics: true},
 		Usual:  usual,
 		Sides:  []Side{{"condenser", "bank 1", .5}, {"condenser", "bank 2", .5}},
 	},
 	{
-		Code: "unit_cooler", Name: "Cold-room unit cooler", Evidence: reason.Assumption, Soil: "biofilm", EnergyKwhDay: 25,
+		Code: "unit_cooler", Name: "Cold-room unit cooler", Evidence: reason.Assumption, Soil: "biofilm", EnergyKwhDay: 25, ReplaceCost: 4000,
 		ReferenceDays: 365, LightDays: 0, DeepDays: 182, MaxDays: 364, LightMinutes: 15, DeepMinutes: 55, People: 1,
 		Traits: Traits{HoldsGoods: true, Pan: true, OpensElectrics: true},
 		Usual:  usual,
 		Sides:  one("evaporator", "air-in side"),
 	},
 	{
-		Code: "ice_machine", Name: "Ice machine", Evidence: reason.Assumption, Soil: "dust", EnergyKwhDay: 18,
+		Code: "ice_machine", Name: "Ice machine", Evidence: reason.Assumption, Soil: "dust", EnergyKwhDay: 18, ReplaceCost: 4000,
 		ReferenceDays: 60, LightDays: 30, DeepDays: 182, MaxDays: 364, LightMinutes: 12, DeepMinutes: 35, People: 1,
 		Traits: Traits{PlugIn: true},
 		Usual:  Usual{Light: "brush_vacuum", LightOutdoors: "closed_hose_down", Deep: "long_brush", DeepAir: "long_brush"},

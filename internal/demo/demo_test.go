@@ -114,7 +114,7 @@ func TestTheStoriesAreThere(t *testing.T) {
 	assert.Greater(t, len(pilot.Visits), 40, "every fortnight")
 	assert.Less(t, mean(grades(pilot, "2023", "2027")), .2, "and always found bare")
 	turned := s.units["SY-RC-3"]
-	assert.Greater(t, mean(grades(turned, "2025-03-01", "2027")), mean(grades(turned, "2023", "2025-02-10"))+.4, "its rate doubled")
+	assert.Greater(t, mean(grades(turned, "2025-03-01", "2027")), mean(grades(turned, "2023", "2025-02-10"))+.4, "its rate more than doubled")
 	assert.NotNil(t, turned.Coils[0].Sides[0].DriftSince, "and that is noticed")
 	assert.Equal(t, "microchannel", string(s.cards["HO-CU-2"].Card.Coils[0].Construction))
 	assert.Contains(t, s.cards["HO-CU-2"].Card.Note, "alkaline")

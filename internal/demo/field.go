@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"strings"
 
 	"github.com/google/uuid"
@@ -140,6 +141,57 @@ func (g *generator) complain(ctx context.Context) error {
 		}
 	}
 	return nil
+}
+
+// callOuts are those that were put down, at four sites; the manager answers for it that two of the logs are complete.
+var callOuts = []struct {
+	tag, day    string
+	cause       contract.CallOutCause
+	blame       contract.YesNo
+	cost, goods float64
+	note        string
+}{
+	{"CC-RF-2", "2024-07-18", contract.CallOutCauseSoiledCoil, contract.YesNoYes, 240, 85, "Tripped on a hot evening behind the stove; blown through, ran again."},
+	{"CC-BC-1", "2025-08-02", contract.CallOutCauseSoiledCoil, contract.YesNoYes, 190, 0, "Would not get below 9 °C; felt on the face."},
+	{"CC-RF-3", "2025-02-11", contract.CallOutCauseElectrical, contract.YesNoNo, 310, 0, "Start relay."},
+	{"CC-WU-1", "2024-06-27", contract.CallOutCauseWater, contract.YesNoNo, 160, 0, "Drain blocked."},
+	{"FN-DC-2", "2024-11-05", contract.CallOutCauseMisuse, contract.YesNoNo, 120, 0, "Plug pulled by a cleaner of the hall."},
+	{"FN-PU-2", "2025-07-09", contract.CallOutCauseRefrigerant, contract.YesNoNo, 780, 0, "Leak at a service valve."},
+	{"FN-CA-3", "2025-05-22", contract.CallOutCauseControls, contract.YesNoNo, 150, 0, "Remote control lost its pairing."},
+	{"FA-IM-1", "2025-07-30", contract.CallOutCauseSoiledCoil, contract.YesNoYes, 260, 400, "Ice soft, high pressure; face looked clean."},
+	{"FA-RF-1", "2024-08-14", contract.CallOutCauseSoiledCoil, contract.YesNoUnknown, 210, 320, "Bait warm; cleaned the same week."},
+	{"SY-RC-3", "2025-09-03", contract.CallOutCauseSoiledCoil, contract.YesNoYes, 420, 0, "High pressure, full of grit."},
+}
+
+// completeLogs are the sites whose log is complete over the last two years.
+var completeLogs = []string{"Crew Canteen", "Ferry Terminal North"}
+
+// logCallOuts puts the call-outs down, and has the house take up what they teach as in a night.
+func (g *generator) logCallOuts(ctx context.Context) error {
+	for _, x := range callOuts {
+		unit, err := g.unitOf(x.tag)
+		if err != nil {
+			return err
+		}
+		in := contract.NewCallOut{
+			UnitID: unit, Day: calendar.MustParse(x.day), Cause: x.cause, CoilToBlame: x.blame, Prevented: x.blame, Cost: &x.cost, Note: text(x.note),
+		}
+		if x.goods > 0 {
+			in.Goods = &x.goods
+		}
+		if _, err := g.svc.Evidence.AddCallOut(ctx, g.manager, in); err != nil {
+			return err
+		}
+	}
+	span := contract.NewCallLogSpan{From: calendar.MustParse("2024-03-01"), To: calendar.MustParse("2026-02-28")}
+	for _, s := range g.sites {
+		if slices.Contains(completeLogs, s.Name) {
+			if _, err := g.svc.Evidence.DeclareLog(ctx, g.manager, s.ID, span); err != nil {
+				return err
+			}
+		}
+	}
+	return g.svc.Learning.RebuildOne(ctx, g.manager.Org.ID)
 }
 
 // gauged are the units as the simulated gauge set knows them (assumption: usual temperatures of the classes).

@@ -153,7 +153,7 @@ func (g *generator) run(ctx context.Context) (err error) {
 			g.units = append(g.units, row)
 		}
 	}
-	for _, step := range []func(context.Context) error{g.describeSites, g.stock, g.addFactors, g.describeUnits, g.liveAll, g.remark, g.tick, g.watch, g.complain, g.photograph, g.changeIntervals, g.baseCrews} {
+	for _, step := range []func(context.Context) error{g.describeSites, g.stock, g.addFactors, g.describeUnits, g.liveAll, g.remark, g.tick, g.watch, g.complain, g.photograph, g.changeIntervals, g.logCallOuts, g.baseCrews} {
 		if err := step(ctx); err != nil {
 			return err
 		}

@@ -203,7 +203,7 @@ var events = []eventAt{
 var turned = map[string]struct {
 	day   calendar.Day
 	times float64
-}{"SY-RC-3": {calendar.MustParse("2025-02-10"), 2}}
+}{"SY-RC-3": {calendar.MustParse("2025-02-10"), 3}}
 
 // habitOf is how the crews have gone about a class: methods, cleaner and how they look.
 type habitOf struct {

@@ -70,11 +70,13 @@ func (r *Facts) coil(d Unit, c store.Coil) (Coil, error) {
 			coil.Deep = r.planned(coil.Deep, next, plan.WorkPlan)
 		}
 	}
+	assumed := r.assumed(d, c, coil.Deep)
 	for _, t := range r.tasks[c.ID] {
 		task, err := r.task(d, coil, t)
 		if err != nil {
 			return coil, fmt.Errorf("%s clean: %w", t.Kind, err)
 		}
+		task.assumed, task.Rests = assumed, rests(coil, task)
 		coil.Tasks = append(coil.Tasks, task)
 	}
 	coil.oneDecision()

@@ -43,7 +43,9 @@ type Facts struct {
 	resets       map[[2]uuid.UUID][]store.TaskReset
 	Caps         map[uuid.UUID][]store.TaskCap  // by task
 	PartLooks    map[uuid.UUID][]store.PartLook // by visit
-	pressures    map[uuid.UUID][]store.Reading  // by visit
+	pressures    map[uuid.UUID][]store.Reading  // pressures and currents, by visit
+	callOuts     map[uuid.UUID][]store.CallOut  // by unit
+	callLogs     map[uuid.UUID][]store.CallLog  // by site
 	Peers        Peers
 	// bulk leaves out what only one unit's screen shows.
 	Bulk bool
@@ -103,6 +105,8 @@ func (r *Facts) index() {
 	r.PartLooks = store.By(f.PartLooks, func(x store.PartLook) uuid.UUID { return x.VisitID })
 	r.Caps = store.By(f.Caps, func(x store.TaskCap) uuid.UUID { return x.TaskID })
 	r.pressures = store.By(f.Pressures, func(x store.Reading) uuid.UUID { return x.VisitID })
+	r.callOuts = store.By(f.CallOuts, func(x store.CallOut) uuid.UUID { return x.UnitID })
+	r.callLogs = store.By(f.CallLogs, func(x store.CallLog) uuid.UUID { return x.SiteID })
 	r.Treated = map[uuid.UUID]map[uuid.UUID]bool{}
 	for _, x := range f.TreatmentSide {
 		if r.Treated[x.TreatmentID] == nil {

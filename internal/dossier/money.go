@@ -14,24 +14,74 @@ import (
 	"nextround/internal/store"
 )
 
-// Economics of a coil: the energy of the clean unit, the difference to the air it works at, its fan and its call-outs.
+// Economics of a coil: the energy of the clean unit, the difference to the air it works at, what drives it, its call-outs, and what
+// the organisation's own records say of the last two.
 func (r *Facts) Economics(d Unit, c store.Coil) heat.Economics {
-	e := heat.Economics{Side: heat.Condenser, Fan: heat.CondenserFan, CleanK: heat.CleanCondenser, CallCost: r.Price("call_out") + optional.Value(d.Unit.ConsequenceCost)}
+	u := d.Unit
+	e := heat.Economics{
+		Side: heat.Condenser, Fan: heat.CondenserFan, CleanK: heat.CleanCondenser, CallCost: r.Price("call_out") + optional.Value(u.ConsequenceCost),
+		ReplaceCost: d.replaceCost(), HoursShare: optional.Value(u.HoursShare), RunningShare: optional.Value(u.RunningShare),
+	}
 	if d.Class.PlugIn {
 		e.CleanK = heat.CleanPlugIn
 	}
 	if c.Role == string(heat.Evaporator) {
 		e.Side, e.Fan, e.CleanK, e.OtherShare = heat.Evaporator, heat.DuctedFan, heat.CleanAirCooler, d.otherShare()
-		if d.Class.HoldsGoods {
+		switch {
+		case u.Medium == string(contract.UnitMediumWater):
+			e.Side, e.CleanK = heat.WaterCoil, heat.CleanWaterCoil
+		case d.Class.HoldsGoods:
 			e.CleanK = heat.CleanColdRoom
 		}
+		if u.FanDrive == string(heat.HeldFlow) {
+			e.Fan.Drive, e.FanDay = heat.HeldFlow, d.fanKwhDay()*r.Price("energy")
+		}
 	}
-	kwh := d.Class.EnergyKwhDay
-	if d.Unit.EnergyKwhDay != nil {
-		kwh = *d.Unit.EnergyKwhDay
+	if u.Compressor == string(contract.UnitCompressorVariable) {
+		e.FullLoadShare = optional.Figure(u.FullLoadShare, fullLoadShare)
 	}
-	e.EnergyDay = kwh * r.Price("energy")
+	e.EnergyDay = d.kwhDay() * r.Price("energy")
+	if own, ok := r.Earned(d.Class.ID); ok {
+		if m, err := heat.CallFactor(heat.CallLog{Seen: own.CallsSeen, Expected: own.CallsExpected}); err == nil {
+			e.CallsFactor = m.Mean
+		}
+		if rise := riseOf(own); rise != nil {
+			e.RiseFactor = rise.Mean
+		}
+	}
 	return e
+}
+
+// fullLoadShare of its hours a compressor of variable speed runs at full load; fanShare of the unit's energy its fan takes (assumption).
+const fullLoadShare, fanShare = .3, .15
+
+// riseOf is the factor on the rise that a class's readings speak for; nil without any.
+func riseOf(own store.ClassEvidence) *heat.Factor {
+	var f heat.Factor
+	if own.RisePairs == 0 || own.Rise.Into(&f) != nil {
+		return nil
+	}
+	return &f
+}
+
+// kwhDay is what the clean unit uses in a day, as entered or by its class.
+func (d Unit) kwhDay() float64 { return optional.Figure(d.Unit.EnergyKwhDay, d.Class.EnergyKwhDay) }
+
+// fanKwhDay is what its fan uses of it.
+func (d Unit) fanKwhDay() float64 { return optional.Figure(d.Unit.FanKwhDay, fanShare*d.kwhDay()) }
+
+// replaceCost is what a new unit costs: call-outs for one coil never come to more, and for both not to more than it.
+func (d Unit) replaceCost() float64 {
+	return optional.Figure(d.Unit.ReplaceCost, d.Class.ReplaceCost) / float64(max(1, d.coilsHeld))
+}
+
+// Passing is the share of the air's soil that its filter lets through, against that of its class's usual one, which the class's own
+// rate is meant for.
+func (d Unit) Passing() float64 {
+	usual := soil.Passing(d.Class.BypassShare, d.Class.FilterShare)
+	own := soil.Passing(optional.Figure(d.Unit.BypassShare, d.Class.BypassShare), optional.Figure(d.Unit.FilterShare, d.Class.FilterShare))
+	const least = .01 // no filter holds everything back
+	return max(least, own) / max(least, usual)
 }
 
 // OverPrice is the price of a day over the limit: the site's, else the class's, else the organisation's.
@@ -185,19 +235,46 @@ func (w Work) Reasons() []reason.Reason {
 }
 
 // EnergyReasons say what the money of soil rests on.
-func (r *Facts) EnergyReasons(d Unit, c store.Coil) []reason.Reason {
-	e := r.Economics(d, c)
-	code, kwh := reason.EnergyAssumed, d.Class.EnergyKwhDay
+func (r *Facts) EnergyReasons(d Unit, c Coil) []reason.Reason {
+	e := r.Economics(d, c.Coil)
+	code := reason.EnergyAssumed
 	if d.Unit.EnergyKwhDay != nil {
-		code, kwh = reason.EnergyEntered, *d.Unit.EnergyKwhDay
+		code = reason.EnergyEntered
 	}
 	b := e.At(soil.Load(r.Limit))
-	return []reason.Reason{
-		{Code: code, Evidence: reason.Assumption, Numbers: reason.Numbers{"kwh": kwh, "price": r.Price("energy"), "day": e.EnergyDay}, Names: reason.Names{"class": d.Class.Name}},
+	out := []reason.Reason{
+		{Code: code, Evidence: reason.Assumption, Numbers: reason.Numbers{"kwh": d.kwhDay(), "price": r.Price("energy"), "day": e.EnergyDay}, Names: reason.Names{"class": d.Class.Name}},
 		{
 			Code: reason.SoilCost, Evidence: reason.Assumption,
-			Numbers: reason.Numbers{"blocked": r.Limit, "flow": b.Airflow, "rise": b.RiseK, "factor": b.Factor, "energy": b.EnergyDay, "calls": b.CallsYear},
+			Numbers: reason.Numbers{"blocked": r.Limit, "flow": b.Airflow, "rise": b.RiseK, "factor": b.Factor, "fan": b.FanPower, "energy": b.EnergyDay, "calls": b.CallsYear},
 			Names:   reason.Names{"side": string(e.Side)},
 		},
+		{Code: reason.CapacityLost, Evidence: reason.Assumption, Numbers: reason.Numbers{"blocked": r.Limit, "lost": 1 - b.Capacity}},
 	}
+	if e.HoursShare > 0 || e.RunningShare > 0 || e.FullLoadShare > 0 {
+		out = append(out, reason.Reason{
+			Code: reason.Runs, Evidence: reason.Assumption,
+			Numbers: reason.Numbers{"hours": e.HoursShare, "running": e.RunningShare, "full": e.FullLoadShare},
+		})
+	}
+	own, _ := r.Earned(d.Class.ID)
+	if own.CallsExpected > 0 {
+		out = append(out, reason.Reason{
+			Code: reason.CallsLearned, Evidence: reason.Assumption,
+			Numbers: reason.Numbers{"seen": float64(own.CallsSeen), "expected": own.CallsExpected, "times": e.CallsFactor, "unit_years": own.UnitYears},
+			Names:   reason.Names{"class": d.Class.Name},
+		})
+	} else {
+		out = append(out, reason.Reason{Code: reason.CallsUnlogged, Evidence: reason.Assumption, Names: reason.Names{"class": d.Class.Name}})
+	}
+	if e.At(soil.Load(c.Blocked)).Bounded {
+		out = append(out, reason.Reason{Code: reason.CallsBounded, Evidence: reason.Assumption, Numbers: reason.Numbers{"replace": e.ReplaceCost}})
+	}
+	if rise := riseOf(own); rise != nil {
+		out = append(out, reason.Reason{
+			Code: reason.RiseLearned, Evidence: reason.Assumption,
+			Numbers: reason.Numbers{"pairs": float64(own.RisePairs), "times": rise.Mean, "low": rise.P10, "high": rise.P90}, Names: reason.Names{"class": d.Class.Name},
+		})
+	}
+	return out
 }

@@ -73,7 +73,7 @@ func (r *Facts) part(d Unit, name string, visits []soil.Visit) (Part, error) {
 	}
 	kind := r.SoilCode[d.Class.UsualSoil]
 	kind.Penetration = 0 // one layer
-	conditions := r.conditions(d, from, kind)
+	conditions := r.conditions(d, 1, from, kind)
 	rate, err := learn.Learn(learn.Question{
 		History: soil.History{Start: soil.Start{Quality: soil.StartUnknown}, Conditions: conditions, Visits: visits, Until: max(d.Today, from)}, FollowDrift: true,
 	})

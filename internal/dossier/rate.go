@@ -67,7 +67,7 @@ func (p Peers) priorOf(side uuid.UUID, key peerKey) (learn.Normal, reason.Reason
 // learnSide learns the rate of a side from its history and its peers.
 func (r *Facts) learnSide(d Unit, c store.Coil, side *Side) error {
 	prior, because, fromPeers := r.Peers.priorOf(side.ID, peerKey{d.Class.ID, c.Role, d.Site.ID})
-	rate, err := learn.Learn(learn.Question{History: side.History, Prior: &prior, FollowDrift: true})
+	rate, err := learn.Learn(learn.Question{History: side.History, Prior: &prior, FollowDrift: true, CallLog: r.callLog(d, c, side)})
 	if err != nil {
 		return err
 	}
@@ -132,6 +132,12 @@ func EstimateRow(org uuid.UUID, d Unit, c store.Coil, side Side, at time.Time) s
 		Telling: side.Rate.Telling, Counted: side.Rate.Counted, Rate: side.Rate.Rate.P50, Assumed: side.Rate.Assumed,
 		ModelVersion: organisation.ModelVersion, InputsHash: organisation.HashOf(side.History.Visits), ComputedAt: at,
 	}
+	if calls := side.Rate.Calls; calls != nil {
+		row.CallsExpected, row.LoggedDays = calls.Expected/side.callsFactor, calls.LoggedDays
+	}
+	if len(side.risePairs) > 0 {
+		row.RisePairs = store.ToJSON(side.risePairs)
+	}
 	if own := side.Rate.Own; own != nil {
 		row.OwnMean, row.OwnVariance = &own.Mean, &own.Variance
 	}
@@ -190,7 +196,7 @@ func (r *Facts) readingShare(d Unit, c store.Coil, visit uuid.UUID) *float64 {
 	for _, x := range r.pressures[visit] {
 		var judged heat.Judgement
 		var context heat.Context
-		if (x.CoilID != nil && *x.CoilID != c.ID) || x.Verdict == string(heat.CannotJudge) || x.Judgement.Into(&judged) != nil || x.Context.Into(&context) != nil {
+		if x.Phase != "before" || heat.Kind(x.Kind) != heat.HighPressure || (x.CoilID != nil && *x.CoilID != c.ID) || x.Verdict == string(heat.CannotJudge) || x.Judgement.Into(&judged) != nil || x.Context.Into(&context) != nil {
 			continue
 		}
 		if judged.OverAmbientK == nil || context.HeadControl {

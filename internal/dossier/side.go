@@ -6,6 +6,7 @@ import (
 	"github.com/google/uuid"
 
 	"nextround/core/calendar"
+	"nextround/core/heat"
 	"nextround/core/learn"
 	"nextround/core/reason"
 	"nextround/core/soil"
@@ -21,12 +22,17 @@ type Side struct {
 	Trace   soil.Trace
 	Looks   []Look
 	k       float64
+	passing float64 // what its filter lets through, against the class's usual one
 	leading *store.FactorDef
 	// rate learned, and where it comes from.
 	Rate       learn.Rate
 	From       string
 	fromPeers  bool
 	peerReason reason.Reason
+	// callsFactor is the factor on call-outs its log was read with; risePairs are its coil's cleans with readings before and after, kept with
+	// the first side.
+	callsFactor float64
+	risePairs   []heat.RisePair
 }
 
 // Look is an observation with its date.
@@ -38,7 +44,10 @@ type Look struct {
 
 // Side assembles a side and learns its rate.
 func (r *Facts) Side(d Unit, c store.Coil, surface store.Surface) (Side, error) {
-	side := Side{Surface: surface}
+	side := Side{Surface: surface, passing: 1}
+	if c.Role == string(heat.Evaporator) {
+		side.passing = d.Passing()
+	}
 	start := d.start(c)
 	side.Soil = r.mainSoil(d, surface.ID)
 	from := d.Today
@@ -77,13 +86,16 @@ func (r *Facts) Side(d Unit, c store.Coil, surface store.Surface) (Side, error) 
 		a, b := side.Looks[i], side.Looks[j]
 		return a.Day < b.Day || (a.Day == b.Day && a.Phase == PhaseOpenedUp && b.Phase == PhaseAsLeft)
 	})
-	side.History = soil.History{Start: start, Conditions: r.conditions(d, from, side.Soil), Visits: visits, Until: max(d.Today, from)}
+	side.History = soil.History{Start: start, Conditions: r.conditions(d, side.passing, from, side.Soil), Visits: visits, Until: max(d.Today, from)}
 	side.k, side.leading = d.FactorOn(d.Today)
+	if surface.ID == r.Surfaces[c.ID][0].ID {
+		side.risePairs = r.risePairs(d, c)
+	}
 	return side, r.learnSide(d, c, &side)
 }
 
 // conditions are the rates and months in force since a day, changing as dated factors begin and end.
-func (r *Facts) conditions(d Unit, from calendar.Day, kind store.SoilKind) []soil.Condition {
+func (r *Facts) conditions(d Unit, passing float64, from calendar.Day, kind store.SoilKind) []soil.Condition {
 	var out []soil.Condition
 	for _, day := range d.changeDays(from) {
 		k, leading := d.FactorOn(day)
@@ -93,7 +105,7 @@ func (r *Facts) conditions(d Unit, from calendar.Day, kind store.SoilKind) []soi
 		}
 		c := soil.Condition{
 			From: day, Penetration: kind.Penetration, FanShare: d.Class.ReferenceFanShare,
-			Rate: soil.StartRate(d.Class.ReferenceDays, d.Class.ReferenceFanShare, k),
+			Rate: soil.StartRate(d.Class.ReferenceDays, d.Class.ReferenceFanShare, k) * passing,
 		}
 		if d.pausedOn(day) {
 			c.FanShare = 0 // out of service: exposure stands still
@@ -183,6 +195,9 @@ func (side Side) RateReasons(class store.EquipmentClass) []reason.Reason {
 			Code: reason.LeadingFactor, Evidence: reason.CommonPractice,
 			Numbers: reason.Numbers{"multiplier": side.leading.Multiplier}, Names: reason.Names{"factor": side.leading.Name},
 		})
+	}
+	if times := side.passing; times != 1 {
+		out = append(out, reason.Reason{Code: reason.Filtered, Evidence: reason.Assumption, Numbers: reason.Numbers{"times": times}})
 	}
 	out = append(out, reason.Reason{
 		Code: reason.Penetration, Evidence: reason.Assumption,

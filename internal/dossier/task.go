@@ -30,6 +30,9 @@ type Task struct {
 	CoreSeen bool    // somebody looked through the core lately
 	// Program is the choice of plan and interval, for a deep clean.
 	Program Program
+	// Rests is what is proposed rests on; assumed how much of its money does on start values.
+	Rests   Rests
+	assumed Assumed
 }
 
 func (r *Facts) task(d Unit, coil Coil, t store.Task) (Task, error) {
@@ -187,7 +190,10 @@ func evidenceOf(in interval.Task, coil Coil) string {
 		Wanted any
 	}{Task: in}
 	if in.Outlook != nil {
-		rests.Wanted = []any{in.Outlook.Economics, in.Outlook.CleanCost, in.Outlook.OverPrice, in.Outlook.Risk}
+		// What the house's records teach of a class's money is left out, too: it moves a little every night.
+		money := in.Outlook.Economics
+		money.CallsFactor, money.RiseFactor = 0, 0
+		rests.Wanted = []any{money, in.Outlook.CleanCost, in.Outlook.OverPrice, in.Outlook.Risk}
 	}
 	rests.Task.InForceDays, rests.Task.Outlook, rests.Task.OverNow, rests.Task.Last = 0, nil, 0, nil
 	for _, s := range coil.Sides {
@@ -305,7 +311,7 @@ func (t Task) Line(today calendar.Day, rounds map[uuid.UUID]calendar.Day) contra
 		line.ProposedDays, line.ProposalID, line.SavesYear = &t.Open.Days, &t.Open.ID, t.Open.SavesYear
 	}
 	if t.Ahead.Known {
-		line.WaitWeek = &t.Wait
+		line.WaitWeek, line.AssumedShare = &t.Wait, t.AssumedShare()
 	}
 	line.School = new(contract.School(t.setBy))
 	if day, ok := rounds[t.ID]; ok {

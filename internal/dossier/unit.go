@@ -24,6 +24,8 @@ type Unit struct {
 	Pauses    []store.UnitPause
 	Today     calendar.Day
 	Coils     []Coil
+	// coilsHeld is how many coils it has.
+	coilsHeld int
 	// Parts are the unit's own surfaces that were ever graded.
 	Parts []Part
 }
@@ -70,7 +72,7 @@ func (r *Facts) Placed(u store.Unit, now time.Time) Unit {
 	d := Unit{Unit: u, Class: r.ClassByID[u.ClassID]}
 	d.Site, d.Placement = r.Standing(u.ID, organisation.DayIn(now, "UTC"))
 	d.Today = organisation.DayIn(now, d.Site.Zone)
-	d.Pauses = r.Pauses[u.ID]
+	d.Pauses, d.coilsHeld = r.Pauses[u.ID], len(r.Coils[u.ID])
 	// What is at work at a place bears on the unit while it stands there.
 	for _, stay := range r.stays[u.ID] {
 		place := r.Placements[stay.PlacementID]

@@ -336,7 +336,7 @@ func TestARunStopsAndGoesOn(t *testing.T) {
 	require.NoError(t, err)
 	_, err = h.Rooms.Learning.CancelEstimation(h.Ctx, h.Manager, run.ID)
 	require.NoError(t, err)
-	part := learning.Part{Org: h.Manager.Org.ID, Run: run.ID, Step: "learning"}
+	part := learning.Part{Org: h.Manager.Org.ID, Run: run.ID, Step: "records"}
 	require.NoError(t, h.Rooms.Learning.WorkPart(h.Ctx, part))
 	stopped, err := h.Rooms.Learning.Estimation(h.Ctx, h.Manager, run.ID)
 	require.NoError(t, err)
@@ -345,6 +345,8 @@ func TestARunStopsAndGoesOn(t *testing.T) {
 	run, err = h.Rooms.Learning.StartEstimation(h.Ctx, h.Manager)
 	require.NoError(t, err)
 	part.Run = run.ID
+	require.NoError(t, h.Rooms.Learning.WorkPart(h.Ctx, part), "there are no records to read")
+	part.Step = "learning"
 	require.NoError(t, h.Rooms.Learning.WorkPart(h.Ctx, part))
 	half, err := h.Rooms.Learning.Estimation(h.Ctx, h.Manager, run.ID)
 	require.NoError(t, err)

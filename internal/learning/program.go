@@ -17,28 +17,30 @@ const programsShown = 6
 
 // programView tells the choice of plan and interval of a coil's deep clean; nil where nothing is known of its soil.
 func programView(t dossier.Task, d dossier.Unit) *contract.Program {
-	p, plans := t.Program, t.Program.Plans
+	p := t.Program
 	if !p.Known {
 		return nil
 	}
 	out := &contract.Program{
-		Leads: p.Leads, Change: p.Change, Best: keptView(p.Best, plans), SavesYear: yearDays * p.SavesDay, SavesSdYear: yearDays * p.SavesSD,
+		Leads: p.Leads, Change: p.Change, Best: keptView(t, p.Best), SavesYear: yearDays * p.SavesDay, SavesSdYear: yearDays * p.SavesSD,
 		BetterShare: p.BetterShare, Table: []contract.KeptCost{},
 	}
 	out.First.Plan, out.First.InDays, out.First.BringsDown = planView(p.FirstPlan), p.First.InDays, p.First.BringsDown
 	out.First.Day = d.Today.Add(p.First.InDays)
 	if p.InForce != nil {
-		out.InForce = new(keptView(*p.InForce, plans))
+		out.InForce = new(keptView(t, *p.InForce))
 	}
 	for _, k := range p.Table[:min(programsShown, len(p.Table))] {
-		out.Table = append(out.Table, keptView(k, plans))
+		out.Table = append(out.Table, keptView(t, k))
 	}
 	return out
 }
 
-func keptView(k interval.Kept, plans map[string]dossier.WorkPlan) contract.KeptCost {
+func keptView(t dossier.Task, k interval.Kept) contract.KeptCost {
+	plans := t.Program.Plans
 	out := contract.KeptCost{
-		Plan: planView(plans[k.Plan]), EveryDays: k.EveryDays, CleaningYear: yearDays * k.CleanDay, EnergyYear: yearDays * k.EnergyDay,
+		AssumedShare: t.AssumedOf(k),
+		Plan:         planView(plans[k.Plan]), EveryDays: k.EveryDays, CleaningYear: yearDays * k.CleanDay, EnergyYear: yearDays * k.EnergyDay,
 		CallsYear: yearDays * k.CallsDay, OverDaysYear: yearDays * k.OverShare, OverPriceYear: yearDays * k.OverDay,
 	}
 	if k.Light != "" {

@@ -22,9 +22,10 @@ import (
 	"nextround/internal/wording"
 )
 
-// The steps of a run that recalculates everything: what methods take away and what each side says of its own rate, then
-// what follows from all of them together.
+// The steps of a run that recalculates everything: what methods take away, and what the log of call-outs and readings say of each class's
+// money; what each side says of its own rate with that; then what follows from all of them together.
 const (
+	stepRecords   = "records"
 	stepLearning  = "learning"
 	stepProposing = "proposing"
 	stepDone      = "done"
@@ -98,7 +99,7 @@ func (s *Service) beginEstimation(ctx context.Context, t store.Tenant, by uuid.U
 		return store.EstimationRun{}, err
 	}
 	row := store.EstimationRun{
-		OrganisationID: t.Org, ID: store.NewID(), At: s.Stamp(), Status: runQueued, Step: stepLearning, Total: total, AliveAt: s.Stamp(),
+		OrganisationID: t.Org, ID: store.NewID(), At: s.Stamp(), Status: runQueued, Step: stepRecords, Total: total, AliveAt: s.Stamp(),
 	}
 	if by != uuid.Nil {
 		row.AccountID = &by
@@ -106,7 +107,7 @@ func (s *Service) beginEstimation(ctx context.Context, t store.Tenant, by uuid.U
 	if err := store.Insert(t, row); err != nil {
 		return row, err
 	}
-	if err := queue.Put(ctx, t, Part{t.Org, row.ID, stepLearning, uuid.Nil}, nil); err != nil {
+	if err := queue.Put(ctx, t, Part{t.Org, row.ID, stepRecords, uuid.Nil}, nil); err != nil {
 		return row, err
 	}
 	return row, t.Record(row.At, by, "estimation", row.ID, "everything recalculated", organisation.AuditDetail{Note: wording.Count(total, "unit")})
@@ -186,12 +187,12 @@ func (s *Service) WorkPart(ctx context.Context, p Part) error {
 			run.Status, run.Note = runCancelled, "stopped when asked; what was worked out so far stays"
 			return t.SaveEstimationRun(run)
 		}
-		if p.Step == stepLearning && p.After == uuid.Nil {
+		if p.Step == stepRecords && p.After == uuid.Nil {
 			if err := s.learnRemovals(t); err != nil {
 				return err
 			}
 		}
-		ids, err := t.UnitIDs(p.After, load.Batch)
+		ids, err := s.unitsOf(t, p)
 		if err != nil {
 			return err
 		}
@@ -202,6 +203,11 @@ func (s *Service) WorkPart(ctx context.Context, p Part) error {
 			}
 			run.After = ids[len(ids)-1]
 			run.Done += len(ids)
+		case p.Step == stepRecords:
+			if err := s.learnClasses(t); err != nil {
+				return err
+			}
+			run.Step, run.After, run.Done = stepLearning, uuid.Nil, 0
 		case p.Step == stepLearning:
 			run.Step, run.After, run.Done = stepProposing, uuid.Nil, 0
 		default:
@@ -215,35 +221,40 @@ func (s *Service) WorkPart(ctx context.Context, p Part) error {
 	})
 }
 
+// unitsOf are the units a part works on: none where there are no records to read.
+func (s *Service) unitsOf(t store.Tenant, p Part) ([]uuid.UUID, error) {
+	if p.Step == stepRecords {
+		if any, err := t.AnyRecords(); err != nil || !any {
+			return nil, err
+		}
+	}
+	return t.UnitIDs(p.After, load.Batch)
+}
+
 func (s *Service) workUnits(t store.Tenant, step string, ids []uuid.UUID) error {
 	if _, err := t.LockUnits(ids); err != nil {
 		return err
 	}
-	if step == stepLearning {
-		return s.learnUnits(t, ids)
-	}
 	c, err := organisation.LoadCatalogue(t)
 	if err != nil {
 		return err
+	}
+	if step == stepRecords {
+		c = c.WithoutEarned() // so that the same records always teach the same
 	}
 	r, err := load.With(t, c, ids, true)
 	if err != nil {
 		return err
 	}
-	_, _, err = s.refreshBatch(t, r)
-	return err
+	if step == stepProposing {
+		_, err = s.refreshLines(t, r)
+		return err
+	}
+	return s.learnUnits(t, r)
 }
 
 // learnUnits learns what the sides of some units say of their own rates, and keeps it for their peers.
-func (s *Service) learnUnits(t store.Tenant, ids []uuid.UUID) error {
-	c, err := organisation.LoadCatalogue(t)
-	if err != nil {
-		return err
-	}
-	r, err := load.With(t, c, ids, true)
-	if err != nil {
-		return err
-	}
+func (s *Service) learnUnits(t store.Tenant, r *dossier.Facts) error {
 	r.Peers = dossier.Peers{} // by themselves
 	var rows []store.RateEstimate
 	for _, u := range r.Rows.Units {

@@ -106,31 +106,36 @@ type derived struct {
 
 // refreshBatch works units out and writes what came of it: those whose peers learned something, and whether anything was taught at all.
 func (s *Service) refreshBatch(t store.Tenant, r *dossier.Facts) (moved []uuid.UUID, taught bool, err error) {
+	out, err := s.refreshLines(t, r)
+	if err != nil {
+		return out.moved, out.taught, err
+	}
+	return out.moved, out.taught, t.PutRateEstimates(out.rates)
+}
+
+// refreshLines is refreshBatch that leaves what the sides told their peers before, so that all units of a run rest on the same.
+func (s *Service) refreshLines(t store.Tenant, r *dossier.Facts) (out derived, err error) {
 	tasks := make([]uuid.UUID, len(r.Rows.Tasks))
 	for i, x := range r.Rows.Tasks {
 		tasks[i] = x.ID
 	}
 	decided, err := t.DecidedEvidence(tasks)
 	if err != nil {
-		return nil, false, err
+		return out, err
 	}
-	out, err := s.derive(t.Context(), t.Org, r, decided)
-	if err != nil {
-		return nil, false, err
+	if out, err = s.derive(t.Context(), t.Org, r, decided); err != nil {
+		return out, err
 	}
 	if err := t.CloseProposals(out.stale, "superseded", s.Stamp()); err != nil {
-		return out.moved, out.taught, err
+		return out, err
 	}
 	if err := store.Insert(t, out.fresh...); err != nil {
-		return out.moved, out.taught, err
+		return out, err
 	}
 	if err := t.PutProposalFigures(out.figures); err != nil {
-		return out.moved, out.taught, err
+		return out, err
 	}
-	if err := t.PutCoilLines(out.lines); err != nil {
-		return out.moved, out.taught, err
-	}
-	return out.moved, out.taught, t.PutRateEstimates(out.rates)
+	return out, t.PutCoilLines(out.lines)
 }
 
 // derive works out what the units of a register come to.
@@ -277,22 +282,42 @@ func (s *Service) Rebuild(ctx context.Context) (units int, err error) {
 		return 0, err
 	}
 	for _, org := range orgs {
-		t := s.Store.For(ctx, org)
-		if err := t.InTransaction(s.learnRemovals); err != nil {
+		n, err := s.rebuild(ctx, org)
+		if units += n; err != nil {
 			return units, err
-		}
-		// First what each side says of itself, then what follows from all of them.
-		for _, step := range []string{stepLearning, stepProposing} {
-			n, err := everyUnit(t, func(t store.Tenant, ids []uuid.UUID) error { return s.workUnits(t, step, ids) })
-			if err != nil {
-				return units, err
-			}
-			if step == stepProposing {
-				units += n
-			}
 		}
 	}
 	return units, nil
+}
+
+// RebuildOne recalculates everything derived of one organisation.
+func (s *Service) RebuildOne(ctx context.Context, org uuid.UUID) error {
+	_, err := s.rebuild(ctx, org)
+	return err
+}
+
+func (s *Service) rebuild(ctx context.Context, org uuid.UUID) (units int, err error) {
+	t := s.Store.For(ctx, org)
+	if err := t.InTransaction(s.learnRemovals); err != nil {
+		return 0, err
+	}
+	work := func(step string) (int, error) {
+		return everyUnit(t, func(t store.Tenant, ids []uuid.UUID) error { return s.workUnits(t, step, ids) })
+	}
+	any, err := t.AnyRecords()
+	if err == nil && any {
+		_, err = work(stepRecords)
+	}
+	if err == nil {
+		err = t.InTransaction(s.learnClasses)
+	}
+	if err == nil {
+		_, err = work(stepLearning)
+	}
+	if err != nil {
+		return 0, err
+	}
+	return work(stepProposing)
 }
 
 // everyUnit goes over all units, a batch and a transaction at a time.

@@ -63,7 +63,7 @@ func engineView(r *dossier.Facts, t store.Tenant, d dossier.Unit, c dossier.Coil
 	if out.Proofs, err = proofs(r, t, d, c.Coil); err != nil {
 		return err
 	}
-	out.Money = contract.Reasons(append(r.EnergyReasons(d, c.Coil), c.Deep.Reasons()...))
+	out.Money = contract.Reasons(append(r.EnergyReasons(d, c), c.Deep.Reasons()...))
 	main := mainTask(c)
 	if main != nil && main.Ahead.Known {
 		if err := causesView(d, *main, out); err != nil {

@@ -44,3 +44,11 @@ func List[T, U any](rows []T, do func(T) U) *[]U {
 	}
 	return &out
 }
+
+// Figure is the number p points to, or the usual one where none was given.
+func Figure(p *float64, usual float64) float64 {
+	if p == nil {
+		return usual
+	}
+	return *p
+}

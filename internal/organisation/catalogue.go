@@ -40,6 +40,7 @@ type Catalogue struct {
 	Graders    map[uuid.UUID]float64 // scatter of those who practised enough
 	learned    map[RemovalKey]store.RemovalEstimate
 	plans      map[[2]string]store.PlanEstimate // by plan and family
+	earned     map[uuid.UUID]store.ClassEvidence
 	// answers to questions of practice that are in force; procedures are the newest template of each class.
 	answers    []store.HouseRule
 	procedures map[uuid.UUID]store.ProcedureVersion
@@ -67,6 +68,7 @@ type CatalogueRows struct {
 	Graders    []store.Grader
 	Learned    []store.RemovalEstimate
 	Plans      []store.PlanEstimate
+	Earned     []store.ClassEvidence
 }
 
 // DefaultRows are the rows a new organisation begins with.
@@ -89,6 +91,18 @@ func (c Catalogue) PlanRemoval(passes []string, family soil.Family) (soil.Remova
 	return soil.Removal{Face: own.FaceShare, Core: own.CoreShare}, ok && len(passes) > 1
 }
 
+// Earned is what the organisation's own records say of the money of a class: false where there are none yet.
+func (c Catalogue) Earned(class uuid.UUID) (store.ClassEvidence, bool) {
+	e, ok := c.earned[class]
+	return e, ok
+}
+
+// WithoutEarned is the catalogue with nothing learned of money, as before anything was.
+func (c Catalogue) WithoutEarned() Catalogue {
+	c.earned = nil
+	return c
+}
+
 // Crews are the organisation's, by name.
 func (c Catalogue) Crews() []store.Crew { return c.crews }
 
@@ -101,6 +115,7 @@ func LoadCatalogue(t store.Tenant) (Catalogue, error) {
 		into(&r.Cleaners, t, "position"), into(&r.Rules, t, "question"), into(&r.People, t, "name"), into(&r.Crews, t, "name"),
 		into(&r.Sprayers, t, "position"), into(&r.Rates, t, "position"), into(&r.Procedures, t, "version"), into(&r.Tables, t, "code"),
 		into(&r.Graders, t, "person_id"), into(&r.Learned, t, "method_id, family"), into(&r.Plans, t, "plan, family"),
+		into(&r.Earned, t, "class_id"),
 	} {
 		if err := read(); err != nil {
 			return Catalogue{}, fmt.Errorf("reading the catalogues: %w", err)
@@ -140,6 +155,7 @@ func NewCatalogue(r CatalogueRows) (Catalogue, error) {
 	}
 	c.learned = store.Index(r.Learned, func(r store.RemovalEstimate) RemovalKey { return RemovalKey{r.MethodID, r.Family} })
 	c.plans = store.Index(r.Plans, func(r store.PlanEstimate) [2]string { return [2]string{r.Plan, r.Family} })
+	c.earned = store.Index(r.Earned, func(r store.ClassEvidence) uuid.UUID { return r.ClassID })
 	c.Removal = map[uuid.UUID]soil.Method{}
 	for _, r := range r.Removals {
 		m := c.Removal[r.MethodID]

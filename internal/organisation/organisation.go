@@ -87,7 +87,7 @@ func defaultClasses(org uuid.UUID) (classes []store.EquipmentClass, sides []stor
 		row := store.EquipmentClass{
 			OrganisationID: org, ID: store.NewID(), Code: c.Code, Name: c.Name, ReferenceDays: c.ReferenceDays,
 			ReferenceFanShare: 1, DeepDays: c.DeepDays, MaxDays: c.MaxDays, LightMinutes: c.LightMinutes,
-			DeepMinutes: c.DeepMinutes, UsualSoil: c.Soil, EnergyKwhDay: c.EnergyKwhDay, Load: string(cmp.Or(c.Load, heat.EvenLoad)), People: c.People,
+			DeepMinutes: c.DeepMinutes, UsualSoil: c.Soil, EnergyKwhDay: c.EnergyKwhDay, ReplaceCost: c.ReplaceCost, FilterShare: c.Filter, BypassShare: c.Bypass, Load: string(cmp.Or(c.Load, heat.EvenLoad)), People: c.People,
 			PlugIn: c.Traits.PlugIn, HoldsGoods: c.Traits.HoldsGoods, Pan: c.Traits.Pan, Movable: c.Traits.Movable, BaseTrough: c.Traits.BaseTrough,
 			Wheel: c.Traits.Wheel, OpensElectrics: c.Traits.OpensElectrics, UsualLight: c.Usual.Light, UsualLightOutdoors: c.Usual.LightOutdoors,
 			UsualDeep: c.Usual.Deep, UsualDeepAir: c.Usual.DeepAir, Position: i, Founded: founded(string(c.Evidence), defaults.NoSource),

@@ -8,6 +8,7 @@ import (
 	"github.com/google/uuid"
 
 	"nextround/core/calendar"
+	"nextround/core/heat"
 	"nextround/core/interval"
 	"nextround/core/invalid"
 	"nextround/internal/contract"
@@ -150,7 +151,8 @@ func (in *intake) add(u newUnit) (uuid.UUID, error) {
 	row := store.Unit{
 		OrganisationID: in.Org, ID: id, Tag: u.tag, ClassID: u.class.ID, PlacementID: place.ID, Make: u.make, Model: u.model,
 		Serial: u.serial, Year: u.year, Refrigerant: u.refrigerant, Flammable: u.flammable, ChargeKg: u.chargeKg, CapacityKw: u.capacityKw, EnergyKwhDay: u.energyKwh,
-		ConsequenceCost: u.consequence, Status: dossier.InService, Commissioned: store.DateOf(u.commissioned), Note: u.note, Version: 1,
+		ConsequenceCost: u.consequence, FanDrive: string(heat.FixedSpeed), Compressor: string(contract.UnitCompressorFixed),
+		Medium: string(contract.UnitMediumRefrigerant), Status: dossier.InService, Commissioned: store.DateOf(u.commissioned), Note: u.note, Version: 1,
 		LabelCode: strings.ReplaceAll(uuid.NewString(), "-", ""),
 	}
 	in.rows.units = append(in.rows.units, row)

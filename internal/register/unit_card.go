@@ -53,7 +53,9 @@ func (r unitRows) card() contract.UnitCard {
 	c := contract.UnitCard{
 		Tag: u.Tag, Make: u.Make, Model: u.Model, Serial: u.Serial, Refrigerant: u.Refrigerant, Flammable: new(contract.YesNo(u.Flammable)), Note: u.Note, Year: u.Year,
 		ChargeKg: u.ChargeKg, CapacityKw: u.CapacityKw, Volts: u.Volts, Amps: u.Amps, EnergyKwhDay: u.EnergyKwhDay,
-		ConsequenceCost: u.ConsequenceCost, Commissioned: store.DayOf(u.Commissioned),
+		ConsequenceCost: u.ConsequenceCost, ReplaceCost: u.ReplaceCost, HoursShare: u.HoursShare, RunningShare: u.RunningShare,
+		Compressor: new(contract.UnitCompressor(u.Compressor)), FullLoadShare: u.FullLoadShare, FanDrive: new(contract.FanDrive(u.FanDrive)),
+		FanKwhDay: u.FanKwhDay, Medium: new(contract.UnitMedium(u.Medium)), FilterShare: u.FilterShare, BypassShare: u.BypassShare, Commissioned: store.DayOf(u.Commissioned),
 		Access: contract.AccessCard{IsolationKind: contract.AccessCardIsolationKindUnstated, People: 1, Fixings: new(0), Guards: new(0)},
 		Coils:  []contract.CoilCard{}, Surfaces: []contract.SurfaceCard{}, Parts: []contract.PartCard{}, Companions: []contract.CompanionCard{},
 	}
@@ -105,6 +107,9 @@ func checkUnit(in contract.UnitCard, before unitRows, today calendar.Day, bad *i
 	u.Refrigerant, u.Note, u.Year = strings.TrimSpace(in.Refrigerant), strings.TrimSpace(in.Note), in.Year
 	u.ChargeKg, u.CapacityKw, u.Volts, u.Amps = in.ChargeKg, in.CapacityKw, in.Volts, in.Amps
 	u.EnergyKwhDay, u.ConsequenceCost, u.Commissioned = in.EnergyKwhDay, in.ConsequenceCost, store.DateOf(in.Commissioned)
+	u.ReplaceCost, u.HoursShare, u.RunningShare, u.FullLoadShare = in.ReplaceCost, in.HoursShare, in.RunningShare, in.FullLoadShare
+	u.FanKwhDay, u.FilterShare, u.BypassShare = in.FanKwhDay, in.FilterShare, in.BypassShare
+	u.Compressor, u.FanDrive, u.Medium = optional.Or(in.Compressor, u.Compressor), optional.Or(in.FanDrive, u.FanDrive), optional.Or(in.Medium, u.Medium)
 	if u.Tag == "" {
 		bad.Addf("/card/tag", "is empty")
 	}
@@ -129,6 +134,16 @@ func checkUnit(in contract.UnitCard, before unitRows, today calendar.Day, bad *i
 	organisation.Within(bad, "/card/amps", in.Amps, .01, 3000, "A")
 	organisation.Within(bad, "/card/energy_kwh_day", in.EnergyKwhDay, 0, 100000, "kWh a day")
 	organisation.Within(bad, "/card/consequence_cost", in.ConsequenceCost, 0, 1e8, "")
+	organisation.Within(bad, "/card/replace_cost", in.ReplaceCost, 1, 1e8, "")
+	organisation.Within(bad, "/card/fan_kwh_day", in.FanKwhDay, 0, 100000, "kWh a day")
+	for field, share := range map[string]*float64{"hours_share": in.HoursShare, "running_share": in.RunningShare, "full_load_share": in.FullLoadShare} {
+		organisation.Within(bad, "/card/"+field, share, .01, 1, "")
+	}
+	organisation.Within(bad, "/card/filter_share", in.FilterShare, 0, 1, "")
+	organisation.Within(bad, "/card/bypass_share", in.BypassShare, 0, 1, "")
+	if in.FullLoadShare != nil && u.Compressor != string(contract.UnitCompressorVariable) {
+		bad.Addf("/card/full_load_share", "is for a compressor of variable speed")
+	}
 	organisation.Within(bad, "/card/access/ladder_m", in.Access.LadderM, .1, 60, "m")
 	a := in.Access
 	r.access = &store.UnitAccess{

@@ -11,6 +11,7 @@ import (
 
 	"github.com/riverqueue/river"
 
+	"nextround/internal/evidence"
 	"nextround/internal/fieldwork"
 	"nextround/internal/importing"
 	"nextround/internal/instrument"
@@ -35,6 +36,7 @@ type Rooms struct {
 	Fieldwork    *fieldwork.Service
 	Planning     *planning.Service
 	Importing    *importing.Service
+	Evidence     *evidence.Service
 }
 
 // Options for New.
@@ -66,9 +68,11 @@ func New(st *store.Store, o Options) *Rooms {
 	r.Register = register.New(r.Base, r.Learning)
 	r.Fieldwork = fieldwork.New(r.Base, r.Organisation, r.Outbox, r.Learning, r.Learning, o.Gauges, o.Forecasts)
 	r.Planning = planning.New(r.Base, r.Organisation, r.Outbox, o.Forecasts)
+	r.Evidence = evidence.New(r.Base, r.Learning)
 	r.Importing = importing.New(r.Base, r.Organisation, map[string]importing.Taker{
-		"register": r.Register.RegisterFiles(),
-		"visits":   r.Fieldwork.VisitFiles(),
+		"register":  r.Register.RegisterFiles(),
+		"visits":    r.Fieldwork.VisitFiles(),
+		"call_outs": r.Evidence.CallOutFiles(),
 	})
 	return r
 }
@@ -126,18 +130,24 @@ func (r *Rooms) takeUpLost(ctx context.Context) {
 	})
 }
 
-// Export writes the register or the visits as a file that the import reads back.
+// Export writes the register, the visits or the call-outs as a file that the import reads back.
 func (r *Rooms) Export(ctx context.Context, a organisation.Actor, kind, format string, w io.Writer) error {
-	if kind == "visits" {
+	switch kind {
+	case "visits":
 		return r.Fieldwork.ExportVisits(ctx, a, format, w)
+	case "call_outs":
+		return r.Evidence.ExportCallOuts(ctx, a, format, w)
 	}
 	return r.Register.ExportRegister(ctx, a, format, w)
 }
 
 // ImportTemplate is a file of a kind with our columns and example rows.
 func (r *Rooms) ImportTemplate(kind, format string, w io.Writer) error {
-	if kind == "visits" {
+	switch kind {
+	case "visits":
 		return r.Fieldwork.VisitTemplate(format, w)
+	case "call_outs":
+		return r.Evidence.CallOutTemplate(format, w)
 	}
 	return r.Register.RegisterTemplate(format, w)
 }

@@ -22,7 +22,7 @@ func furnish(t *testing.T, tenant store.Tenant) (class, place uuid.UUID) {
 	site := store.NewID()
 	require.NoError(t, store.Insert(tenant, store.EquipmentClass{
 		OrganisationID: tenant.Org, ID: class, Code: "x", Name: "X", ReferenceDays: 60, ReferenceFanShare: 1, DeepDays: 182, MaxDays: 364,
-		LightMinutes: 10, DeepMinutes: 30, UsualSoil: "dust", Load: "even", People: 1, Founded: store.Founded{Evidence: "assumption", DefaultVersion: 1, Version: 1},
+		LightMinutes: 10, DeepMinutes: 30, UsualSoil: "dust", Load: "even", ReplaceCost: 900, People: 1, Founded: store.Founded{Evidence: "assumption", DefaultVersion: 1, Version: 1},
 	}))
 	require.NoError(t, store.Insert(tenant, store.Site{OrganisationID: tenant.Org, ID: site, Name: "Hall", Status: "open", Zone: "UTC", Water: "unknown", Version: 1}))
 	require.NoError(t, store.Insert(tenant, store.Placement{OrganisationID: tenant.Org, ID: place, SiteID: site, Name: "Yard", Setting: "indoor", Water: "unknown", Drain: "unknown"}))
@@ -36,7 +36,7 @@ func units(tenant store.Tenant, class, place uuid.UUID, prefix string, n int) []
 	for i := range out {
 		out[i] = store.Unit{
 			OrganisationID: tenant.Org, ID: store.NewID(), Tag: fmt.Sprintf("%s-%04d", prefix, i), ClassID: class, PlacementID: place,
-			Flammable: "unknown", Make: `with "quotes", commas\ and` + "\ttabs", Status: "in_service", LabelCode: uuid.NewString(), Note: "Küche\nzwei", Version: 1,
+			Flammable: "unknown", FanDrive: "fixed", Compressor: "fixed", Medium: "refrigerant", Make: `with "quotes", commas\ and` + "\ttabs", Status: "in_service", LabelCode: uuid.NewString(), Note: "Küche\nzwei", Version: 1,
 		}
 		if i%2 == 0 {
 			out[i].Commissioned, out[i].Year, out[i].ConsequenceCost = &day, &year, &cost

@@ -34,7 +34,9 @@ type Facts struct {
 	PartLooks     []PartLook // at the units' own surfaces
 	Caps          []TaskCap
 	Estimates     []RateEstimate // of the sides, as they were last learned
-	Pressures     []Reading      // of the high side, before the work
+	Pressures     []Reading      // pressures and currents, before and after the work
+	CallOuts      []CallOut      // oldest first
+	CallLogs      []CallLog      // of all sites, oldest first
 	// Where the units stand or stood, what is at work there, and the peers of their classes; see LoadPlaces and RateGroups.
 	Sites      []Site // by name
 	Placements []Placement
@@ -162,7 +164,11 @@ func (t Tenant) LoadFacts(units []uuid.UUID) (Facts, error) {
 	load(r, &f.PartLooks, "visit_id", visits, "visit_id, part")
 	load(r, &f.Caps, "task_id", tasks, "kind, id")
 	load(r, &f.Estimates, "unit_id", units, "surface_id")
-	load(r, &f.Pressures, "visit_id", visits, "visit_id, id", "phase = 'before' AND kind = 'high_pressure_kpa'")
+	load(r, &f.Pressures, "visit_id", visits, "visit_id, id", "kind IN ('high_pressure_kpa', 'low_pressure_kpa', 'motor_a')")
+	load(r, &f.CallOuts, "unit_id", units, "day, id")
+	if r.err == nil {
+		f.CallLogs, r.err = All[CallLog](t, "lower(during)")
+	}
 	return f, r.err
 }
 

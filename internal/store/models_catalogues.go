@@ -36,6 +36,10 @@ type EquipmentClass struct {
 	// Load says in which months it works (heat.Load).
 	Load      string
 	OverPrice *float64
+	// ReplaceCost is what a new unit costs where none is entered; FilterShare what its usual filter holds back, of what goes through
+	// it, and BypassShare what goes past.
+	ReplaceCost              float64
+	FilterShare, BypassShare float64
 	// Traits: the compressor is beside the coil and a plug on the lead; goods warm while it is off; it has standing water, a base
 	// that gathers debris, a blower wheel; it can be carried out; a deep clean opens electrical covers.
 	PlugIn         bool

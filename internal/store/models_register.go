@@ -97,13 +97,27 @@ type Unit struct {
 	Amps            *float64
 	EnergyKwhDay    *float64
 	ConsequenceCost *float64
-	Status          string
-	Commissioned    *Date
-	Retired         *Date
-	ReplacedBy      *uuid.UUID
-	LabelCode       string
-	Note            string
-	Version         int
+	ReplaceCost     *float64
+	// HoursShare is the share of hours above the head-pressure control's ambient, RunningShare that of the day the compressor runs.
+	HoursShare   *float64
+	RunningShare *float64
+	// FanDrive is fixed or held_flow, with what the clean fan uses; Compressor fixed or variable, with its share of full load; Medium is
+	// what runs through the coil in the room's air, refrigerant or water.
+	FanDrive      string
+	FanKwhDay     *float64
+	Compressor    string
+	FullLoadShare *float64
+	Medium        string
+	// FilterShare is what its filter holds back, BypassShare what goes past; nil as usual in its class.
+	FilterShare  *float64
+	BypassShare  *float64
+	Status       string
+	Commissioned *Date
+	Retired      *Date
+	ReplacedBy   *uuid.UUID
+	LabelCode    string
+	Note         string
+	Version      int
 }
 
 // UnitPause is a time out of service: exposure stands still.

@@ -22,9 +22,13 @@ type RateEstimate struct {
 	Counted        int
 	Rate           float64
 	Assumed        float64
-	ModelVersion   string
-	InputsHash     string
-	ComputedAt     time.Time
+	// CallsExpected at the start values in LoggedDays with a complete log; RisePairs are the coil's, with its first side.
+	CallsExpected float64
+	LoggedDays    int
+	RisePairs     JSON
+	ModelVersion  string
+	InputsHash    string
+	ComputedAt    time.Time
 }
 
 // RemovalEstimate is what a method takes away, the organisation's own found and left pairs blended in.
@@ -97,3 +101,53 @@ func (TaskCap) TableName() string { return "task_cap" }
 
 // TableName names the table.
 func (EstimationRun) TableName() string { return "estimation_run" }
+
+// CallOut is a call-out with what it was put down to.
+type CallOut struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	SiteID         uuid.UUID
+	UnitID         uuid.UUID
+	Day            Date
+	Cause          string
+	CoilToBlame    string // yes, no or unknown
+	Prevented      string // whether a clean in time would have: yes, no or unknown
+	Cost           *float64
+	Goods          *float64
+	VisitID        *uuid.UUID
+	Note           string
+	AccountID      *uuid.UUID
+	At             time.Time
+}
+
+// CallLog is some time in which every call-out of a site was put down.
+type CallLog struct {
+	OrganisationID uuid.UUID
+	ID             uuid.UUID
+	SiteID         uuid.UUID
+	During         DateRange
+	AccountID      *uuid.UUID
+	At             time.Time
+}
+
+// ClassEvidence is what the organisation's own records say of the money of a class.
+type ClassEvidence struct {
+	OrganisationID uuid.UUID
+	ClassID        uuid.UUID
+	CallsSeen      int
+	CallsExpected  float64
+	UnitYears      float64
+	RisePairs      int
+	Rise           JSON
+	ModelVersion   string
+	ComputedAt     time.Time
+}
+
+// TableName names the table.
+func (CallOut) TableName() string { return "call_out" }
+
+// TableName names the table.
+func (CallLog) TableName() string { return "call_log" }
+
+// TableName names the table.
+func (ClassEvidence) TableName() string { return "class_evidence" }

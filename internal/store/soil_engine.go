@@ -68,6 +68,55 @@ func (t Tenant) Neighbours(class uuid.UUID, role string, site, coil uuid.UUID, l
 	return rows, err
 }
 
+// ClassRecords are what the estimates and the log of call-outs say of a class.
+type ClassRecords struct {
+	ClassID       uuid.UUID
+	CallsSeen     int
+	CallsExpected float64
+	UnitYears     float64
+	RisePairs     Array[string] // each a list of pairs, as JSON
+}
+
+// AnyRecords reports whether there is anything for ClassRecords to sum up: a complete log, or readings after a clean.
+func (t Tenant) AnyRecords() (bool, error) {
+	var any bool
+	err := t.db.Raw(`SELECT EXISTS (SELECT 1 FROM call_log WHERE organisation_id = @org)
+		OR EXISTS (SELECT 1 FROM reading WHERE organisation_id = @org AND phase = 'after' AND kind = 'high_pressure_kpa')
+		OR EXISTS (SELECT 1 FROM class_evidence WHERE organisation_id = @org)`, sql.Named("org", t.Org)).Scan(&any).Error
+	return any, err
+}
+
+// ClassRecords sums up, by class, the call-outs laid to a coil in complete logs, those expected in the same time, and the pairs of readings
+// before and after cleans.
+func (t Tenant) ClassRecords() ([]ClassRecords, error) {
+	var rows []ClassRecords
+	err := t.db.Raw(`WITH units AS (
+			SELECT class_id, unit_id, sum(calls_expected ORDER BY surface_id) AS expected, max(logged_days) AS logged
+			FROM rate_estimate WHERE organisation_id = @org GROUP BY class_id, unit_id
+		), seen AS (
+			SELECT u.class_id, count(*) AS n FROM call_out c
+			JOIN units u ON u.unit_id = c.unit_id AND u.logged > 0
+			JOIN call_log l ON l.organisation_id = c.organisation_id AND l.site_id = c.site_id AND l.during @> c.day
+			WHERE c.organisation_id = @org AND c.coil_to_blame = 'yes' GROUP BY u.class_id
+		), pairs AS (
+			SELECT class_id, array_agg(rise_pairs::text ORDER BY surface_id) AS pairs FROM rate_estimate
+			WHERE organisation_id = @org AND jsonb_typeof(rise_pairs) = 'array' GROUP BY class_id
+		)
+		SELECT u.class_id, coalesce(max(s.n), 0) AS calls_seen, sum(u.expected ORDER BY u.unit_id) AS calls_expected, sum(u.logged) / 365.0 AS unit_years,
+			max(p.pairs) AS rise_pairs
+		FROM units u LEFT JOIN seen s USING (class_id) LEFT JOIN pairs p USING (class_id)
+		GROUP BY u.class_id HAVING max(u.logged) > 0 OR max(p.pairs) IS NOT NULL ORDER BY u.class_id`, sql.Named("org", t.Org)).Scan(&rows).Error
+	return rows, err
+}
+
+// PutClassEvidence writes what was learned of classes, in place of all that was.
+func (t Tenant) PutClassEvidence(rows []ClassEvidence) error {
+	if err := t.scoped().Delete(&ClassEvidence{}, "true").Error; err != nil {
+		return fmt.Errorf("replacing what was learned of classes: %w", err)
+	}
+	return Insert(t, rows...)
+}
+
 // PairCount is how often a method was found to leave one grade of another.
 type PairCount struct {
 	MethodID uuid.UUID
@@ -213,11 +262,11 @@ func (t Tenant) EstimationUnderWay() (*EstimationRun, error) {
 	return &rows[0], nil
 }
 
-// EstimationIsDue reports whether none was begun since a night began and a visit came in since the last one.
+// EstimationIsDue reports whether none was begun since a night began and a visit or call-out came in since the last one.
 func (t Tenant) EstimationIsDue(night time.Time) (bool, error) {
 	var due bool
 	err := t.db.Raw(`SELECT NOT EXISTS (SELECT 1 FROM estimation_run WHERE organisation_id = @org AND (at >= @night OR status IN ('queued', 'running')))
-		AND EXISTS (SELECT 1 FROM audit WHERE organisation_id = @org AND entity = 'visit'
+		AND EXISTS (SELECT 1 FROM audit WHERE organisation_id = @org AND entity IN ('visit', 'call_out', 'call_log')
 			AND at > coalesce((SELECT max(at) FROM estimation_run WHERE organisation_id = @org), '-infinity'))`,
 		map[string]any{"org": t.Org, "night": night}).Scan(&due).Error
 	return due, err

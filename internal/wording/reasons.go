@@ -150,12 +150,56 @@ var sentences = map[reason.Code]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("No energy entered: %s kWh a day assumed for the class %s, %s a day at %s a kWh.", number(n["kwh"]), s["class"], money(n["day"]), number(n["price"]))
 	},
 	reason.SoilCost: func(n reason.Numbers, s reason.Names) string {
-		what := "condenses %.1f K hotter"
-		if s["side"] == string(heat.Evaporator) {
-			what = "evaporates %.1f K colder"
+		what := fmt.Sprintf("condenses %.1f K hotter", n["rise"])
+		switch s["side"] {
+		case string(heat.Evaporator):
+			what = fmt.Sprintf("evaporates %.1f K colder", n["rise"])
+		case string(heat.WaterCoil):
+			what = fmt.Sprintf("needs water %.1f K further from the air", n["rise"])
 		}
-		return fmt.Sprintf("At %s blocked it passes %s of its air, "+what+", uses %s more energy (%s a day) and needs %s more call-outs a year. This assumes an even layer; patchy soil costs at least as much.",
-			percent(n["blocked"]), percent(n["flow"]), n["rise"], percent(n["factor"]-1), money(n["energy"]), number(n["calls"]))
+		energy := percent(n["factor"]-1) + " more energy"
+		if n["fan"] > 1 {
+			energy += ", its fan " + percent(n["fan"]-1) + " more"
+		}
+		return fmt.Sprintf("At %s blocked it passes %s of its air, %s, uses %s (%s a day) and needs %s more call-outs a year. This assumes an even layer; patchy soil costs at least as much.",
+			percent(n["blocked"]), percent(n["flow"]), what, energy, money(n["energy"]), number(n["calls"]))
+	},
+	reason.CapacityLost: func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("At %s blocked and full load it cools or heats %s less.", percent(n["blocked"]), percent(n["lost"]))
+	},
+	reason.Runs: func(n reason.Numbers, _ reason.Names) string {
+		var said []string
+		if n["hours"] > 0 {
+			said = append(said, "soil counts in "+percent(n["hours"])+" of its hours, above the ambient at which the head-pressure control lets go")
+		}
+		if n["full"] > 0 {
+			said = append(said, "its compressor follows the load and runs full in "+percent(n["full"])+" of them")
+		}
+		if n["running"] > 0 {
+			said = append(said, "it runs "+percent(n["running"])+" of the day with a clean coil")
+		}
+		return UpperFirst(strings.Join(said, "; ")) + "."
+	},
+	reason.CallsLearned: func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Class %s, %s unit-years of complete logs: %s laid to the coil, %s expected. Call-outs are taken × %s.",
+			s["class"], number(n["unit_years"]), Count(int(n["seen"]), "call-out"), number(n["expected"]), number(n["times"]))
+	},
+	reason.CallsUnlogged: func(_ reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("No complete log of call-outs for the class %s: how often soil causes one is assumed.", s["class"])
+	},
+	reason.CallsBounded: func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Call-outs are counted with %s a year at most: that is what a new unit costs.", money(n["replace"]))
+	},
+	reason.RiseLearned: func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Class %s, %s with readings before and after: soil lifts the condensing temperature %s times as far as taken, probably %s to %s.",
+			s["class"], Count(int(n["pairs"]), "clean"), number(n["times"]), number(n["low"]), number(n["high"]))
+	},
+	reason.QuietLog: func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("No call-out in %s of a complete log, where %s were to be expected: %s blocked is likely today, not %s.",
+			Days(n["days"]), number(n["expected"]), percent(n["share"]), percent(n["share_before"]))
+	},
+	reason.Filtered: func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Its filter lets through %s times the soil of the class's usual one.", number(n["times"]))
 	},
 	reason.CleanCost: func(n reason.Numbers, s reason.Names) string {
 		return fmt.Sprintf("A clean as last done, %s: %s (%s on site, material %s), without travel. It removes %s of the face soil and %s of the core soil.",

@@ -58,6 +58,21 @@ type ServerInterface interface {
 	// (POST /bulk-changes/{change_id}/undo)
 	UndoBulkChange(c *gin.Context, changeID openapi_types.UUID)
 
+	// (DELETE /call-logs/{call_log_id})
+	WithdrawCallLog(c *gin.Context, callLogID openapi_types.UUID)
+
+	// (GET /call-outs)
+	ListCallOuts(c *gin.Context, params ListCallOutsParams)
+
+	// (POST /call-outs)
+	AddCallOut(c *gin.Context)
+
+	// (DELETE /call-outs/{call_out_id})
+	RemoveCallOut(c *gin.Context, callOutID openapi_types.UUID)
+
+	// (PUT /call-outs/{call_out_id})
+	ChangeCallOut(c *gin.Context, callOutID openapi_types.UUID)
+
 	// (DELETE /caps/{cap_id})
 	RemoveCap(c *gin.Context, capID openapi_types.UUID)
 
@@ -381,6 +396,9 @@ type ServerInterface interface {
 
 	// (PUT /sites/{site_id})
 	SaveSite(c *gin.Context, siteID openapi_types.UUID)
+
+	// (POST /sites/{site_id}/call-log)
+	DeclareCallLog(c *gin.Context, siteID openapi_types.UUID)
 
 	// (POST /sites/{site_id}/events)
 	AddFactorEvent(c *gin.Context, siteID openapi_types.UUID)
@@ -767,6 +785,129 @@ func (siw *ServerInterfaceWrapper) UndoBulkChange(c *gin.Context) {
 	}
 
 	siw.Handler.UndoBulkChange(c, changeID)
+}
+
+// WithdrawCallLog operation middleware
+func (siw *ServerInterfaceWrapper) WithdrawCallLog(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "call_log_id" -------------
+	var callLogID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "call_log_id", c.Param("call_log_id"), &callLogID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter call_log_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.WithdrawCallLog(c, callLogID)
+}
+
+// ListCallOuts operation middleware
+func (siw *ServerInterfaceWrapper) ListCallOuts(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListCallOutsParams
+
+	// ------------- Optional query parameter "site_id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "site_id", c.Request.URL.Query(), &params.SiteID, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "unit_id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "unit_id", c.Request.URL.Query(), &params.UnitID, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unit_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListCallOuts(c, params)
+}
+
+// AddCallOut operation middleware
+func (siw *ServerInterfaceWrapper) AddCallOut(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddCallOut(c)
+}
+
+// RemoveCallOut operation middleware
+func (siw *ServerInterfaceWrapper) RemoveCallOut(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "call_out_id" -------------
+	var callOutID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "call_out_id", c.Param("call_out_id"), &callOutID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter call_out_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveCallOut(c, callOutID)
+}
+
+// ChangeCallOut operation middleware
+func (siw *ServerInterfaceWrapper) ChangeCallOut(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "call_out_id" -------------
+	var callOutID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "call_out_id", c.Param("call_out_id"), &callOutID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter call_out_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeCallOut(c, callOutID)
 }
 
 // RemoveCap operation middleware
@@ -3223,6 +3364,31 @@ func (siw *ServerInterfaceWrapper) SaveSite(c *gin.Context) {
 	siw.Handler.SaveSite(c, siteID)
 }
 
+// DeclareCallLog operation middleware
+func (siw *ServerInterfaceWrapper) DeclareCallLog(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "site_id" -------------
+	var siteID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "site_id", c.Param("site_id"), &siteID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeclareCallLog(c, siteID)
+}
+
 // AddFactorEvent operation middleware
 func (siw *ServerInterfaceWrapper) AddFactorEvent(c *gin.Context) {
 
@@ -4253,6 +4419,12 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/guest/:token/visit", wrapper.GuestVisit)
 	router.GET(options.BaseURL+"/symptoms", wrapper.ListSymptoms)
 	router.POST(options.BaseURL+"/symptoms", wrapper.AddSymptom)
+	router.GET(options.BaseURL+"/call-outs", wrapper.ListCallOuts)
+	router.POST(options.BaseURL+"/call-outs", wrapper.AddCallOut)
+	router.DELETE(options.BaseURL+"/call-outs/:call_out_id", wrapper.RemoveCallOut)
+	router.PUT(options.BaseURL+"/call-outs/:call_out_id", wrapper.ChangeCallOut)
+	router.POST(options.BaseURL+"/sites/:site_id/call-log", wrapper.DeclareCallLog)
+	router.DELETE(options.BaseURL+"/call-logs/:call_log_id", wrapper.WithdrawCallLog)
 	router.GET(options.BaseURL+"/found-units", wrapper.ListFoundUnits)
 	router.POST(options.BaseURL+"/found-units", wrapper.AddFoundUnit)
 	router.POST(options.BaseURL+"/found-units/:found_id/decision", wrapper.DecideFoundUnit)
@@ -4703,6 +4875,190 @@ type UndoBulkChangedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response UndoBulkChangedefaultApplicationProblemPlusJSONResponse) VisitUndoBulkChangeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WithdrawCallLogRequestObject struct {
+	CallLogID openapi_types.UUID `json:"call_log_id"`
+}
+
+type WithdrawCallLogResponseObject interface {
+	VisitWithdrawCallLogResponse(w http.ResponseWriter) error
+}
+
+type WithdrawCallLog204Response struct {
+}
+
+func (response WithdrawCallLog204Response) VisitWithdrawCallLogResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type WithdrawCallLogdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WithdrawCallLogdefaultApplicationProblemPlusJSONResponse) VisitWithdrawCallLogResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCallOutsRequestObject struct {
+	Params ListCallOutsParams
+}
+
+type ListCallOutsResponseObject interface {
+	VisitListCallOutsResponse(w http.ResponseWriter) error
+}
+
+type ListCallOuts200JSONResponse CallOuts
+
+func (response ListCallOuts200JSONResponse) VisitListCallOutsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCallOutsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListCallOutsdefaultApplicationProblemPlusJSONResponse) VisitListCallOutsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddCallOutRequestObject struct {
+	Body *AddCallOutJSONRequestBody
+}
+
+type AddCallOutResponseObject interface {
+	VisitAddCallOutResponse(w http.ResponseWriter) error
+}
+
+type AddCallOut201JSONResponse CallOut
+
+func (response AddCallOut201JSONResponse) VisitAddCallOutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddCallOutdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddCallOutdefaultApplicationProblemPlusJSONResponse) VisitAddCallOutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveCallOutRequestObject struct {
+	CallOutID openapi_types.UUID `json:"call_out_id"`
+}
+
+type RemoveCallOutResponseObject interface {
+	VisitRemoveCallOutResponse(w http.ResponseWriter) error
+}
+
+type RemoveCallOut204Response struct {
+}
+
+func (response RemoveCallOut204Response) VisitRemoveCallOutResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveCallOutdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveCallOutdefaultApplicationProblemPlusJSONResponse) VisitRemoveCallOutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeCallOutRequestObject struct {
+	CallOutID openapi_types.UUID `json:"call_out_id"`
+	Body      *ChangeCallOutJSONRequestBody
+}
+
+type ChangeCallOutResponseObject interface {
+	VisitChangeCallOutResponse(w http.ResponseWriter) error
+}
+
+type ChangeCallOut200JSONResponse CallOut
+
+func (response ChangeCallOut200JSONResponse) VisitChangeCallOutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeCallOutdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeCallOutdefaultApplicationProblemPlusJSONResponse) VisitChangeCallOutResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8968,6 +9324,46 @@ func (response SaveSitedefaultApplicationProblemPlusJSONResponse) VisitSaveSiteR
 	return err
 }
 
+type DeclareCallLogRequestObject struct {
+	SiteID openapi_types.UUID `json:"site_id"`
+	Body   *DeclareCallLogJSONRequestBody
+}
+
+type DeclareCallLogResponseObject interface {
+	VisitDeclareCallLogResponse(w http.ResponseWriter) error
+}
+
+type DeclareCallLog201JSONResponse CallLogSpan
+
+func (response DeclareCallLog201JSONResponse) VisitDeclareCallLogResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeclareCallLogdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeclareCallLogdefaultApplicationProblemPlusJSONResponse) VisitDeclareCallLogResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type AddFactorEventRequestObject struct {
 	SiteID openapi_types.UUID `json:"site_id"`
 	Body   *AddFactorEventJSONRequestBody
@@ -10403,6 +10799,21 @@ type StrictServerInterface interface {
 	// (POST /bulk-changes/{change_id}/undo)
 	UndoBulkChange(ctx context.Context, request UndoBulkChangeRequestObject) (UndoBulkChangeResponseObject, error)
 
+	// (DELETE /call-logs/{call_log_id})
+	WithdrawCallLog(ctx context.Context, request WithdrawCallLogRequestObject) (WithdrawCallLogResponseObject, error)
+
+	// (GET /call-outs)
+	ListCallOuts(ctx context.Context, request ListCallOutsRequestObject) (ListCallOutsResponseObject, error)
+
+	// (POST /call-outs)
+	AddCallOut(ctx context.Context, request AddCallOutRequestObject) (AddCallOutResponseObject, error)
+
+	// (DELETE /call-outs/{call_out_id})
+	RemoveCallOut(ctx context.Context, request RemoveCallOutRequestObject) (RemoveCallOutResponseObject, error)
+
+	// (PUT /call-outs/{call_out_id})
+	ChangeCallOut(ctx context.Context, request ChangeCallOutRequestObject) (ChangeCallOutResponseObject, error)
+
 	// (DELETE /caps/{cap_id})
 	RemoveCap(ctx context.Context, request RemoveCapRequestObject) (RemoveCapResponseObject, error)
 
@@ -10726,6 +11137,9 @@ type StrictServerInterface interface {
 
 	// (PUT /sites/{site_id})
 	SaveSite(ctx context.Context, request SaveSiteRequestObject) (SaveSiteResponseObject, error)
+
+	// (POST /sites/{site_id}/call-log)
+	DeclareCallLog(ctx context.Context, request DeclareCallLogRequestObject) (DeclareCallLogResponseObject, error)
 
 	// (POST /sites/{site_id}/events)
 	AddFactorEvent(ctx context.Context, request AddFactorEventRequestObject) (AddFactorEventResponseObject, error)
@@ -11155,6 +11569,170 @@ func (sh *strictHandler) UndoBulkChange(ctx *gin.Context, changeID openapi_types
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(UndoBulkChangeResponseObject); ok {
 		if err := validResponse.VisitUndoBulkChangeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// WithdrawCallLog operation middleware
+func (sh *strictHandler) WithdrawCallLog(ctx *gin.Context, callLogID openapi_types.UUID) {
+	var request WithdrawCallLogRequestObject
+
+	request.CallLogID = callLogID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WithdrawCallLog(ctx.Request.Context(), request.(WithdrawCallLogRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WithdrawCallLog")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(WithdrawCallLogResponseObject); ok {
+		if err := validResponse.VisitWithdrawCallLogResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListCallOuts operation middleware
+func (sh *strictHandler) ListCallOuts(ctx *gin.Context, params ListCallOutsParams) {
+	var request ListCallOutsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListCallOuts(ctx.Request.Context(), request.(ListCallOutsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListCallOuts")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListCallOutsResponseObject); ok {
+		if err := validResponse.VisitListCallOutsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddCallOut operation middleware
+func (sh *strictHandler) AddCallOut(ctx *gin.Context) {
+	var request AddCallOutRequestObject
+
+	var body AddCallOutJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddCallOut(ctx.Request.Context(), request.(AddCallOutRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddCallOut")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddCallOutResponseObject); ok {
+		if err := validResponse.VisitAddCallOutResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveCallOut operation middleware
+func (sh *strictHandler) RemoveCallOut(ctx *gin.Context, callOutID openapi_types.UUID) {
+	var request RemoveCallOutRequestObject
+
+	request.CallOutID = callOutID
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveCallOut(ctx.Request.Context(), request.(RemoveCallOutRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveCallOut")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveCallOutResponseObject); ok {
+		if err := validResponse.VisitRemoveCallOutResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChangeCallOut operation middleware
+func (sh *strictHandler) ChangeCallOut(ctx *gin.Context, callOutID openapi_types.UUID) {
+	var request ChangeCallOutRequestObject
+
+	request.CallOutID = callOutID
+
+	var body ChangeCallOutJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeCallOut(ctx.Request.Context(), request.(ChangeCallOutRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeCallOut")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChangeCallOutResponseObject); ok {
+		if err := validResponse.VisitChangeCallOutResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -14578,6 +15156,50 @@ func (sh *strictHandler) SaveSite(ctx *gin.Context, siteID openapi_types.UUID) {
 	}
 }
 
+// DeclareCallLog operation middleware
+func (sh *strictHandler) DeclareCallLog(ctx *gin.Context, siteID openapi_types.UUID) {
+	var request DeclareCallLogRequestObject
+
+	request.SiteID = siteID
+
+	var body DeclareCallLogJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeclareCallLog(ctx.Request.Context(), request.(DeclareCallLogRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeclareCallLog")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeclareCallLogResponseObject); ok {
+		if err := validResponse.VisitDeclareCallLogResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // AddFactorEvent operation middleware
 func (sh *strictHandler) AddFactorEvent(ctx *gin.Context, siteID openapi_types.UUID) {
 	var request AddFactorEventRequestObject
@@ -15861,498 +16483,523 @@ func (sh *strictHandler) CloseWatchItem(ctx *gin.Context, watchID openapi_types.
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L35kiM3kjf4Ktjcb01ms6xTJU23yvaPUulo3dmV6ta3NtMfDYxwkmhGACEAkSy2Vu+0z7BPtgbHERcQ",
-	"B8lMabrnH6mqGIEAHA6Hnz//5SYTZSU4cK1uPvnlpqKSlqBB4t++yqGshAaenb6Bk/mXHFQmWaWZ4Def",
-	"3HxHcyCbE9F7IAp4DvK1/TMtgUj4uQalzQ+a0B1lnOxAq+YBytURJKE8J0yRXHAggmfw9GZ1w8zoe6A5",
-	"yJvVDacl3HzSns0TM53VjfkEk5DffKJlDasble2hpGaeWyFLqm8+ualrlt+sbvSpMkMoLRnf3fz66+rm",
-	"nah5/tVn5mH8WkX1vvmWNL+u8dVLPvIXznTyGzVn+tJP/GpeVpXgCnDHbqXYFFCaP2aCa+Da/JFWVcEy",
-	"anbtWWWf+D//rswW/tL61v+QsL355OZ/f9awxDP7q3rmx8Uvdpngpz3VZgOPUvDdijBOjkLmakWOTO9x",
-	"t7cMilwRpklmNlhy9fTm19XNHSjF7CQSc102Rz9edI7CTFGxHYecMP4Ud8e9aMZ9s1HAM8AjIEUFUjNL",
-	"0K0UZWcjcqphuBGrG5bP2K/VTQWiKvA77ifGNexA3uBOUrfgwWtaDE/fj3sgBVWa5PRkDs3EFH9t89l/",
-	"3OD0cHVhUmEGfwsvi83fIdNmBm+yDCpNo0SqJNwzOA6neLcXR0WOhkOOoi5yku0p3wGeeftHRbjQe8Z3",
-	"T5sZb4QogHIklxSVULRYsxy/xDSUahahS/r+K/vwy+fPn69uSsbd31+Ep6mU9DSgTOebq7C4caJ8y3iE",
-	"MHkNa7rVIGexkHl6A1shYdbjZvPWOT2pODftRS3V+gRUNlNwT/G63Awear48eOrAeD51+n6k6vCNec7s",
-	"WkH5DImyk7S8LQYbPWt7pbCnaOwTbwUr3pnnzFmn92AXGl2hyvZCFJMSxj5lnmcaogdVaWp/AV6XhptE",
-	"BfxmdUORU8CsRdUVSAU5/kXcg5Qsz6F96lrnnu4S8mBk5/3FMuuKSnD+zap1P5lZuDU7yjueaDNhM6lA",
-	"zg5Lr1qnIcZ4EY715Bw/eu9A1YUeHr5A8oc+HgXj0JVOY0zUkxm/9qWR5Qmk5MjMmmeaiXVl72f0pIh5",
-	"DO/ggpVME0rMWlqitnUCOgekp+cJDif38gqHqyTLgIituXsGX8lEzTXk8c80zB/Zlh4/WsKmD89cJmqW",
-	"FiHckN4pdlPqLZV5REdg7xnfqcj1l0k4KnvbFaxSRAtS81yQrZCEkhygIpm56gypSvqelUZmvHTXlf3b",
-	"81WEed0X11xYYVPS998C3+n9zScfPn8ekSO7mso8MsMv8d9xhiqTABznqOnBbO62N62pWe3pP/xXWhN6",
-	"8Tw6I6ZEgVre2t8uXmLWHE+92eCNBHrAPcyZygTnZjfM/VLvouKyGbQSzOqTrZkgYSuqNUiz9v/1H//r",
-	"P/+T/+d/yr/92/+IXTEFzXOQ69KNYhf+orM5T8zi2utrGL2iHAo1a3ManTB85uPWR17EaK0OrCiG+4nK",
-	"+HEvwJzIo5AHRfYggZS10mQDhG4KMDucCyIk/kNRiCPkRAu32X6qHy+gVV+17O3CYLMDdVqqp2eexOEz",
-	"ImV48vDwmKMblZG9G7InPKleA89HheuE5E1rE4IVyfe10DT1a4+Q7jZtVtkaujXL9piD+XVXO6Du6ub9",
-	"k5140mIweU+Lp57irZ+fsLIS0m6CsWM/ueHwXqOh/CwTEp75l3EZb/J7loHRwCK7RiuaMX1aH45RCmWC",
-	"Ky3rTDvrMCIYdL2B9ZYZzapkmRTGmOBQ+F920trVoiggj0oKI3vXJeO1hjiP5ELBekszLeJ7vKUZrMuX",
-	"8d8KWpbmqLV+bRk14ed1zQ9cHHn8sVLcp8cwInDNEm965XionRZ0o2ZcvJ0d8K9N8E4Jei/yp7jlS9jG",
-	"vtdimi/MbxGuEdJsLM0T1vPIT/6GGarReynq3T5GxR5F7OhuqHmUsOu4iBRfsnvgEc0WPWfto8GFXmtR",
-	"4NGw/6M7CXhUcsiMHhU/Bhre92/Jj9wNF+7vKXGPY6z8pKLyGxfzFa/qlAx3DsdZCvRb+8IXNNMqpj5n",
-	"TuiMKuGNeDIH0nPc9Ct2Ux1PzZ/znWBFcsIHphM3udGpjQ5JMiolA/Wa0A36U494qzN0vHGhCYqRFepx",
-	"eg+cmPv/hH4V84TR57i59jdgfpbWx+rnPWSK3vxQq1+rPU3YP5Zt5xPjO3w+SQ5nEvdMqslZVgXNYN4m",
-	"3uKj6HVgGaiZL9lnDfM7E7+n7AtWEG12LRMlKCK40aTNBgpWrAhVpBA0N2o/Pb22zlGmSVVQrgiVQCTl",
-	"B8jJ5mT9ZXoPJ5IJpe0bUWNK1oUTCHnOzDRocds5WymiNUfT6IiRJwf3AQr1rZNoltTu5QlhaJ4xi3xq",
-	"j/8ScehfbQnEW7/JPT+bpKm7sBDHdRZlW25sxK0QefxFkWV1xSDxqwKtDaViRD7SolhvaHZIvXykXbO+",
-	"/9OYXtDbGT+PeVfSrdu4C66k23BkultQ0I2o5dqY31Fq24WVH8a13jlztx8+d/KltyC6p9ZdJiSX1AhQ",
-	"6xMgJdrXT29WvUXW3Ipqf+2aQ1Ga/9RqvS3W4h/2jztaRG/be1rU0Dcnnz+fZ1L2Nt6OZb108UtXa5rt",
-	"S4jZTVQPPMxPNCujbubNKcrkm1NXc26pWzNduEmtrISc0bX958jPNnwW+aHaU5XyykIV/6GWqMif4y3F",
-	"R5w9i3PqzNxTaGWIjVRMbBJww4qJ+IG1EidDAX0Xyo5qWKsDqypUAeF9BpXT5SXQ3Lxl9CRr4XGxNvRR",
-	"bV1xdaNOZaUxOmQNyiMUhRX5ykaKdC3tk/rIMojy+0hAK+lAT3q8naY6+GG+t3t1c8/Uma5xt88Jn7iz",
-	"wq0iPBZEq3Om32LgK3Ioe87e1lnr+55bPI+Cb+r+doHn4PEc8XOaGcaZkQaDfDCLK8gTFw6c70ZvkTKi",
-	"DZ59oP1pXfn1NlOL0etTymOmah7frb3zHw/vfcyVSJE3wfsDJS23jjSZe2acpxWYNZx5rX4KBTN7NOAV",
-	"CXTEYtgynnuX+fD+SAt4cHZixOVBddxgaDneeiyiNJV60Ts9gjuhbz/dWtRcJ5sj3tk+tk+BZ/tbmh2G",
-	"9N9QPv8ofWpJOLCjC6oULLHLqVKfgWK7xHBXtvNz2IKUtIiyynXN8wWTlnD8hunfgRldSSPArLV0vn14",
-	"noXspdn8xdy62f7Zy8HIipzqsl62t+/sWz43YTjoVrIdSMr1QoeDqiQ9LWHoO/vC271gWfTS0nQzYdDP",
-	"+s6PZphbDL3EPtLd4v4l4k9pw4/+MLVW7A5Fi8kCp7Q3v0fdsMD+VjaypntKWmd8ZUVa9Aqui0NSp7pc",
-	"MZmpWi5LAjBzToX/a54LnnD7H/d0hibQU2TwpTCun2qKlHHlz+fBDRV5Z2Us0uXFxZr8PEL01XVHCZf2",
-	"psVNM/8YOd7SakiJhdbt6GVBKy+WSqH0SEqPD/QPSclKUGuaikWOmawikVnjZ9WyJzPBtTnpGCK2Afn9",
-	"accA2ckshiktT1Eb8C3VtBC7GmJxwHp4SUyK3bPUkrTMPVctGRlRwnHBcMlx2vrNMPNTAdfAM7Au56rW",
-	"ihQiowUxZoDykQCC2/WBIiXlNS3Ilkmln0azCTHUOX/eX+Dz6dljwGz+cF+ax+80VI+nOaXn3iRkXLiF",
-	"SrDiclYYXNH+rrTDt2/q1vXtN7SVY2E5M+xN/7IN57HFe3EBUSt4B6W4h1g2VD9m3uexuSK+rAvNqoIl",
-	"MuAUvYc8nYOBgnEkrGasNrKlRYEZT1QRSpAO0UDLken9OplOYn4VtU490Nu+hgieIDedtfqpt7/a+0Zn",
-	"8dEdspw03zGRg6YsbknBPct9bvwY937un5uvMyUNfSVqmcFMRcf5PXCwNDESPq0QSR/MYcQj05tFeHI0",
-	"CN6+h8yXi+KH7c0n/zFTJAx3khVrKYolF2ErHXp410A1on4ksmVaTxRstx9TYOzvo0OU9H1ygH5iVJhu",
-	"67X+R3rTXrVpNtygv/ktch6MaDqxikiUP4mjC8RLoNm+k/facm+aoedKPp/B0BddICFElAlTTxedKaPv",
-	"qRleRD/RENRwwV+3fj9QnMXbqtEVmNxeSPG7RMiymwFjlVHBMzDKqnb1LPlprcW6xqAFBSmUiMXm+jLa",
-	"DB4uxCS3tPxTnyyZe1oMM8X4FtyAQ/Mvr/UpcUKPUBRrcxbU6AOMpx6YSloTtFSpn665FasbxnMhUo7e",
-	"Trpf9In0CRgP+Fc0O6yL6A2PP6GDI/Gz1GrdM5H7P3eM3taP+/g/S6EhHXCRjCuYkR7g7kbkm5Vn6/hN",
-	"Gc/mszx+bnjgbcHKaLLMG2KsUCK2rqbguGfZnih6UlhAiH8rBdd7RYwNrzCX2ci7xiIVxToTVKFNyoo8",
-	"/CUTRb5mvKDchkHKCgwLNv+0F3qt6rLEZZWQM21UXQ4YBTlSWa73dcn8k7nE0J4UFctosT6Cbv/V/rpn",
-	"u70bXNWbShQdtaxlCxciO7wDBbE0OH85LbnG83peqRimg43czosLvLBQCPKRIZXP4OplSZl/Jse9UEAy",
-	"Qw5yBK7JhmYH4vKlcnoyjGH+iPHaZclqSrOiWDvCxL7NhfY3NVYrM2knoojSlOdLvhbJklp3y6MsFexG",
-	"RW/MaIL0xswH8sbi7R2eoiA4MNFiB3oPkmxOZEszIFQCfe1+pBJIRSUtCiiIOaoqattkxppboEW2jb9z",
-	"A6+rm1LwWEV5MM/wd8MG5vAbO5dIUFoRwTsbNOH4V/FAAge2229EvcDd8b1/xeeMDsMtQmxTBiea5Yps",
-	"MNtYm91yDnDlM44ozwlG5Wcv79Z8MBrRWFoayZY4aswhSkZT13MTVuzTP9e0YFajGfvkt1RpvIj+7J5H",
-	"17I6LImIqMPk8fUlA3DTn9+qdyKbc22nEQ5Rh7U8kwfeSAmAeFVZJqjPMGxXU71cVMP0GKUUmEC1B2t7",
-	"DbLb5lVL4RhHluv9+UMwvi5BW39pZJ20qM0wNSr2oqpcfSlAQgmdJ8eY+QCSZg7bP/zRRF7qlL+/eDla",
-	"/N4qCplffYacMUbsQOA21dPExvGkOHan0ak4jMxj5PxGC1jaPNJZwyocNk/y1FGNe5Hw4p8bJ6RKr52K",
-	"HNXsja7qTYnR641q+MI851+qQK4/fJ52Uy5mPl/KPpU5cYcPniWUUzHQo5BKr81ezEtOX/eEtz1+OJ3U",
-	"Vr5z5GjFuHLgCrkW7mklJLW+WVFrY49iCDo7xBV7UVaUOxk7SOFU64LqRGlSLqz7cYxQnwn37JW0fQwC",
-	"rQshDnFD+JoRTk8Ybzkg+8/VEipzq+YzzNx2XLO1ekfeMFBn6Zaeq9YGxTnFLSB+SS/Zvu62BCn34ccf",
-	"PZ+St7+bHcGHL1DbZu/onM3sTGZ08/rxbMZVZX0eW1ZYkICdZEUBPkfF/GSLSlY3VV1WiVMv4V1IcZ4Z",
-	"aWmHU/x0qnpTMLV3N2dZCr5uJdZQpeqy6jkiuw7fC4uA7B0xZ5BBZmQqjcgsf8LFZPOknzoKLvEwuQxr",
-	"9DCJmutPEzmQ9l/DSftoGlgBK+WWvuRzUfx2Kh9nrYp6p9rV7lqIQkV38bg/zcAK6FHZpbPYSQ+up/Y5",
-	"qKVqUuuS22zRxyLlmd1Lff7L88TKsOo9uoqJoDhE88O6LKcEK572qLGE8RQa/4aiEqiORb/PzDuP7pqE",
-	"Y/zW2VAFa8W0r1uJxYmYJjbBmRhl8jUpYKuJqLXFbzEvNwBtpVDa+lk7OGKpayanp/UWpgqZYjbafpHP",
-	"xRDgT/hGx6D591iKble+iyO3RgBmLYm4N9aV3Yap9MAvuiXQ803uNvDYcKalC7O3YUk+ehUbBoJMjmLZ",
-	"MW62mPKcHPfAXxNKKpBKcPeb4K5ymGpCiWYlPCXfBhZwmGvWv+aR2GZ7nsy+fAch+Sas96PIen0wpu/C",
-	"OJe64t4cgxLaoeTAhK/+MCmrI1grL5/PAltRj88smnIXkWqDA02esnuQHlix5zhGEMYjxVB1/ppwgByx",
-	"XwIuH/KMrSO3qQyQWzHx6vkfXdG5EiVsRH4iUChwL+Zm3BIoP+5ZAV3YoBev/v3VHz78+NW/j29NvLbC",
-	"CoyUdPzMXi+9C0vCca4xftb95D+wSt5UjeAazC7Gti9evZpmwVCs0oZqWMJqR4CDW2/U0TO9J36EMJtV",
-	"WE6KCt8koQ1oB9hg5ZgLkxkxDOiL4M1VhilaeMMjMw7rcs1QiTIQvSS7NLLTNtc9uUAnB5P50sPETTRB",
-	"LQhAcycrxjNA1IYZSJ5GihlRP5fLp8BD2xPZCkl2QuTLAUWbOaVo9b27C87Kp05E9WOOgHQmmITjO8hE",
-	"TKeiFgF2QQGig4yNZQA7rW3qEvXO2j1VRqHKL3DHRBPjbCVgWFnrQ1Hq1PLelY1MRyQjoE0SUgHLT+3b",
-	"Hio6w4BXIXg82XKuLwJjBvO+aGOjyS8qTXcdgxzlGzoFrCbpgS9sei36HmBra6eP09lEQWbu4KYz7X5c",
-	"KbYrn0HGVNSzaFERE4lCzss0PPQl5XSHKeHiyImvJ0QlEkPjdlSHfpByUg3CMFEU4ykQwB6Z3HqiRGAS",
-	"BjEsxBRXek2Z3Bbi6BNmm7+aDd+tt8xmNIsjP1KZr7NCqEQk6zPRRVXSkO05yxhmhqC9pTTdbqdNi8+E",
-	"gr9SyeJwyTsp6jgcQYiKD/OBCso55In8JEk1E+Np0BGYWJUYbwB9ZabbimaGqfgPNynLbsx5yUUdKp2Z",
-	"YWTGiKhZm9PapcLPlued2USEuhnSqRnXGs/DiVxlvAqkA9Sb7cPrSodvmZagjE3oSEcoyYWyuQmHn8wP",
-	"XJSM04J4BL+VEbBmFS2x2qodtYwSgaY1m2btCooISKjfibKiEoKGF5Ms5uqehRzrN2vV5oSG5s3cWqMG",
-	"EsYk0OdUFgykLXR9SES2ubffPEyADjDFSHL65zwPN79fwVbQcn3cW7HHEP3DUFKuZc3XAsWgTbh2KHpr",
-	"is8438J6U4ijWos6uNLNe2qd8GJ/rjQrESL0Xc0fpI6zV1S5PLqSrMFTmupatUn3cw21Za6acxtXdrWX",
-	"mTm+mC9gNAGWyqnwgDUBaAiodAPZ3LvWoNGAutCdwvjRmDk6kd0i3KfDfO1AbvFJGJvPrx3U+IJm8BaK",
-	"GHioKOqy66J/8WLK6xOwIRu3/tQrUhwXfuS4P6250Mvd+BK1FbewGHl9rV28xjkCAv1RFGfY2oHTVl3y",
-	"+1dK6x8t7OrRpvVsPAvfzc2F2+JBuBZlXnWddR+fDXIcj3CFCX1+HwXeSsmmmUL/UmSthAgbiabbC2T8",
-	"9NsVj9eNX2tpjK+3olsb1gb7A5qrlLND7kBpwjjBAV5jZqnLMTd6h1Fd401IJgoRRytu4jg2HsVwOE38",
-	"qexDfGL/FHkw/7dtkopTtPhHZaKCeZW7d/joAqkQd7P0ShftBPxGpJnlh8gdbxQxDPdjBfMFbrveQOlZ",
-	"vPP1c72JLCqr8+lSjSv/w6n5JUrQ/LTu/C4Gd4RFGQu8MYT9a92cAPmbPJeuVq3XqGc+Wlh0egyK/HMp",
-	"hRy7l6PQGHHNC/HhIdJx4uu7H74n7lfCPJKqaym2IkISM6jtrIAfNtYJJVsXfZiPRNdfupvQKIrbF0JC",
-	"RpWOJ3vNr6B3w3zWwWVpYpppZPBkeWxHCZkAtOPWteVfCKM659HYwhOw7guyIDOMwU/nKnUi9XFUgUgS",
-	"x3xKcqGz/YLD/r15/hpJ9ylolEUYKAAHlfZ9ok+RuHoKsNVWQLM9Me/Fylxmwp41+ZZ9eBVf++JZC+fX",
-	"ghvw1B7jrWhMb65+tGe7fQLtN40DjLZpWc5qx3DjBwrfat4fW9Wdg7scnpjl8iJVgdKcjS4/fGXL55TG",
-	"uuEPVGzrR05PutVVk4CyLDjhXwzwmYFBLEHihKx53vaFDyLbtmjQsKQPctM8hxwvi+P+5P+RCz2MH+ZM",
-	"lUy5zMRJO2pRf634Sv7iPH+zrAMsyU7/sk6XE1/XrEjrs3uhxYLIWYNMPIbjPh8zdj4npgRvTL8dsKmH",
-	"PbfCzu5KZw+CoWQlBYJvOdrEePpLWu/gVooNxFK8jFV6Ggm4JY28VFp35b+U9CWONPZsksVwmNcEykqf",
-	"QtjIdRqI6l4B9XpcutrpBcOzSwBcVQrU1JPSIf1d5j1kWDjiYbOHrG5muQDWqNniyfKz5sPOJee+FV1v",
-	"gEuKWtwjbDPSJiVpyGqRHDDRJsXZhq25tEZJLkg6L3DkPABPNWpZ3cB7mum4aR5fqNhuXQ32sLsT/rRW",
-	"8cZQiu1sH9r4L/HXeiRyK/HTNpMMM2p/33+tNfZEWE0b7e6ppeSieBq+iBO1LyewchacImht5CTsV7Pt",
-	"IbUlAf87P+slmZwSvtCaJJ63NFfeGSJFrGlF7VTaSYEzvcuNs+Dj51PleRDUkosy6pQNPuGko2s1ZtZn",
-	"gsODJjXjV75lPJKvD+8rJkGtF0nrZQ7RtkNlbiw/DVK1tAcs8NzB8VdIJRsuX9T3FePr8wk04th1Oo0T",
-	"1C3ajzVdxd27pburgTmOYjifwxAPstMSjPxMFvfT0nXBZ4oUjB9WLi2barIB/BXzrGfnVyOV3+E3Fxlk",
-	"SbjVRWWZ+PV4wby5w+faFFhOsOyjaBRNqUndhhuOizvsa+fY1ObbmcyHN2yT/+KOHKO1s7bFhi/EG4aR",
-	"ndxwsBHrrZBHm9IHhQKMD6D9IZZJkahXw5HVdbWwM0kSB7ljcaXrlbFqorWJ88pKgx996SmabWQy3/xp",
-	"GOExvyG+jWFT1zCsL0FeY1kG5diwDZu3bWh2mFWcMw8Y2S/G73g7tOCqyrqllzNKZS1rsFgp3uw+xfOJ",
-	"nFhQcmJxj8s4K4QmN4ON/GFLKGmukw/stn2CMUUELXJVFvb9eFjxchfwBNp1s7gYVf4kCpbHnK0poMO3",
-	"KGg+IVxg+ccOtCKMPyV35nYl9EhPnxDb8DoXrSsQL1+SY9FSAVvdQfGysgslzna7NmNclBS1MJf8OkVJ",
-	"UXmazEH/k6gVpFI50FUyeVniEH+1j3bLfS61EfxQKz+T9ApCuK+nBmLSx0It8ACnZBOPTk6dtahXYf4h",
-	"tW1bWJ+cTTnBXFW9j1faFnQDcX2zpO/j8NKd3oLNv/v0zYlAGybN2q+u2n2kwnxHyPzOZiH1aYw1V8MT",
-	"+g2clL1RcrbdgsTST4upBltaFwuh1NxLS/nxHMBgdBSVUAp5ugiTYkSFV1rINLzlSEj10kM5JwXPqbOD",
-	"87cKm92iaytU26ZbZ5FpjqqjOQ9N65FZ+joOhX1GJhV2N3JyQj/6TYnlEyyckZNKC0RMMqbh0Yjmf9yc",
-	"1ZjJxHQBc8WEfTjEETwR3HSSNPxrYNGx2vySvm//48fPI8N9ha7CpHQP/95Th2rZ6U3MW62Je3lVw7M6",
-	"iORhxQ4rgOypIizWriBWLPq35GpStpw7Wutgqg6NjaVc2CFfKhVhjRpiCgWbKeWCGPMldSkkrCspNkUy",
-	"rMvhuA7x5vjPQV8cecYY3Atvd/PaCInNz2MEaS9rXpy8yVKKJmoc5yCM42PtJQ9I1F5Ym7yrHl91Vtjj",
-	"gNbq+pvYPvyeJ0ZY/NGT5nN5Wss6kVZjTu86eRdfmsUqw3mePoqNG23oXmmS87M9oMFunhLONcubm1fC",
-	"1kEOLUzfvywv3+mKDTHnper7nQmEirKNK/zDHoJj3eeFBMQJwBpsTEIVtSaUC8SdbdUPGoFtpf4GGN+R",
-	"XNLdzor+RJ/Tsd37odaI0mUdR2vG1/GSxs/oSZGaa1a4j+c1vCYcdlSze7B3UUE1xCuKJrsuHRfME2u4",
-	"x6Zpi7y1r7zGsqTYvPq3my1m3Nq8xDY12gsY2+QH7I6GCmiagjOP+lij4GwvRDHpSrVP2Vj1zCYSTe1L",
-	"s4jm/fDlMLtk/vtXShRUx2t0F1A4ZyrbU7lL1YEXL9Y7DNqu78cgUmOIIMWLdfHyjNdenv3F0qNGeWG7",
-	"keA6h5l1Cs5t/Loq6l1UhJagQa61ZFH3GyeUFOaAW0soiqIcyYBZBJtQ+YK4NlbP8wvAXhRktYSOR8Om",
-	"alqPnb1rXEE45fk6/Jshkjn0e+o7t00XndvZ+41oPt7hsy6ZY7z9tdjEsBJEnSg8H8tVQ8T4vVCJ0gcs",
-	"JnQwH8xaAfYdYt55kosjj2/rssTjc2D2rxTZcG1Lh0J0ApDzEIdKZ9neQtd/oMjfxcbXiqDj1fxmBA0G",
-	"EkQJ8dSsOVGqr8WmgYrMc5DrCLDJt/iLURE20mEHxNxoveY/rUQdo2FE1kg1yBU5ML0iFrlpZZ3KiD3E",
-	"NAZH1Ap7RgiZq2X+rQYLKmJ1TAQGzI2wqAdtAopesnxJ88F35vF4UDhfapc1kELpDIYF0L+XR82Wd/Lf",
-	"CpmEF7JhmK2Q7lxshVzZLEbkIGl7JBTCcuss6v/VDGkkYgyxmDLN+G6dCZXKpcwFZklqIrgN9eX0RMzz",
-	"ODmnNhsxQ4QkQGWnyKvVbs4cinWROC1YSk+lPDVrG44AcBibKMUSAWIMUnIUdZHjLCNDRX1Y/TCUT5Rt",
-	"xxh9dWEvrNgIiR5Ur71xGmhnfwAbJH53kLwoCac7can1EWHx8nEtwzDAsBQgFoEEjBmJdzhOWtn4flS9",
-	"+VpsbqXYxcu0rqCXp/yd4WRH4pn2xLhaK0ykd7GEHEHfbJIvSl69pxyf+rvYfEIqKrXlVU9NZ5HaH1Bj",
-	"WYf2YY0xfQRqjEhkGUW3zu+59mA7O3YPfJ3E3F4uLWa3Fj7Nddc2rO4Z07ycNBS+Fps7+LmGKCpMEsNs",
-	"bvDz72KjLgc7s+FLHGsKv9fs09OwoEUAvrjFvyJJGP+Kb8V10gEPA5zne+bkhYJ4vWQhdixueQq5o5wp",
-	"mmzClUxV7VG2M1Ar/9R+ugEubxYcY55voNJvR2W27Zt0AKjMQaW2TaC9Xyj22TIXD70HSXdAxD1IQovC",
-	"nnH02hQM7iFf2SIx35/LNuKh5ihHcPdoUajQg7U7q8/fGwkKOTEPPRG1tnoajhdvRGTUXXOFJnu6jvhW",
-	"XMMo203suVnPC/I15TWVpwZb0CzENkXS/gUbgV1YEgUc5O6UnudUCpO9bKb7++wkLW8LZ/0j1MrUyGZX",
-	"8efEpiCtPDMYDkBvFCuZjm4JDod97xLjYcm6+R0HajO6bUmNmg6UrwkXjpM8u6kKePyjlVnxEuL0Ld8C",
-	"8bo6+Utd3uru4KrNxgMSDokQO5wB6/78jMGzUfUH3WjTgPiDl1uy0pcjeFWLGwLiHWfrOWPC81tB80Sx",
-	"QClqHi+xcHBM6zNztxs0p8qC9AV9DBVjh9fZ6aAYqonwT3F/UwJPqcnyCJqiGZtBN21jaf6dE/ku1c4R",
-	"K6SFJMucvnUugkXt4n5wkg6w17U5fkcjDl0PPC8dqQVJLGmFqWslzbs4vi8mHH44/JLu8Rbfp9uq6NWr",
-	"RFnrsuoKBTApQe7MM6nyJRwgtgHf0Vjl+6LKGA+fcG5YTAHXi5SiJvDV5Yu/2IP9iQWEB2mug5xB3sRy",
-	"9pQjPjTCRrICbwxMTS3piezpPZANACcY9ac89xF/+/cdZZxsToRpBcW2bR04UxnpzPPwJ93E1Maljqrt",
-	"fsQDbPF/liwFg7jANogFELS4aWbUis3ZL/r9TlYYGYb6MaL92nVMoMTHyou/Q2zEq2E15dJYYXG35BH0",
-	"jE4ubgT7eBzDyc451Ug5Wd08MrW8VnpdsAPEDKIUzoGRNUAVnPFiMtY9j0a+Ta8nVTP97pxColiUlpFe",
-	"F5ay5/W4+E5wvTc3fESnqTsA/D1zRMiDvWe2Rq8ieQ22W8Fr63ljCgWJ+efM3HvYr0B7ZOy469hMJY5s",
-	"EOC00bfnRjIq4DwgbYdlOr4Y95RdRRxBeM+2sfb2KVQzXM/w86sOZfvDxuRH6Et6DmbzpJ2yuDWU9d3E",
-	"jaiHTnfv9+hsrW6UcnE0m+kmanh1JX6d1ZBP0dK2cUmkpC6u8/JYv10W/pM4kpLyE8aDFKGKbKnS5v/o",
-	"mcWbe4tlDIooGrfNr7ZJrmCrWXqEVg2ccCByfAOPHoP9fNi5JgaUIBpi6By7IPm0KLo9LibbN0RBsTGY",
-	"PD98PAXjvxyyH6mEAyfo+2ldHFLJI4NGdi/6HYDGUMJH08cO13bOR6s9a9+5od/EaHbL2flQ5419eX4v",
-	"X3eUukbWdKPtVnue51O15v1OZj69C5n9YAsrcrA5MVvJdiAp167dqvMD27hS8LAcjvu1dSm7k4ZgsK5Z",
-	"5t9mSg/VmMqebxIM+5ZGEDFmtUWklY9yd5LCusftC2F9pptaE/MiU1qexoDyo8IgUg23VBQY+bimCaec",
-	"mWVqdp2OL09fTEb0DE0StP7MlofESsE1LcSuhumm6n6Qt+EVzNFIaPyTSJsxAJtWUoT9a7uR/ATGa5jV",
-	"yqvoTv/GD47T5U2ABJ/ftuFalOt1pzoX4na4/JEeDbEpddx2VNkW6cqlSTudwyYh7UUe/LQg46617+Fo",
-	"ATIjdZws03XM+fWG3H7/pdF1KMmppoRaaMynifwsCTOcd+65VfhqghyjSMBLC8lbW/qHC3LQZoJFx92V",
-	"qX5XZq1tVLP+FmAsuQRMfMDOgz4IwIX2xp+EHVMuc6/fgZIqtV6IUTZ9IQecsaul9y1HIbvOOW2Ayuya",
-	"Els0Ar0SaUo82QP+Gkgb1+oKuIT0S/IG2irXvAJwzJnBwg8fYTSmDnJ9J8i4QG979XwRJMaIwduwQOpy",
-	"Khx7TGJ1IB+hUXKAGSFwHNc/nZgcVrJFtIlaSuDZoD1uh1s+XMItIeR/taaUvUyBa41bUaWOrltZZ8w/",
-	"LBolpClca16hmsuf/RK0ZBkCGkXP+z9cGdF15F0vn+IfrrOG55MG8WWQaREImmDBr8XmHWI2xG6xv4uN",
-	"u7i0ss0LcwH2DmsAD06vncbpfYYYBxleai4/61p3z6BSXqxdOCijRQG5hVZoKslWN1i/ExfOCRWhO7c5",
-	"6VFeMI0oy7ctFu9jlV/O/ANg8/Htvw0npaeyF0VT+BgpzEjJkwVq2ZUvxDkZ7j673V2eF/oVRm+oZIGu",
-	"IXoRy5qwyJGZpDpWnva9cN2tGd81IAe2k5RrGfoJ2ntwD9KcxmwPtAJJSnHfSYVvIwxowG5mPHLb3wGV",
-	"2R4UUcJ6BZWGShHGlQaKaVJbIX2f5U7UfOBOind3hUzwPOG7LQTfES2Iwkl0mnWy++7nPp6syzkbTbAF",
-	"N968O6Ek/hrf8SROa0adBjAJwbys5IN759tEjr6Z1Vv3dNz0erXoVFd7qjpGsC1TCtV80eB2AKIIXQhP",
-	"FYbEd7TeJbo94RPn368tjN4Rzk06QvtSFlcdpL8dOizsbymeCP7EJCBEPjTXOhLy5ZIVZ+o+UsbCuO2A",
-	"p6GsjDioJcYu/7//9+2KbOrNprA1ZjkcSSVBKff74ZYSulGiqDWsSM1zbJ63B2r+kEGhWK1W9v31oaKr",
-	"HI7m/+7stjSAGW0ynSfGzD9Byzt6D/kX1jU+hOIa3jSX+BN+rkGeBqz3fBZig387tQymIeXvsb6juRJg",
-	"djRodiutcxrt4DuX9Gz+IoS6BXclXkwTLvCGMIyG0fQzwkCBmE0DnzBZR73UHmmRHb4T97HzuizNb6k/",
-	"LIhUxEY0Cm0FvqGjQ23DIBB2okDKJGr1C2x7OR7Jit2kMzHt+qe3oUqQkG4Go/41hxV5XnCjBzQ530dm",
-	"AQRClOxM5fZhvDMLIhVxUMK5HHeey3RkL+NQhKFytoe6J3KsB+MOR9aWxVLrwh43H9PFr/MTNdtlsC3Q",
-	"6ok4YiZKtDSFA0+c7uVd0LL09/7YfP5vUN+LkG6S+ZTrWRnTdg0HuIybbQT0MmsvGgB8PgVVejXjsBW7",
-	"HSpUS+rZtXZ6/HimrX2sldLSs+ZoCa8JJRyO2N7O7JEiNDhNr7XuuNP9KqCPkQ5tvS4hzdHr8G5CRGCl",
-	"acQRkd8z16VmXqcVbFf8JWYVdlvUPY8cWoePvJZAExAULXTHVJPp84PaQ8vXwajmhilCDQ+RdREkYafi",
-	"pAB6DwoLbCvg2Jv6Z9c7zDzvu886lmpP+1UMCm1ZdybcMd+aqZXS/jImHWuul4jgmutPaXbohQUigI0z",
-	"bzR4jz3+F1Ww1wV87l/rTuRlhJe2jGPv32Vg/m0clVFop/Bgq+wxAWDUoPFuhWw7T47elaslUI2YXkTR",
-	"08pWuFKSA1QNRs/i+vCWfywOiXb0rq15jefg+JN5wYw5Tf7IBfMqfsGIWmeihBkwR/jYr7bqZj7f3FKp",
-	"31KZ912GY2gM82ntHLaT9KikyCCvJaxbuJwRaG4oK6y/x7gduvioNLKm4RuLKOV7xmPOsflXfHjC8/c8",
-	"kRgY0kjnMoL3n3UFzfPIuofOpBzUwXalskGT8Tgt+lgXnmIkxezl3Gmo3oGqC91bToxFVC23NIumae8B",
-	"ihXZFDQHtSJamoO8oQrMn42FuCI2VxDdNzZbcIWpsKLmOf6jx6aezdbfOtyvcdZzIAALKGJfcBHayfG1",
-	"KPL1cW9Nw4uTC+cVyBtBtEALQcE1pNZHU1GDJnfYZhB6WdVXVTq5hakGgh0BOmzlYzlrPkQA1ZeGyHCM",
-	"+Ezf63c+jz7RMDKKVJonrkGl6UmRDewZzzFQYYH9ijgsK0K4z5fvBeVvJUSRb/dUrX0xbyxqRuezUCg0",
-	"jSJ61tMukFsbjrV0tZItBQU9v8fJCMhzAIRZcErw+dDjMoYxM4HbYhRgLP0vCttyxoWlEM1lFMilNfa6",
-	"jH7A3I+Yu2UVcfOQVcIxk2s6l9J3ZWmK/5AB2otqcYxnw4bG0ZMinAo1E0nD/HBtf+Rc8K8pjPuZEFxj",
-	"IFpDhNNc0i0mKtabAvVxbM2+1WtRz4CQ6wTx7e5ZwB4HFRJqHccKlH7YKJD3CXjEuUQ+v6fhIARn3cTr",
-	"urpZ3VC1NtSIqz6za4iX9Ed0qfAuQobfWIWq4/ndEn+oGE8RNKIdPbdaK2q1CGqJyNq+bacWybKf6+Gc",
-	"LYPx7HtXPBKnKw/y04qSRu9BJtwnCaykmRJhqakUqxbetPWY6PSbj1wRTCnG4B65Nh64CdfMsGgwE1yU",
-	"LJuEmx+sbUv5yCGeHaRDuJKRgbC4cn0EtttrtayMdwIPuEECiTcSZ+owMi+VoTaeaB+aL3DKfwoFg+0k",
-	"opOHRusSpL0P7d1ctTd+orbY1wU99Uy0pMA4FBWZ+f5w5B6leFZa8kdzC8zm12YNRXQjY+Jn9MjvQKk4",
-	"4K+tL4jKGbpzjvyEq2ojxVGBRMAk1cJNGGK+wc5q1fMscmwUF1fo7DKsFkfVIZUaNReZAvglnSntssK1",
-	"6EnpCecWEtuRW5od4mW8FD3g8/zkX/Gq1kuzi5ad3DuWg8U5mIRjc3NY+SX4T6XWf+vrGWLdvNbJPidj",
-	"DJsJrmkCaMPWV86N1uHT6Uls2ft0LbX7ceTtxcHDXU1lnvjcnv6j92PEQ71ONidoHgn40TFbQCVaGDYA",
-	"u0NcLMqhUAkkuhEk2323h0Mb4PoIcSgai6Q0l5oWkDS5PUfGc9d0Y+C0c6LHdkLEDM4MECCiAk6EJD/X",
-	"DCy2DLYeYMrYtuIIOYbExXyH3U84idid/484eXrHsRFG/lA0TlTczgZ+qkUOT+NV5xg2JAnJ632uGbBa",
-	"2P7msPRORuDqljvM83JTDt06iO2DkxIqybSTK3fkSx6nBFeNtMtw/fdSOechIHFel+toVujH1y3Ii7fG",
-	"/LmmXDvMtqAQ/fGPf5zMLa4gY1uWxapTLqg5iNcgdT/WmvTEjnhgs37NhfPL+nAvFhJuwFyEtgpDsEKh",
-	"Hz/E+Pru/O4enwEmhh6CqPaEg/kvY4DoyPS+HyvyZnaIZGvhUGTmzwGR7iYk3F8404aUFwGgOUg9S6bU",
-	"Zt3FMYTn7ZbbLAT4x9Q9BI0H2w53uGET2HYBZDS8HgMNTWLiIXSGMWBmgQU5V9+QEcz1hYXlFIsEAqYm",
-	"Yduw/czu/qwPjaDojLi6PKNG7NYjj96+toWPVkRSDbZNgK2m2DfJFziXRDuNRVwZ5zQrrT3kcx/Cx3vG",
-	"rNuxiwfX5kmlUgLEbC7ZgD4COND1ymPemG0ypulVpMTDQQ76CqkUDoute9OX5d48QLGVn9dE1Z1f3t3e",
-	"cemsKrDF0baJOdQK4jims71SIy2MbC73spzsEfeDTXp4k+eQXwc12xf99mqezIYQwTN4TQQvEMiR7Kna",
-	"G1F2gEo/HS82HY3G4VM2oNffKDtAeuHJZlbjRXo5U0bTTSS2/bPV3z1QV+hkHV9rQ6+7MXuq1ttQBNLj",
-	"ULbjCB6IXT0osVV0DsssfmVhgLElUkaKOeejzyxrK7WMNXZcrRlPA8QtZ5wRRpngg2adkYbFYaqtHe3R",
-	"u7ObqxZftJYSZS6fVRu32y7xRJ1/Y+7Rnb4uxxqjjUCH/Sad6lc3HKhcb4VIML/IsrpiqbO4PN/7aPZ4",
-	"Q7HHWRxCdoGjKV5C5ifVXltrId05jHJXXHpd1ng82es7MROe6lKcSnEtxb0HGVC6qYK2habz09kK6u/V",
-	"iIS4XkbQxY0iu0XacRto7ZrTzZ4th/xb2OofrPN/EBOkOSxSp/CFRKgZQ3HzadlA8P4aT/Jd2PIL/avL",
-	"ttKGFVJpV2opoUMCVqQb2Xa7HvSwGc8dpdttoh1XyO/qqQyhj1ELCA6zIVy3X9ukNa48YDbsLGNA1fMI",
-	"cmeem0wk83X38xzdAIc4xyS1OruukF3ROmOejp7ZmrQsx0mBDVpHz884cPsqyLDONqdEYErBX5gplUTJ",
-	"jTd66KerYfWO82om+zHgdF2ixDAHLZ5zkEt2727RwW97qnQ8eaAt2CIZD/edC7bbwAXlVDxfTFSJvIhe",
-	"m+p287mQ1Tie6dTk+dlFNQv3H27NruEru5QON9nJzGpG9damEZ7TiCpcW+dqAAWNb07ROdet+uEraQxf",
-	"CAkZjfHgVKLMogzctFxZfBW026BFW1nqBXeUX/4d07DQvImJ1knRPlOmehHY3gO/tJD66uiW2tlvRaxs",
-	"+SGSWF0b4qiK/iCOBL8I7wB2E0hRIoEwsJwSPbiPUAwmtttljQMS+F3nRs/gNLr2SFuM0v/zbO0Lidj3",
-	"HE0Ucj/I5tupp9abyGNZKl6T6Pnz0QiSMJs4dnL+UmwKW2Mylh0Zz3QbiqiBRjx/UJbPul9iC4n2Cl7u",
-	"xe5plvO7Snoinn+Xv6tjtnQqqXUhumy8Tj8RshvJCB0k7HObDiJrzq2q5JJ/M8ozKKxPzfVI+tsM4tv0",
-	"fH/7pCPw3hQZSMjvsGefi+ce96KwInJFtChy2ypWKPyFKACCTTNC3X4vkuuDmsOocWmzgLiwzouMcouh",
-	"lNXxWhVnToyVwthQH46GDTARlzW0rRUcnIvElcVgMytfzImVwXtaYaVAfALuw5N+EPPcr6ubHa1GyxcA",
-	"8tN66aAKi31SkXFsYFFn+wB9h4vfnLAdjzm80+2cXVFOe3q9r67crrZX2NueFL/9FLuQ39jorNgSahO+",
-	"LLMhfHdlWz4iEIpyGRRRxKEUhorHTsGHfNs7wwlMkVpBohrO4fUknf8Wu3z8m/aZpwv8hsZ8PQD3Fl+v",
-	"iSfiITC9bzVqNk8bVSbmueg3H/I9oZwHtflSaq9aDrL5IvXvYjPDEBhvdDPLVDcfWnlmHTXVg/9pWBlC",
-	"raodSYFNLO9xi8ys6bweq/6y6BfxtNIR9T7Z+eoz+80VQWs95GAm+8QaQ350gng/z06rnmioNbfazbn1",
-	"GiBcsd0mSt3ForJ1UUUrNIU8zG8D1lhBnebb4eJ2+xb2dmX5tN0lv/PBIaP0CRnZKr/06KERUm9FwSIN",
-	"CnmqX6oUS4IF/gPv4sm5c2txE8WmOJfRhZnvpqG4ItfBgl4EmatImMLX8oXNHbCnqN1yoUHTPjSzu4pd",
-	"rfVXoF2DitQzqboASuEYIB1Hd/GuLktqcSiHuQcBrTxWNJ+sp3fJfpFcTCkqoWjqvX6mQ+unkYnU3CeQ",
-	"9bUIVqigmFKCTVEbVJoJk9vjoGeu44p3P9l0umYh4furFsGiBHcQSpEgPGxByo7T+CK8If+lDuZQXzoU",
-	"jMPyIeM4AsOGBbZ9azP1VbPIMdqkWiskIoJZ6NQ6XzccyTULwKT+UtxjV4VwwLDD9N9SiKbzi55c172F",
-	"7gAHLuoUT7f0sB4/LpbJjpE4mQoZaBn386HBSg8W34fiPhFzo/ZA5j5+PprfNw2b+SiAl2MZgoFOInpY",
-	"kw22kk3Qj/vTtCLukIlxEPvKhK/H2UVvPR/M9/U4G+bX1mI/325dU+iZ+RNfcaPQ5uo1gbLSJ2cQhnR9",
-	"C5eBL3fyKCaD7MkT3SeXX7af4dhW2tVF/MDQ/LBMsFpyRebP+HorZJbIdXfHhnGCDwU8GcPHT0dQF+eE",
-	"W8OXV2FZozQJd0PEnouLx4QQnmuHeTjBpVJ5YSx6GRzT+Q3Mw5urgbJm9eew3hVSNJztILAnBHUiIRRZ",
-	"aDnLNpBYfZZt78uckf7sn+9TpLVgP8ux9f259d3YVbR8jaERewQ1MtUHvenDGOFJC1SXQDq6TNy7JYbm",
-	"gH4irc+ecRv8udmCM+8Do6UBz2JRM72HLrgGrbGBf+gwS+Uhqh4tbHmUUMTt5+McFaJGyfKOschPL82J",
-	"3kNOSqD8uGcFELYlSpSwEfnJwlsqfKDfcL2ZTg6asoQyL6VYcHi/YFDkn5t3opkDgCduzeLVnwNztd1P",
-	"nOkCRi7kySsH3w/fSGyKhY1MKZyLlMJFuIjh03caqj6k7Hi6//DOdj/aKMuxSXbrNrG+NKxrF7gaV0zb",
-	"q4r1fxlaidOUHQdIvLAnqs0FuGiAHU21eI9j137DeI5BENtxzEKRkg0Ugu8U0aKNYmvjb7WqaYGqmK2z",
-	"zLsqaw/he6yWZBaWbKqjZh9ri0rJ7m27dwQkclAxuUQgOGyhmu0BPZpZIZQ1HooiKoCrvbB1VGdvQyWF",
-	"2MYDZSGOwhSpJKZU50BzYiyC10SBK+VtIGHNiWWFPUGtGwFL/auixrQ3oDKOvBRrBZ5oGs6yQ4RBPuf5",
-	"E8QJUK2YJcv2hBLJuALfWhV4Dvnk/GfJo895fovIBFPscnSZDLPRX3/yadZjh9hMP+Yd4/ZGVFa0lbXS",
-	"CH64F0X+CaFE051FkbAqxf9ldbqVDZ79b3hgDJ0oz8n/E6pEaWEYimrmWoXFj9GyngETizvN6QYQt7Y9",
-	"ltx8PSuAIT9FKbxEzQqvOk3L/e1Hh5scUfUX5M2nHGTXccaP+cwuu5lnX8XPbdW7keeU51TmxBWET1yx",
-	"Ecd58tYdMckwfB5Jl2ji7B6ZCw8EKofW1Uwyc8twosUOa8ZXZA9FU3VydN2cvU8gkvsB06kN30ClfWrD",
-	"BszJSqU23O0tKnf48AYKBkZos1ZfpKbr30gOScQrpMkGqJGsvVWRzamVRWLu2ZpnIDVlXJ/iBQNIwohz",
-	"QiJqSx4ty3/DsTOnb2bYSlhBEbcVRSGOCZyu2aAsfATkziP2TpwBw0xYsDSoErT4rdaB4L+06iw6xp9t",
-	"r9NcNimAxpomfoX75vfPhjkggWFgDCG1Vvn6BDRWYupPag73jPpOEkwTcQ9ywH9RRrNfiA9v06soMb8m",
-	"j9PKZqZKZpE1DD3t5xucCdffKvp97ZGxhnaBOZb2LgSa7X1m1x7cwVG6sRBnicb23oxHV3DjwiFcWQHh",
-	"D0yHZv0t6gkHv74RkZcoq4vmjv2wxaNmpZ7rVo9w8vdQEFpRGU9IG8tTqKhSCzN1nUqU7pAwVahrP9nO",
-	"E2ghpKeSsrx6fB7QE3CQu9MYvicUxfoQTxWq891CH1UUV9fpQG64xCIx5jkGFBjJJuSiuRszykkJfL7q",
-	"nAbFNVy/RtTfOG7vF4jFYtPUCB5zpRXBqk+lyQvyf/TSGgugCXRv/JIWfbHfeoDxvFvX0w5R+qsy0hFo",
-	"RtKiRyseLQDd0w1bMhKL5NzdSlDAdUA7xkbAhDp3B9GC5JCx3JCzk+SfrDadeSe9yVAAB3DaBcuoGrVs",
-	"xoXb5B9AvmBSV4Rx7lxmEYjbJSjP6HtjMnNeg1kU6517yzXtgfwWhIzAPnh0c+c4lm/oE7A2o6Kj3hQt",
-	"FLVeNYbzlvaud8oKe7Ui5pftGh/XQxaWUL2VcPysbzj/RuUcY1VMtcy8U6inA9eneFplKt+y3/fTJ/uu",
-	"PJIU6gHamh4ashC2MsrCCf+0i7e7B8gT1ZP2J1fLnYb9qrnyqbeT16Tg6z3liWJNmYN0X5uuQxsLHbYJ",
-	"ZVi/YpCBii7ftzKZBe+HDweSNatZ4X66b7fpNpKQ+45q+MKhKw2QySQQ2kcle0reFh67CztRWCQRRWgh",
-	"OKxIBSDVirh4tGI5fKCIOHKytQddtZ11VKm6BNs7BqQaoIs5Oqxu3j8xrzy5pxITz827ZuZvwvvmb7du",
-	"DPPnH8w4Zn3dfuJDhYPJteDrrA8g0sMPiVzmtNww4PqcV/dA8zU2fRJFAnAnhmvyxx6uyUfRwQ2Bgh/o",
-	"nEbi1neaxLtJ961c5ggOFtEsUYvtyCO+z5dR2CUL/pqZSUcV2l/HfXN7oPqpZ5klnjnzIo7u2O5rowP7",
-	"XNJIl/31QOy1eYAlSu3i1edMqX6jm8kkGYTS94wctwqWai1vhYQxzUXXFtbAnpvB5+5B5izriM7KOts2",
-	"KJgLhpVYW3PTY0EWF3qNpobtyeDfnwwGd+jfVj6GI6R5pNnfS7jkGxYrhkhsfxKjt2AZcAVJQK0l5e/2",
-	"8lgIa+KvvHG671m75babMs4vZCT2siPT5DeEszjul5A/nh6D/HFRmtLf24d/QtHvCotRKOYk/plX8Yae",
-	"9dB/cL7+Yv4hH9VshhlQtKjhtz3UPgzj+KvNT35+gRzNtILLwu55e+eiKpPdroSnhm7N1ROXpbbYMfHj",
-	"Q7lurinA+3Dsbq2tlfXWEWYd5jjSNyhywpHIrjPluWdcRTPDonlcvSJofPfpWxviW1AC7ahnNvWe5cCn",
-	"fRef++daZzLWGVWWGF0RMp/R7K2dCRxn5KDJ/eiVsesHDlMJc+hxiysBNqqeSDgS0ZcSYVk7UPiYe311",
-	"gwZUIkb3Dsz2fkdjjUwGyQ8vP3rVwQH8cLooKv5RlsfKFa7Yl05TdZgbpo2z4E97a2mzHKy5t3s6F5He",
-	"CdixFnXvHCJnSOSgnO7QtaAh23OWMYxo3TM4QrxP7uKq0lii03RiearkdHYZ6ViRzpwa072opRp9Yi5Y",
-	"0rWaf45GXqTY+d42Eaf+BjJaYkgNXXR/FxusNMekaIV+B8L4a8JbYAGUn2x1wJ6q2f7/r8Xm1s8kFtXx",
-	"1aqLQAabtxLST3mEpXiVmvZdvEdyLoPG1KqnPTK9zyU98gabQtUVSIXWzEMV1sZAseIls2HZ7eBXl23D",
-	"6kM57bBqtrMpPWo3+GUOximc5tYJa3FfXOTUPE9WLV580K92Tn2C4pCDlpVmX4mFJnzSY3zhtgwXlOaN",
-	"6F7VxYxSk7O9UdEc4sX49rY8YyT1FlPCv8Ae6NcGucX6C3laAmbnX4nONASRQg3jdJQn6r01gwGV2f5P",
-	"sW6gIznuC1sB+Xk6c68HD9WGCNxAMdvZjt+0r4SE/Ci9XOWwnwU2MneptljXsNZ77IGPZ6+CfF0ai2kD",
-	"hTgmaJZqbjiO5J4VIjusK8Y55HEzAp+w6W+KKM2KwvcW4CSHUnClHfRoPEpmiyGyUwLlIoXcLuSOcqZo",
-	"snSr6VpwKbg70HxtVhRbP1NEgbwHades9uLo0pR8rPq1C1UrshMWXQlISRl376VChwsA5REiP4mo/85x",
-	"4SdG28Zs2g1g+nBdDVQgKBS0Iypiu8WI0E2LmefFU+5wUl/gnH7AUTr/wnv/8C6M/uvq/IKe+V3eF5b+",
-	"mBdcCDJ2DLA/MaIO2/4zGnGOpI0St1jEJ3YDz+QJX47v/rz2dW3ofsfs/sA4BuqdktZZC03qulVMXQB/",
-	"j7jRkQF9fuuSpn1a4nItwM03AtZc6Pgu47nAIUWt3Z/QLWYTGPVaClEmpJuuqxieSSoe0sedh56e0pox",
-	"y8/pwCmBjjjfXKRyLaNNtz49kWwkKhpPfa3l/fz411vzdIh/DRDdJdvq9Vw8AP+8sWpUdDF7B1sWb+Vl",
-	"Xk7dLdjLy4d6icKOkq6xLgaS9926p1i2rn03koflR7UjUtu2zA0cS+CebwcjPGwsWfwz1xLTNRJTpGAH",
-	"KE4IkGZXMAPVVRzWRo6srTSMX8nCZkm54ZVgBdgOelxgvaChmwLABLSCaigSyc5J5VBsjEijy/A/fmhe",
-	"iqdCcnCqQjx2SDWsfe+m0YvRZyH4l/Zstx9S6nvGgSDXGlVFW2oYqoFSPv+OqXgPfTNqYWGG5g3aTuob",
-	"G7QCuf7weSJ38FtBc1KBJB8+J/C+EqqW8ARzh9Ot8vAW8v7Yy/35I8FYkVC8lW8tOOojEKywPQht8YwR",
-	"rcuMj5bI7bdmbWjgZxOhdmtX22zTE9ZtNmyJl0aODY9ol7MdobzE7h2lkXiGu4vi/XJ699Fk49Hu/dTk",
-	"dVy10U3flFLMdsUr6Ga9o1X0Ji9ptc5EUZe82yX+xcupnqjmTY9TtuC1SDeeS1q/Thy3FmdP7FG8M44z",
-	"Izu83uZuP373BKR4yUa7I9GsQP9oD/5ReSKOKRAt20h0rtU1Wwa0xnWfX4UVxImTIofvN9mnBivWc+yx",
-	"t4IV3ibDogdrsE86wsWh0x90zsO+LeicZ20H01T7J5anovwORW1+KGP2jjUUXXmZ4CfZ5mA7hfhm7fhX",
-	"I2HYaF/YTic5TCmkREImEN7Yl1e3DuWrRR6/4Ki4TifmZPfO63V39pbiaBfNO6YX3zgv43XPvtv6rOup",
-	"0EzXOZyVspgVrJyhcbx1j8XhBJbtvu8ff1n3OVGwfEml9Z/sC5GE8f7RxG72cwjvEPlbFG/T+48xcheC",
-	"5uumB1YKsVqIgvGdS+PVQKg6KItuwG2sDodYka8pr6k82Sq1lfkV7zkLIM1PRLF/wIooMyZVJIedBKsD",
-	"vzZjn2yMz/m1LDY0bnO/6LudxxrNkW/lQrZQOjq5+C8j6IW9RPwXf+gmyf4h/oFYoYHNmJaYPqDITvTE",
-	"E6YKPHhvQUzpxDLFWGWOq16kmDXfK1/0eO1ms7vt06Urew3g3QgPbt9t+6ucT7kDaDJMPI5mHO+dA61F",
-	"hj8sw5XwmKWLivxaHS2nz2QlHKTk5KEcht5EhcCeCLARD68tacLoM5y9LI/xIfYKME8RpnqcGJ/0kfF8",
-	"CWrwT/j8kHYvY7T7x3B/Pz6/U4vTrXHQ5CWYgqd0l+Oobesv0QfrvENHru9EQmoSeSyFkfu4LbMuO4Kp",
-	"zJIRqOQRIN+jMMp82ps7z13f9lW4hLIQye454x2Wb0OA1N6+Q0y2y7kS7hfR2cZsPr+HuP/YeasXDpfa",
-	"swWYq4n9m98NGYfunatmPYFO/mvpbQkpnYN6ZJdTvyBDrJVXdn6WmGPR+Z8N9uj8V7xVOv+NMhWs90j0",
-	"84dKN5xIY8qJYmlS+nxYTtsuzgaN564iDeUZgO1aiM8+H2br2rW4vBvchVXgtTAPR1S37BZfRblYsCLp",
-	"HUql4NKS2fWG5g210uuCHcB2nKEK/N9K9j6huKAZsD5ixVrUAdHKQe2jmqWbuY9FFuLJvm41/QkFEd4e",
-	"cyL3XAlWYHXJorxvdBP/6vbiTkcjhT8aa0qwgsD7CgOwTSCgl9Bk206MXGLmm+udpDmkYPWl9YinEHyi",
-	"kY+9KPIG3SAZ+sDBC3GcP7b2Ya7wBQRKmPhEHJD/zsNo7qkihRAHyC2CCvrvE1krfjgX6JuUwPaFdDkG",
-	"zUbJj7+PtZtKvontBSLxT1ooIDXXrCCUYPak9YlZjCgX2SA7dg/KPqBhRiMi+7U2uaPipZL0BDKFZX5p",
-	"6pqywydgm/lhneqDa6ygqpdFmxATtsOF+1CQCu0hogv37a2HmWv1vGD7whz+9LV4UStldw91OipbrTVZ",
-	"H3Kn6Slui/iY7uTaz2ymYsssFrY16PcuiS8JqgQc9oK07zSUaLoIbxT5jqaayjiA1nP33CIL9sAJd5aa",
-	"Iaw6kq2qoXLFVxfRK51cm6ZF0EhcbvKBVVUyMdlS6Tq+BUc0O5EUVVzfvEcAzn1QONf5GKge+vN3CsOJ",
-	"05uNuPkTauHnAm7eaZEdPo1GHpe1wsGBkiU1izoL41C+tfCsljrp9r84ltmhlAetAJqHfJfgE/vw44/G",
-	"nWFmHhZchWp7ny/z6l/REdeZyKq1oOYrScokvHNN18tk98q57QglPfL1H5+vi1g7QHrkNt9Jgq4lt3Cb",
-	"2mfe/fE5IhNG9enOtg03x6HIJDQtgW1Yo+C/mjKOybT9Tq2ddl0ss8k7RQJlossZyQdiSXo/IdCYIPjE",
-	"irh0w4pmofVnnzaTessIeizCmnG4B0kU6FnAsWH7Vy3ApIbenS1fzWHOsB9JLo33ak+C+6aZd66/agSX",
-	"QstEhVIyGff8Zio+/9lTOSBN4CTcJ5Olv1j3tjx1uImTR9K28LaOV0aHEHS0DHS8j+egI/mMFq+pIPP8",
-	"kADVoHQq89f8hgCJlJMNELv03JxHJWwAkRZFB0DXVp+QLdMq2rUIO24mykx4AgZnpBJ1H3f7XzWn8hr9",
-	"Ic+LxE1e/YM+j55xG17s52E2FXquZM9PrQPX5zVSu12BTfpsHD1xoeZwBBR0galhA6yLinjTV2IHFDSS",
-	"H7cIZ3EoqAIwgftzwEjEatdmJXG6YQ5dPNPnzGzP4x6wym0nWYG+ay2pxeyzVoQvX9va+sW/zctmuCQ3",
-	"c2Z2bLxyzzl40vmUp7LSolwCQotxdYEex0Hbnm7H2fWRqnUfQ+gMkPC5TqatkJDR0aDnQq4Y5WlLOu+y",
-	"svUT6S8XjB8SlwbjB3tllEA2p0HaSeiXpNjO6bpHKTSYd3Jx5E/HuCbevWS+WH2jNc32ZSJmavN8Yo3u",
-	"3yhy3AunIXK8EhFOiSR686XvjFQayQaPol5vhTzaiCcUCpBk40kmSR+iZHQHaRXn7P6Y+Ig7kO7WCSn+",
-	"jn6DKvH2ZAIYbNi9kaOcavo650AqO8RZi2y9Ozj9I9P9pid/udDrzIb6bDLQ6mZT/+MftmLzSGW53gmR",
-	"23J582RZmdsbi+6UFlVlbgtEZCrF0b6ETQyijNDCU4ygwm42BawPFR030kfqDbqgmB91X/sw+koOxws+",
-	"2S/Eb5ZgJtOMPgd0qkWbszCnfqTq4Aq1f9jefPIfU8iWyjuBBhsBPNtPSamvHCT6p/gwph8sQPp4S6t4",
-	"99TQrnXWMH4SzmUUGRG7IMUvgaPvfdJ0+dhTRbiwSaNozL0m+LNDfxfYIMABy25gx7gyUhZ7N8Sjf1VL",
-	"u5yA+LbP/drBw5jthxuqs1NaeZjZWAvavzm26ouMUGANUCXOuUp4rOhG1DqpnKh1EY1ffw877Mlk3SC2",
-	"Uo4LTfIayCnuDpmvxOQ1rJP1DeY+PY1o490CjuGi5ug1gcRo6yq9nqum4cM/17Rg+jRZ5kGVfmtm9Wf3",
-	"vHW+SZ++MzwgAbeF4EPWhM6M2QXKKRXTkTjHZnNtUA9wP2b/zO2pEkqAjfpC/Eyw/WXcVbkUwX4JttmR",
-	"Mr0+AhxG8qONIcv4DmUKMc+SDZwEUj4AjjNlmD4y/UFTZTu3oAa1GNmHYJsD1+HjlTukrZMRUyd+9CAK",
-	"EXgtimj3JBeAaAeY+D1MNvFQR1Ng998bk8phoKlEJbP5yUFpUAmz8bnaww9U7TmVVhb9bQGmxACYz/kO",
-	"cW1ROkugOiSrxpE/J+8XqpSv86IltoaI2Q/MdghFsyFqM9h3E87y0WDEOcVxOZMOy3/ipc/Cg+atIxTF",
-	"OiE8gOfrBudxcffDYRkHzSEVvHB9ieOePxtFSbypGvSLXgaSzSOxgA/2oYRtl8PCqjxND8DXyctZs0RK",
-	"gLUA6uqsXBnMmT7Mvx9HCgRxoED0NvO0HfOO+TuM4MkVP3zGKDzPtpuPzJgxH/bxGhZ2TBsztON+sJnt",
-	"WvtOQT+BEbfVX3gMRmukP+OgLnTq1Mf7npeIMC9cFHBG9lxZUc6WIQ+7V9Ip6rEAZLlhHDqwKyPgCr9J",
-	"pvuUf6ykh7jOW4ocEunWSR/XaMZV+HWutnSVeMZIEYerBY+igwIUK7IpaA4Ku7+dVmRDFXaCE/VuvyLW",
-	"EY0y2PqsXW9to3ug+w2TLOf3CLulUgdIi6FY3qVjlfMZ6q/mcY85OQti06bs+Z6jgyBOZ0vb+9/yqCGD",
-	"eXYKHrg2W4YD1i6eaJ3h1k55kRKWnpJSY2XIM/pmgVK+2oWWlTq/nUlGK5oxfVofjhcMsqdyB+vD7oIh",
-	"FkviYXFdrIT1UWXzcEofRtu9c48Bu/bNpPpEm003hyh/OO69PT4Yat5A24KWpUfCmFVm6SVzvzp3Qbab",
-	"F+HnDzG/Yj9od7PF3czyzXTTn2VLUSAZvZAc7StjplOuiZV2D1NsqU7OXymCeS8KfYHo8s6V7ttj76ay",
-	"kOwt0rsI3HZ09zfcD05SN/K+dQVUDru5JUqS18AFhbjhGnn0Qlzz5XgS1VxrYqGuNWzg3L7WzUdT0zTn",
-	"OBbHt6rTZBw/BPxjhowdv1YX0CGa/f3hUmhl65wZSVY3M72kurbNamlranZN9QaKdbLwrjIUXSKoawUp",
-	"G+TKCr8EfCXvd0BMP6/tFs3ghCsbE1O7eWeftO+cliRTu7qXX0d7d55VmRzU+ACJvkCfb3GVX1PgpfSR",
-	"6DDIeUf4d6EGnSlHrqN0XFMriHfNprs58k3VZQIB/yyn99i18g5P9mWM84iy/27Y7qCgDgCZ8bUC6fJI",
-	"RK3XYtv6By/CYvcfmutvSuB5nBDRBb54PoMr0XieEkXfwxFnEKlgoBY+2g4TIwq++FbE2hih03S2ByiH",
-	"pe4NlsO02ap9OGXh6CEMM2WGxnzUTtJ6vSjMIElAV/oZGh4HH2WovNoLBevcFtFOxuNxzB9qnYkyFkIq",
-	"lEiAlfuOOA6PvuZMe/hyRUuMSn5CKpB7WqnmX49CHlbkKJnWwDFjjugjy+aH5fDbjgUjZn4hssMCJ4J5",
-	"/B0o0Gc7U6O9Ruwsklt46xpAJaE9InHTI1XEPUGoJkBlwcImrAiHI2DNtcsBnRe/soO8sQltEQp4N9ew",
-	"cSBd4Kr5lPI4KommhdjV04G/8OBin5WhdDqCEFowz2iG6bvv4ouigNzlvkXjOz75ddKZ75/DdBC9rNH7",
-	"N/Ej0NX0I5zkT+sHiuCzRHULtHpJJNKuf1EtQuhiGoPYALbbb0S9IObxvX8lam6c7WKKGi5zOApBomxO",
-	"Cs20S82mec4MmWlx2+3QlwivNjKhqeaczgWzD/4Ipe2obZvsqGUg6rdu1n92b8aTiXET1wfG88Vb7zOW",
-	"BrUoNka9wPDpgDxE0bigSuR94E8OWxCgsll7hCqypdL8jymCSBNtpEeUph4FEr1EFsUDu7EwRRAnZ370",
-	"xm/XnYZoUqNL010mznyVQDwitDS0H8/U+dFlFTlpYQzBWTldHvVoyhDuOCJjiQE2y3RerZF52qhck8Er",
-	"n1DjoI+a+6d1kNun0bOXI2zL7ej52EltP+WOcOufoebC6QvWxnkZGKINvhQuEy+hejdQWwS4mzmteYSO",
-	"Rl3do1WltsQv3C6oXdAQaaQLzVhpFq4g5VFLVZKi6EjAyrqkplxwWHXa2M67g3HoCyPxlW/aPEOs2gbP",
-	"jXC+2pU8LOtQ9aY0KjoixZc2VdocWZbuxWeGWI+CisCiho8OFyU2XT+5RVV1qmmruCQc3uRcz3VAhjfU",
-	"rMcvM7ut+di0M2zvAlYV98jlv9fQo5Fyga2Shy/eyei/DFK9tbe7TDi5P+M+g/NbEiwrIey2KHCrTO9T",
-	"qoXoXDfZzOUMi5vbbTFSGUGi8TaMWvruMbxcRFXAUjTHJW6i0LxhES5ksnhtsSOpm8obmcRlBW/+be/W",
-	"da59qw/5/QhxVkfudrX1Eg9V4w+7ZkryaHKOfeoMaJNL84gjFaSC7wBhBDHb3RDOWCFME6WFyDtY5H/4",
-	"+FUCZeZ6icnj6EbtNOUmiD0NaI+5tOvZYuJ97wsfTaPrIG48UnoWTpfzrccwat5aniDukRWx4BudnZhe",
-	"cjcxe8mLjCsYvjX5nsvidkSOGLjWCvlAtfO9Z2gn/iK56j3YyRGPtZNjxcoj9KOrGO1qpleogdvSoRzr",
-	"rLf4FFPY0i5eO+cyzvu1MqBUja1Ic6JZ5aF2kPw9vPmlsbZuJvuCve/luPdmbP7ZTNOi4mtBBAdSIYzm",
-	"ljhJNuxdMC9R56Ls+U7GvMv3aCXNt3koegsIlrsihesEp+Kxptinf6LMHIXPWonzV+jFdDYix9Iav6V1",
-	"ZtfC5rxAv0ioFu0CDFdn1oYW6SOMJDE/0b3zthBqKUNdwELeoRQpahBqbkqrRUtx6IFnp+0IsSCchTPH",
-	"vt8RBbIBTJtOFLsmLEWyfva4p3P7M+KjYQkd4noajcIxIGHivdkiuawzgUCVw+sVErPYNqBd8lq3CUin",
-	"oUq2P+uMhTfHYECb3T/b7EuabClE2GhehAdyTVYM/QRw+FbQWF6cq/scwsksAPhFPXAMd0vt2VaPPNGP",
-	"05tJuSkMP9AfbgLQAUtHnwYKLMFzsFWnZnYOX2tAPuB53DjuIys52BZaFOKIJ+rnmiFS66ag2cGocX9b",
-	"yB7dKr5uC4N4K9rnhClyV3NXGdW37Fu36KhX310u4TthNitLjjE+bBoGJUnZlgtLdMbZDHsmNtZlO3g+",
-	"WG4neW+o6KMG6x9xVelbIVdkcyKclq0+XisE33NKuo8wXZCEH1jw3B2bhfHdZehhO7iPp6z5xoz6904n",
-	"uIfjcls7Mizq5oQiPJH1VJT0RDZAsG6H7147uCtmfjAEVCtScxsvZYpQdfDdwLGsrZKADY6f4nQsg54c",
-	"vCV6nyym/5AjzTIZ30amd1tQjmajNYQY3xGaSaEUocSIya0omHhK3iBa466WoAiVQO6+eu27/Zm/bkAf",
-	"ATh5jpN98ZqYXbU/ebb7QJFCZLSwPz0ln0sppHKAkOTdF2/JH1999O/WXjWfRswXtFIRN4FsGRQOAYMp",
-	"cpTCGuIFy4DbLHWLQXfzpqLZHp68fPrckEQWN5/c7LWu1CfPnh2Px6cUf34q5O6Ze1c9+/art59/f/c5",
-	"vtP0obn5Ht5r8s71bAkJwDfPn35onzOygVbs5pObD58+f/ohBhhdb8VnNChr+Pcd4EE2kg8bkXyV33xy",
-	"8y1T+k3rOQxQ0hI0xu7/45cbZj73cw0YPnDLA66ZtmmRnm21rAF1fChpW3a5AKyzFEJAwgW2zToRLdwH",
-	"VW20IMI8q7GZeFd5ajJTGtjfzMuqEtwlxr98/tzaj1w76UerqmAZku3Z350Z0ox/ser8KxaAd44sKZjS",
-	"T21l+JY6GPzY+GHmz26l2BRQokCx+QH/cQM5GsmGpO+fWFv45p7B0UVyRQxR9RuAypy9r28//3JFbr//",
-	"kghJbj/7gmxZAf50SAzOvrb5EhRB9CT1AHlcC3OAjJZuTgp6jMxF8NRq9i3+e5PnLcL8S3JfYnB3DUwv",
-	"EsmMdrama7UHVA1KymusrkrBsKU+65Ar05+9Vnvh+Oc7wa+Laej7KcQmv6xNQ3x8391iuCk208hobds4",
-	"XqkVOpjO8anITyPyRmQa9BOlJdCyK3cCVTaM2/hu5M7t7uSvA1H3YpGomyvhIhIt/HplqVZQuQOln2yQ",
-	"jC9efvSHl3988bIl7zRke84y5hoQte/FZ780f1mz/FcrDAuwqnNXVL2DUtxDR1r1SPkqApovODyMFC8p",
-	"p07RjN7sX4Iem+vYDVfl26WMtrphJd3Bs79XsDv33YrvzuDv/r1pLilzz+yB5i4B8a1d5pPPmKqEYj4I",
-	"2HxoMOwDX7uRSw79AEGwdLjyMt3Gcby5q+yyR7jFPfRI6pD9WjwKPtzZnyzwXAlkQ7MDMUY3KvZWKbcG",
-	"CuQKc0BtRODyc9eATAyPHdK1zm1Cj6Npf8bCpZbmQWFaIXjhyk4fdSct8P+vB3n9ww3Crz2OjiTrwqYH",
-	"SJte5BxjNMscdFJVUGQUZ5q0eku0mnIjimxxWFsq3JiDbgy6taz5P6mSb7ZoLkc/ho5vuDRAuSa41KX+",
-	"ZrTI6oJqIY2qjskMlJ9sojQW8yjU/aOsaQFgL6TwaGGJ+QAW00QI+WOvF/wHyodU1YrYyKZaYetL8z+X",
-	"0bsihscVSg5sEaMu34mQW5zciro4PGkB3CZt8k/r4vDWPfcYjNt877fm3JZeEzdPf+DgM/a1IKXhUWyw",
-	"/Nqaprk8GfniHJKCFyei9g6uvUtnu96vuFn7zVxtfBnbfg/HNmXn6ONXPDO9L3fJ2Pz6sPr481d/+Ojf",
-	"P07doO0D8ewX+wejiD+reS5sfGRKVwovXXo9xNntttbKqhx4XWNmlyskWZGaYz8sl13uL3vFuC1z7PLb",
-	"X3guWnvyz7fzsQ3OaGU2llbzzKu3tJplV32Fp3t3FevKQ3urpBya5kFc3+WKeqdQMnpdf34P8qT3jO+s",
-	"9itkqYjYbkGufKKVInDPcuAZWBC66I39tlUS82B82CrnnHdr++evcBdL2DHlfC/RuzgACScv4bf4xGNc",
-	"v+ZLrtzlEa9fB7I07hse+GvfWlPgIa5LM7Qt2Xxcz9VbCVRDHqO1++lBiO1FjPknY38ps+lF0WLPZ7+Y",
-	"/3nROUMO2acvvgnryNbf0Xv43ez986t+1x+96Pa7X39zDnhGN8oIdfW4rJASA2/sbB5OcfYfeHxZMMIP",
-	"Hma+uWv9rlzhxhI1z6/AH89+cX+aUrk+551d/E0O2O+FoKtHOlKruL83bNgVdMgeW2zBI40kueALgPy3",
-	"Z4EVbn9GC+A5lcRmfv5zckFSsH5HDxDfjetJODP+G9d+M7Edrjunz9kyS/6g2ZoV2bF74LZ2Q/AMsEOS",
-	"KHKQmBUGPP8NxGHOdq5BbNyQ/46ywsITHQEOHyhiX/CoRm5swsXxNdmcDC9CgcVcO2xgUmtcqmvKMrSp",
-	"7oDnn9kpPMyVaOb/o3js69B8NcUlJcVSH47n9khPv8GeCzXiSP0S9Gf4wAOKNvuBmOboStFqhHHaUcaV",
-	"burSNicn8pyjGt3QNWdXsOqUFtkhafWC0qykAUUm6mMwe+uiUbLmyma8SfABAshtPhx6IYYHwVjOn7e+",
-	"8hj2c/O9dzV/TBN63HcUu1+isuldQ1zVIq7vr7+h2WGHZ8Nna1KCPm5Fam6k7pGeVnabjPxlygroiJDS",
-	"VLY2Z7g3L692MHpbEpcgsuaPvge9U/Dsl+YvQ4W53x3pYG8QQ3wtiNKicilwTGPjwKOQB1fdqATiDyFW",
-	"aiT4QHkGxdhWPP/n34p06sq/PGGm9dAO215uNsD7Skitnv1yYNyeguTd4F2rvsrXwUNSRajNEQ1N92y8",
-	"n0igeeQMfI6fnJfR4NbQXlbYkJtM3bfS0e3f3hfqfTLvbjY/3fP8qaiAvy8LOwP1RGy3LINcZDUms6kK",
-	"V7cH0GXx1OZfLk6A0vBePzPz/mfJf3rvUj7OTYCanf0a3PyRljBdBjd2sHr2ixYH4L+O6YzzrGG7Zc4i",
-	"unjffmysLKsDI27dWzf8gyjWWFY0azOQZHOTghcV87idMZN7gkH8pNz5i/mVlIDIs9hvy6JuSMAesE5R",
-	"CpKJ+lalXGAPd3M355Cx3FzOfGU7ghb5SMKVUWO/MBPDLz+KFhs+95gabDROFknCGDiAm9kOeCg2i+aR",
-	"Z1/lUFZCA89O38DpZn4q9GIfcouij2s29z6cQPlFxl85Hd6w5AFOPpkA2/fbhKsH2eJ+VnTrED77Bf+C",
-	"3sN2X8JpSeHfexjn2Gd4gNt89xBsg+MHVIlZfBNL/LbC5qHPp9k5DPLL8VD2l+6ZxxBj9ltzsyD/JI5E",
-	"74UCctwLYjPoFOQ+deFBU/JSjHaXCQl2GQ/EZHZw/I567Ihne3/i+3ES9YPSvy97doa+c1SzL82Dt/Rh",
-	"s6eaj6RktxHVBeMHV/J8OZWQAI+jnvVqtpZra53NetYAiPyuJpo62XZvXcXcdRPpXTFhU13Yb4/xiHnu",
-	"v4O6smTS3gEqfd0TM1kBZs/SkHnbqNz/ddj3LnDYA2nNAXf8cXVmXNxngiezBSVUQuoHlLZDDjGH+r8Y",
-	"e/xo5dCDaC1h/N8ba5h9enzGePaL+d9U1OBHegBFKM4xoKC4vjkY2okk6Jpv/YVrv5VTkvVHrLC3Y/2L",
-	"6CLxRBq3H5e7w7u7HZC7RxXTpuPPgFR9JZJle88KRpH8QPkalgYzh2nVavIT0RcaOL7Hq4KbxFMfq9Gq",
-	"aHMABIcrxbv/q+jOo0L7r67u8vfqSPOQ9I8q9TsNy1K2mEXvUbailj2sZjmoZWpuh72oFTzBksLx2g3i",
-	"JhcOQqsEYlEFx5/MF9/hBx/wULe+EnUW+F+v4OjCj6TyVlr0ffaLppsCfn32ixQLcuPxpblH/dXlV5Gd",
-	"3IOl4gfSP5Cuh+P/NoWLdmnimOY4cXwIfhtNGRljwGetifzTMmK6OtKIMS/V4vrsO1BayB7P/itxj02E",
-	"eKJ9N7fUFfHGJVAI8/+CMO6q+uA9LasCiBRHFb0NvsIPhG5xs5xbLsgey6hohdUXRdpX/5298U+avdEJ",
-	"OVl2npVB6h6NB9i/cuM8RljKfuuR80NHSbkgPZQiss3bu78SIcn//Pbuf1o5QXlOsj1kB5c1auRDDweB",
-	"C5dKqgjK4PwpMbtzFPLgMtt5k+7+mlB1CBmOe3HEFEaEUkgkk1qq/t7kjVt8/GNbWigYNptIyi5WwNrB",
-	"4o1N/amVXOfi7aY+n4miLrnqfbzNHV8ICWzHiX0SsXctrImopVoRqsjXdz98/5pIKKHcgIS8h7/7hyiK",
-	"/u8lkHC9lOSWBBie+PDjtQ9914b88MOPPnr16sOXyxQH9ewXB500J0MZk8MRR9flX4ZUZS8MbJeiRiQk",
-	"0pPD4X4wZe232ZLz85L/dSkybdcEDr3c+/p3wXgkH2CAr1YSagPxR6pISXOw4fiIfvy1YA+aSm7G/4pv",
-	"RWzX/G8PUkL+O/d1dilxB85crKhSRyEtcJ9iO64I46/DbiLamOAZPCU/7QVmb1KiIBM8J1uaaSHDS95n",
-	"RhBp9UhlLNM87P6DOEdv3WIe209yB6rJUesTWgUIxHjEqL0JDBuLvUaadkiKWbTQpfx1ubh7O756/se4",
-	"exXb16sRsxlNN3Ov2SdX5Ig5ZZnIjYpbAQ/9yOL287f2A7P02J9vrpL7nAItZvpa+MdZQZW6Gpay7zw7",
-	"RKC2VY0YplorkPe2vbao9VpsW/8gQePBWKDH112te67OXklRCdtTe/nLJeNrdLv3t9k1NBzv+7DQRXEG",
-	"1u7v1W0wibhkj+azX8yhHK8wwr6Brq0mvkWUpjxX8ev9C8ZzPL8PjGHw4BhBoxSchU0g8tme5Y9fdS74",
-	"PyzNAzQ39UTSsblsv8XHHiXv2H9ujoMHp4UXnajNRUcctK0tDeli8T5AhHpOgUWzngfTXFoke9zQbvvb",
-	"b7A3TSppwLDZawsM40ApjLayF8cW/sTDblFg9me/mP/NQNXp7tyMtEhsu//gjDYpPtzyLrffSsqKcdmA",
-	"aByPIhYsgsW0RMAZPcTxt8SYHSricHzivqemUJuZIhIKoArIxtBfNaW3nbyCXIDCOrk9vQdyAqvaG7PK",
-	"/KOEba1iXqAvQX8Px8/8ZB5jt5rvzdmz7+HoI4/qUWN6KQP3TZZBpZWFYeAOWqaBtcTGyJbcijD92hUt",
-	"KlvIaJt0xTbCisgWbR7sRnAfaMvk6xq0D8wF9gAozYqCHOk18oEWRno5vNdPLCz+SL7g9/Be+7ZeMyzO",
-	"BnPqYjvONe4cDhPvgvegGYMNFRKXvyGmLYj26VLG1lwFyA1tU2sLwXcrFGlHW1qJuZNCXrUZRKSEum3c",
-	"VCCqAkbvvFv7yGMcoFts3PDYnQiWIFwmJWieK6JECRuRn177dmOF2DG+8v5BLUi2F0IBoY0TKxMlOKRu",
-	"EcXffpPnt76fxUN5Au34j6xM26++yfO4edr6+fFBTO2xePaL7SQyP1svPP9gCXQPygt28N8mfa599lPc",
-	"YH79PTADGlaPzRFxuWO0/rR4eU2AyoJZhEOMm1YYpohCoH1HDxA3//5VD/0zG0J4YkMI09Uy/gL4QPXC",
-	"PvRIT1gpboyXQiijBqywuRLmv1h/vxYiloNYinv4Aof5YXvzL3cAV493xpAHCjrabuzWNZB6sE0oaBLS",
-	"y8wtYJuKkvEdgnq6FjLOIchyh7XHjTHnA8wPqkcms2wLytVgtkN0wKfktt4UTO0h9zBCStOTb1NSinvX",
-	"N6IkCEhJSoHtkamF8MQ2SIk8r7BdD6M3hc16vGwg881x2LcVobbz1eMDmxoOdZBsyUNk4dPcxiyBUJuu",
-	"Zb80Cfffnv3bVSCx8KBi8B+T5h/eiDNk3woJGVV6Snp94Z97YCkWvhOL8wtWoDQgm5P9PxpM3lLmkFuE",
-	"WYWQs4ibhTmjghWPQ8xC+ALqaJjjW5EdHlC0mKHNJx5dBZ+6fMIuGfoQBRqxFLGKl/4mSMq4WUZBGtms",
-	"78Q9PPBmfYcz+N3uFhLoAfSAbhbMy49fvnj1atHOVe4DEyLLz+OBidksN42fYwkb0vakKFfosnNKCiVc",
-	"6GwfdBwpjgrkb3QuKqNVWWqkT4dTvd7ZD/xOS3lvWyt5AC/VLN8kUuiuLkujCMzwTqI2ZrVZdO4fgbsS",
-	"ed9wT0hyNJq6Oae5pEf+ezudtcz2dAKq/jY89CgOYve12a2XtSCb+mS97EbX2AN/HA1C1nws3H6nRfUY",
-	"tuSUqaBFkccxwREU0dBM74FfDwFpWV+TsVvhXf1bUq/pNPDw/CSk3oqCiWRc/a1gBbY9wUzRFdmyQoME",
-	"l6cspIZ8hV7BHRDMTtOshNc2TkXVwUadji1cgmhQ/TbM47/zTf873/TCfNMU/WydSqxizfV69+R0f8XN",
-	"u8GzdLPylBCsuFndHKlFW6UaFhATE/JTrPtxrOQsMVDBSpZYiy1TCKRyRQv2by8uTs5dKOfCqY55ff2P",
-	"j9DZNIi5Z8ppWWNqh3/Ya2T/LZL+WyQ9agr8macsWBAjh8098xhnzuPcjqW1oz3HBMei6yOCgNn3zD+C",
-	"VCRnrU7Oetgg2WaIKVeYIxQYVQU1vdBASq1C2Q68z6Cy3ytTKEK3ft4PuWX+G7Gtcr89MNJze4ue/eL3",
-	"YWYugn981HW+KPWgTfQHMPLd8L9R+oH7eir+2T4Ira6flrMfiA3GTfQhXzyD7RayqfxboNneTdxYfrS1",
-	"LFEXuXNPuEQ0czZXZAOK5YCn073IuHkgFnfzhPzczWXWxdyAAl4IIfzA3OEXlWpA6QSdF4RMErclDw8J",
-	"/0DywLKayCCvJYwnx982jz2KL8h/LsAHzfTKeTgjcwtZ/BFUt2wS/T1IZc5Cw+CPIOE93Z794hW/UTz5",
-	"sPLfL50taKAnptgSaon8gQrkf4iihYsPSUvxfqD8vc7ePcQt6sb/ra7RAbMk/WeePa697Rc5vtH+oIV6",
-	"RrEmgnKrHCeAAfbiqKzjzD7O+I6UlJ9s7XYYrHOzYjUFdRUXeg/lU4L3sjkJsoHQ1EIcfMgpQ1nFFKLk",
-	"WK8eIu7SQvBYyjAOfuu//kCc9qYh0CMzWfPld/D/s3d9vY3jRvyrEHm5FlBqbAsUh+5TLrvb7rXXBElu",
-	"7+keaImOuZZFgaTsC4x89wNnSEmWKVlORMn752mzFiVKnOH848xvFFRbtET/ccGxfmVJlTt5Gbwx4jHA",
-	"1b2ivIrFdu7PF/Qsqt0asm2RY6JAPHRaw6IB4Wos/epC0tPaDi1h7RpfDXOC3t1UE1hEsoXkj0zSTF9C",
-	"ClG34XVXDX/A0WPYBc1Ze5lf8Ho2ZYRnEzVKsnhEzfcPlid4uFLjVlr45/cYxsNkq3Vp43bZ6FXHkq15",
-	"5rAh2lAGzRDMM1WaLhZVcEksUDfrJXsiCVQ1rhVLN4YDl1xB5lmE/rC/9uaeZcld+QpjZBn0Lft1jewV",
-	"dLJHV3OSDCw7vlM8udySEWTSiUkazcTjaGB/5MjJLl6e7aRrXNjl9bnCy2BKsbWm8coWM5ZhL4AtUqGT",
-	"yk/KRIKX//juAiMWBwtb1fa/9LFtysTs2Io0w+sP8/wHMbbKQDnULndA7BhWmFDo1MkrmS5kFoTAd/Do",
-	"n8X8jBtd/Czm+JqjmxZdddA1qQF6eM5iukZXVivyWczDiJBmn8ZDbkH5dVTY3uOw0ZGxzNp9FnMrZglV",
-	"5Pbdh4jEtCiP4bTIvyjx63IcaRpii/5mnz6diizZPQqVztlHLiq6YcklZn9122T3ZuQHO3AMy6w24eR9",
-	"wo820qUbZl81XLfC+nqMK7MPpm4ENavLI2Qg7LHsbId/HAOrskWxFYmO9rUWQ9Stvhrorvy61xeqKkZl",
-	"vGw96YX2/5C9Sx8jsqYrRoQkiklO08jC1xoXef4EMWVzMRaJ1wWGeXqnV/UC8ftxH6X3zWkgvSMIK/jo",
-	"/3B9NqIKSd4oRvcHRH6BUnQLgCsRXrYJQ/yXuw/X5J9//8ePf31LuCaAIYigdIQCI2Az/6UwWqzJEj+x",
-	"R55hRfpFWLA9O0mLvsXPQ26GQmAe60LazIWM0EIvWabN5OaHfACDSVnoYqDQnC2EZCU5kN19YsF3FHgt",
-	"sgWX69oqDq9l8OHXIhn9gMbCFWQdlKsxI8AhOlCxPUQEKpmtUBgOM7EPDTvhnVu35EwatWQtXK9h8T5L",
-	"glLcQXrfm4374obXfgotFgOv/UsXWaTdFUm4wncicIvB+jStDkHqotA8Xh4IYW5cu9UQx5F769oDUcOb",
-	"nHC4cqFEUm3RXsCe/x2kDumkJUMuVO50trWoiz9mN4XuZZGasSwhotATqaW27ePg+f1bp/vlSmj/SfSs",
-	"35fjj9nHULXf9uH9tesEy9ezVYG9Z+aQo0CJeS0XOBQvm0eEVWSnJDEFc/sGthjsOku2YJJlsYUuaBHJ",
-	"t7VhoRLGqhnOsxPI2KKkRibVhfl1D71cRKExixRglyIC4EteKK/3WXLvHnuaiqhNMK22aOZYQfn6UpjX",
-	"w0JSrqAdC0sgu8PXPLF9CQI48jfbrCZU+xyqO8JjdmpKlSaFYslQB8KvZMfZzv7VA869VZG3mvwKM5/V",
-	"UMDuL1PjR6No1RIMEUbTRd5RL8H0kkl0PxOq6ZwqZgHI96HKn5j2Firdw/ODylAzgVeC6iIP27vrSPgJ",
-	"tkxLp3hrar91KO4Ye9IgUMDV94Yi9a95uIg8dFkePRY/ggpsJSFsAK7dpuzAULpKknuuWdDgxf/ZtjbH",
-	"yHTo6JNjZKP12MtMUDoMQqk35LuXCVonz2yHf/SHIy7HD1TO0KjxyKC9L04S4RGClCzWCrY4yzBTPROa",
-	"+Y2h0BxlA6CTFELg3G3VhNXVsZjoyHEwjBjlaIVrNjbA+4sOga3ICxY50Oya9m2++OYL7gf2mmoc+GG2",
-	"s8AKndmRJa1C2VlcszsWl/0ym66au3oGp8wVDkWYErbQ22ISeT0VfXtuD992mLGNma6fKTAUU/jr4MSa",
-	"YYtusJCWNM9ZZgvVSnwpSlIhVhFRRbwkVJG12EJTb0nmBU8TAIgWcqW8LTBQYb43HxzO/KxP8tXL5T4M",
-	"1gdTeAw84S4sYWOebxkFP30fHD2hT+otWWViC0GNBU0VK8HRiUW3GRDCIaUxU9NKbSCiFvGqU1XCgJCy",
-	"1EzwkxCr1iCbGUDmQgyAUY6f25ozY64eQwg2pp4Z94vYBKwCq6YYO8YwLTma6dhIkh0AfLMTnNnqhnCW",
-	"jXm1j9pCDQcwb9zzJ7JxpmWEblP/aZ1rsT7iprpBo3iqOFkfR9W9V4R1/9BrZ6gDA/fJp/qu9u3DiTO3",
-	"PCMLs/q0Hg7GyxUUmTNhiBI8daUnwzQS8JLmQNrZQbOd/QsMKy05fWQ9LffyvjCF/g/wLmH5BecYXd71",
-	"4pVAjLBnWGvjBc125h+gf0zznn6bvSUM6a+S5JoGPFIxDx/bkaJ5K5wDzUdBb2gS290yLsF9Eft7KCfL",
-	"iHsj5zDZ1/9BEbHNIte9UjKqBLQtRZcJPXyuiAPp9B7ROWiNQFx1s83KGb6DhnSxneauh83YQqYZxTdf",
-	"STMuMmImglVJvCe8DzxePVC1CieRzAyjiyT3+d7ojrsYKL7TtEe0SOhTJ9xrLNn2B1XrX2zugOM9YzoB",
-	"ZrzILINzyH+qNaCDuyO86HofQ3c+6H5oONSbJvEgsMFzz6bSF+eCC4nv3SYJcCGTQBXyTcoCjG5nkOPX",
-	"jAeMnsLTz+vY3izJBIf2QInZzoKadh5blSQJxKAVUfZX5yazq1Nm5BifSEXoJsWF3DAVgbhWUQ3HjmYJ",
-	"2XDFBwH/OOmc60iNuPnOsvy8sf6zmMrkGBHgMDYwIdrPl6qr57quHVGzveUbXrTA4yeJl01Fs1POBJu8",
-	"/kiLR3YEAdpoZRgHLfzsDyANFABafi6UJpnY+roR0+TfOEMvZZ1Ds6Y+vTsxPfQisv03fh9Xj8M3mY9r",
-	"QeQwNGO2J9LrqY0StFWZDyr7UjpnaSs7XCHGCGoBY9XBcGOrKYZ1wCJntomveaTXePsfTDE6SsoVWfAU",
-	"nIglow4j7hrnu3zHVS4Ud73v2gGun78cNVadYr1YhHsdtPc1+Lwn7JTGHjngzDDCUsVs4UHkaawZ0KQ0",
-	"j+5/XPbVaOpO6Z7TQgXhgYcyaxv0gPHlxMKdkb8l7I9cqEICi2B/bp6mHux/83qBWQLm+M4TFU9IBpkH",
-	"a/uRAzPGHbT+qbGGkQ95AXFE4ZIuwH9IqYLm7gDFYN7IZz7AhcAccldbkG8yjeeQQ1SxzrUfW/p0BmnS",
-	"VBXr8CQtv+D7zq/R1ezNwTb+Aewhl+HpWn7Bd7qWdAX/4DKne2lcDeM3TTGwRTEeQzLGEgjf2MCsJjHN",
-	"yJyRmErJbRmpC9NmTG+FXHmt+U/mcbc0bIZYNUlbA3Mar74sR2tLdby8LDNLWnNYfjPjPsKwMbJYyul6",
-	"t0zmisC3QFFeqfdtagvMOVRui4c8Q8Sp2sLf1VIEi4HXVntcw6Mx8eGGMoQLvqHMvrBDuk6YLMY2jmxC",
-	"bvtqxj/hM8fYLzDVCQjinwaKhnfvBT+0STFfc1ybM4YmxvcbeTvApDeFjsW69aAe9SY1zqyQzAK37nXB",
-	"Jgsp1oQPLOmONUTwb6jZDv5tnCc1I2LlN3E88lIs01ELAnO79g+u+dsNr9rlcfWLJyvCLfjrU/IPSDij",
-	"a5YlLZZ7sFdp8/Fv6+58rQFe2XnKGpmNzCCE7BNpAoFCrsgKkLkOqnfMp561lIKXuyopcmayqn59XEm0",
-	"56Qc8rBkuZD6WFHmHY4KXroHs7QB8cFVogWGublmkeVvnpGtkIn6qoUNfv7f7KHLcWLdJotpQO8P6fQN",
-	"0AVak0yjBg47mTR27PCyFh9etRc5n5Ymg3Y06e0o1flhIzgcQJ+BSYDnQS64ZI+DHEKvTA4sAa7bDYBP",
-	"gieVXRlAfdtlGzmCOLElu6eca8Gn2Q7+g4lPqVC9GcrdFka4XKdCsdARGHj+tf3okdnhaATGEIMl4QIx",
-	"FUM8RxeKyY2jdSHTi39dzGjOZ5s3YETbp+waiGoXz1H5kwWNqv1SxrFrv7E/YpuZVfst4RrWv3ZrAYC/",
-	"1Q/29Wu/VAnu9fsw6/X59+c/AwAA//8=",
+	"7L3rsuM2si74Kpg154QjZlRXl912VcyPcpXt9r26lrt9TvT2UUBkSoJFAjQALpXa43eaZ5gnm0AC4BUg",
+	"QUmr7N17/nS7lkgQSCQSef3yt5tMlJXgwLW6ef7bTUUlLUGDxH99lUNZCQ08O30DJ/OXHFQmWaWZ4DfP",
+	"b76jOZDNieg9EAU8B/nC/jctgUj4tQalzQ+a0B1lnOxAq/YBytURJKE8J0yRXHAggmfw8GZ1w8zoe6A5",
+	"yJvVDacl3DzvzuaBmc7qxnyCSchvnmtZw+pGZXsoqZnnVsiS6pvnN3XN8pvVjT5VZgilJeO7m99/X928",
+	"FTXPv3ptHsavVVTv229J8+saX73kI3/nTEe/UXOmL/3E7+ZlVQmuAHfsjRSbAkrzn5ngGrg2/0mrqmAZ",
+	"Nbv2qLJP/J+/KLOFv3W+9d8kbG+e3/zvj1qWeGR/VY/8uPjFPhP8tKfabOBRCr5bEcbJUchcrciR6T3u",
+	"9pZBkSvCNMnMBkuuHt78vrq5BaWYnURkrsvm6McLzlGYKSq245ATxh/i7rgXzbgvNwp4BngEpKhAamYJ",
+	"upWi7G1ETjWMN2J1w/KE/VrdVCCqAr/jfmJcww7kDe4kdQsevabF+PT9uAdSUKVJTk/m0MxM8fcun/3z",
+	"BqeHq2sm1czg5+ZlsfkFMm1m8DLLoNI0SKRKwh2D43iKt3txVORoOOQo6iIn2Z7yHeCZt/+pCBd6z/ju",
+	"YTvjjRAFUI7kkqISihZrluOXmIZSJRG6pO++sg8/ffz48eqmZNz9+0nzNJWSnkaU6X1z1SxumijfMh4g",
+	"TF7Dmm41yCQWMk9vYCskJD1uNm+d05MKc9Ne1FKtT0BlOwX3FK/Lzeih9sujpw6M53On70eqDt+Y58yu",
+	"FZQnSJSdpOWbYrTRSdsrhT1FU594JVjx1jxnzjq9A7vQ4ApVtheimJUw9inzPNMQPKhKU/sL8Lo03CQq",
+	"4DerG4qcAmYtqq5AKsjxH+IOpGR5Dt1T1zn3dBeRBxM77y+WpCsqwvk3q879ZGbh1uwo73iiy4TtpBpy",
+	"9lh61TkNIcYLcKwn5/TRewuqLvT48DUkv+/jUTAOfek0xUQDmfH7UBpZnkBKTsysfaadWF/2vqYnRcxj",
+	"eAcXrGSaUGLW0hG1nRPQOyADPU9wOLmXVzhcJVkGRGzN3TP6SiZqriEPf6Zl/sC2DPjREjZ+eFKZqF1a",
+	"gHBjesfYTalXVOYBHYG9Y3ynAtdfJuGo7G1XsEoRLUjNc0G2QhJKcoCKZOaqM6Qq6TtWGpnx1F1X9l+P",
+	"VwHmdV9cc2GFTUnffQt8p/c3zz98/DggR3Y1lXlghl/i33GGKpMAHOeo6cFs7nYwrblZ7em//Fc6E3ry",
+	"ODgjpkSBWt7a3y5eYtYcT73Z4I0EesA9zJnKBOdmN8z9Uu+C4rIdtBLM6pOdmSBhK6o1SLP2//XP//Uf",
+	"/8H/4z/kz//HfwtdMQXNc5Dr0o1iF/6ktzkPzOK662sZvaIcCpW0Oa1O2Hzm485HnoRorQ6sKMb7icr4",
+	"cS/AnMijkAdF9iCBlLXSZAOEbgowO5wLIiT+oSjEEXKihdtsP9WPF9BqqFoOdmG02Q11OqqnZ57I4TMi",
+	"ZXzy8PCYoxuUkYMbciA8qV4DzyeF64zkjWsTghXR97XQNPbrgJDuNm1X2Rm6M8vumKP59Vc7ou7q5t2D",
+	"nXjQYTB5R4uHnuKdnx+wshLSboKxY5/fcHin0VB+lAkJj/zLuIyX+R3LwGhggV2jFc2YPq0PxyCFMsGV",
+	"lnWmnXUYEAy63sB6y4xmVbJMCmNMcCj8Lztp7WpRFJAHJYWRveuS8VpDmEdyoWC9pZkW4T3e0gzW5dPw",
+	"bwUtS3PUOr92jJrm53XND1wcefixUtzFxzAicM0ib3rleKydFnSjEi7e3g7412Z4pwS9F/lD3PIlbGPf",
+	"6zDNF+a3ANcIaTaW5hHreeInf8OM1ei9FPVuH6LigCJ2dDdUGiXsOi4ixZfsDnhAs0XPWfdocKHXWhR4",
+	"NOz/0Z0EPCo5ZEaPCh8DDe+Gt+RH7oZr7u85cY9jrPykgvIbF/MVr+qYDHcOxyQF+pV94QuaaRVSnzMn",
+	"dCaV8FY8mQPpOW7+FbupjqfS53wrWBGd8IHpyE1udGqjQ5KMSslAvSB0g/7UI97qDB1vXGiCYmSFepze",
+	"Ayfm/j+hX8U8YfQ5bq79DZifpfWx+nmPmWIwP9Tq12pPI/aPZdt0YnyHz0fJ4UzigUk1O8uqoBmkbeIb",
+	"fBS9DiwDlfiSfdYwvzPxB8q+YAXRZtcyUYIightN2mygYMWKUEUKQXOj9tPTC+scZZpUBeWKUAlEUn6A",
+	"nGxO1l+m93AimVDavhE0pmRdOIGQ58xMgxZvemcrRrT2aBodMfDk6D5Aob51Es2S2r08IwzNM2aRD+3x",
+	"XyIO/asdgfjGb/LAzyZp7C4sxHGdBdmWGxtxK0QeflFkWV0xiPyqQGtDqRCRj7Qo1huaHWIvH2nfrB/+",
+	"NKUXDHbGzyPtSnrjNu6CK+lNc2T6W1DQjajl2pjfQWrbhZUfhrXelLnbD587+dJbEP1T6y4TkktqBKj1",
+	"CZAS7euHN6vBImtuRbW/ds2hKM3/1Gq9LdbiX/Y/d7QI3rZ3tKhhaE4+fpxmUg423o5lvXThS1drmu1L",
+	"CNlNVI88zA80K4Nu5s0pyOSbU19z7qhbiS7cqFZWQs7o2v458LMNnwV+qPZUxbyyUIV/qCUq8ud4S/ER",
+	"Z8/inHoz9xRaGWIjFSObBNywYiR+YK3E2VDA0IWyoxrW6sCqClVAeJdB5XR5CTQ3bxk9yVp4XKwNfVRX",
+	"V1zdqFNZaYwOWYPyCEVhRb6ykSJdS/ukPrIMgvw+EdCKOtCjHm+nqY5+SPd2r27umDrTNe72OeITd1a4",
+	"VYSngmh1zvQrDHwFDuXA2ds5a0Pfc4fnUfDN3d8u8Nx4PCf8nGaGYWakjUE+msUV5IkLB6a70TukDGiD",
+	"Zx9of1pXfr3t1EL0+ozykKmah3dr7/zH43sfcyVi5I3w/khJy60jTeaeGdO0ArOGM6/Vz6BgZo9GvCKB",
+	"TlgMW8Zz7zIf3x9xAQ/OTgy4PKgOGwwdx9uARZSmUi96Z0BwJ/TtpzuLSnWyOeKd7WP7DHi2f0Ozw5j+",
+	"G8rTj9JnloQjO7qgSsESu5wq9RoU20WGu7Kdn8MWpKRFkFWua54vmLSE4zdM/wnM6EoaAWatpfPtw/Ms",
+	"ZC/N0hfzxs32b14OBlbkVJf1sr19a9/yuQnjQbeS7UBSrhc6HFQl6WkJQ9/aF17tBcuCl5ammxmDPuk7",
+	"P5ph3mDoJfSR/hYPLxF/Slt+9Ieps2J3KDpM1nBKd/MH1G0WONzKVtb0T0nnjK+sSAtewXVxiOpUlysm",
+	"iarlsiQAM+dY+L/mueARt/9xTxM0gYEigy814/qpxkgZVv58HtxYkXdWxiJdXlysyacRYqiuO0q4tDct",
+	"btr5h8jxihbFt2J3W4WUvAi7XDthMJ5pxDSkUiuUPviVVpemD/opNHZQl7ARi9fQ9IdQHCBmF9BazWd6",
+	"2UFf4bMuBLDWYr0pnCo59fL/BPW9sG8pHQlIYkJLyEkPeg+S+KQXZROdlXY5j1QReFdBpiFfkYKynHR8",
+	"wkRw69slYksoMTMrQAMpRCQZMtUbsBNOjRgtJJFdfFrJWAGXcAeeFEk0vQ77RuTIctM/lYTnOwqiqXO9",
+	"g2IdBpa3h+zaJbPbCyfIPR9OnKtX/rgEokmUZLQoHojacmZVa5KLI3e5H953pAQrIF87lz9lcluI483q",
+	"hmU4H+u77t3s5uUCMi1Zhjd1JriWAtM7SqbsEoU5J0EnkZu4CuUJFMVauJ/Guc8cjqA02TKpdC+glSAp",
+	"rmbvmPEiUciyqjXkaxoM7gF3qfG7WoIyEgDFgp0COYIETN+BnIhaj8RzVIcpxG7BAjrX25yt2+6F+0hL",
+	"rzA3VuP9XOgXnp565RX6Uig9kQwblWWGhGpNY1k8U85eEclJ9bPqeGLxLFD0AZQulW1/2jFARcwshikt",
+	"T5GDoWkhdjWETkY9Nq9mDZbzGDxqrZxr0E+MKOG4YLjoOF3PwFhuKCNaeQY2WFvVRg8SGS1IJnJQPoZO",
+	"cLs+UKSkvKZFK2bGGh8mCaXP+wt8Pj57TDVJH+5L8/ithur9+Rzic29TGS/cQnMLXc4KI+PWW5l2+K6N",
+	"2zF8/YZ2shMtZzZ7MzRTm/PY4b2wgKgVvIVS3EEoj3iYbTbksVRdp6wLzaqCRXLHFb2DPJ69iIJxIiFF",
+	"Ug1ka+49o81SRShBOgRTFI5M79fRREzzq6h17IHB9rVE8AS56a3VT7371cE3eosP7pDlpHSXfg6asrAP",
+	"Eu5Y7qvKprj3c//cAg095iJXopYZJLoIXMQAB4sTIxINanLQRnOYiGUMZtE8OZk+1lG04ly5F7WCDxQx",
+	"Cq2ETMhcEWVtK9SsnOarnLFlhrT5Uu4ByZS7EYxsIKiaq3EGAFWqLiFvRWp/On8VR1LW2d6MarOzsNxV",
+	"U6kJRuw/UERpVhTBw4KzCrOSsyJDN5pQ0FiZhPG2wNacBuLI05mCCn57z2weZH/0Tx+T/04wi9uuKPiq",
+	"sQ9Gbz5JedMQfe2/HP7VDR7+saJMqkhSh2oLUM0XiGI5EAk090keZvMxENqZWrca03xgVhYarmGKNFII",
+	"E7gUc3XMY9ELNp9zMN+GOUc+guOeFWBra8TOGQbeUxCe99SU21NAsSggbdJozRqJmSCjLQu7hXb4tjdK",
+	"K6itaYkcsBqcrd4Wx8VCI6+NYbe9ef7PRE1hLOBZsZaiWKIfd+oLxyooVBNWSST9vPNEwXb7KbvG/j45",
+	"REnfRQcYVho00+28NvzIYNqrLs3GG/Sz3yIXEgzW5ykVlqFWdkqg2b5XSNbxC5qhUxUinxI8ssIltEeN",
+	"qYeLrlpjBqqEsLyfaJMl5F0rdv1+oDCLdy2mKzC51VPDKqaQZT+l3NqogmdgbFjtCsTz01qLtfXqUJBC",
+	"iVCy21B1M4M3enKUWzoB3+dL5h7XzphifAtuwIBLtdanyAk9QlGszVlQkw8wHntgrgpE0FLFfrrmVqxu",
+	"GM+FiGVO9Opngk/ET8B0Bm1Fs8O6CN7e+BNGDCM/S63Wg5jT8OdeFKnzY1iZqKTQEM9gkowrSMi3dSoz",
+	"8s3Ks3VYgQ6Xx1gePzff5lXBymD2+UtyYFaZtUW6xz3L9kYBVojIgf8qBdd7RcxFrNC72HX7ZkIU60xQ",
+	"ha4qVuTNPzJR5GvGC8ptXlFZgWHB9k97odeqLktcVgk508YC5oBpRUcqy/W+Lpl/MpeYKydFxTJarI+g",
+	"u/+0vxqFwA2u6k0lChrxHRciO7wFBaG6En85LbnG8zoNewHrKyZu58WICVh5D/nEkMqXRAzKDsyfyRGt",
+	"gMyQgxyBa7Kh2cErknlrBmFcY1n1B5ora0eY0Le50P6mRvgfJu1EjKVDeb7ka4Gyg3Ufb8BSwW5U8MYM",
+	"VhxuzHziVtvLokDzQBEtdjaitzmRLc3A6Mn0hfvR6MwVlbQooCDmqIYtKWs6LvDCd3xC52Yyrm5KwUMQ",
+	"TY2lgr9bU0xZE1eCMuYwT46dvLWJrYE5cmC7/UbUC7yg3/tXfBHWOH9JiG3UkLEW3gbL97TZLZdRooLW",
+	"XWIKkhDbYIrQUqwRtsR/aw5RND0xOWBpn/61pgWzGs3UJ7+lSuNF9Df3PMZY1WFJipE6zB5fX4MLN8P5",
+	"rQYnsj3XdhrNIeqxlmfyhjdiAiAM05AJ6kt2uvAETxeBAryP2mSsSNiDtb1G5SJp8AM4xpHlen/+EIyv",
+	"S9A2jBJYJy1qM0yNir2oKgfYAhBRQtPkGDMfQNKksP39H03kpR6e1JOnk2hSnSrrdDgH5IwpYjcE7lI9",
+	"TmwcT4pjfxo9CI/APCbOb7AivMsjvTWsmsPmSR47qmHnMl78qYl3VOm1U5GDmr3RVb0pMXm9UQ1fmOf8",
+	"SxXI9YeP49GLxcznsaHmUpFv8cGzhHIsqfAopNJrsxdp1Z7rgfC2xw+nE9vKt44cndB3Dlwh18IdrYSk",
+	"NmQjam3sUczpzA5hxV6UFeVOxo5qotS6oDpS658LG5WYItRr4Z69kraPseF1IcQhbAhfM/HBE8ZbDsj+",
+	"qVpCZW7VPMHM7aY7dFbvyNsM1Fu6peeqs0FhTnELCF/SS7avvy2NlPvw448ez8nbP82O4MMXqG3JO5qy",
+	"mb3JTG7eMM2FcVVZn8eWFTZBbCdZUYBP+jY/2Srt1U1Vl1Xk1Et429QMJgZgu1FWP52q3hRM7d3NWZaC",
+	"rzuZ6hhnqAaOyL7D98KqentHpAwyKjWK5eWb5c+4mGzh4UNHwSUeJleyiB4mUXP9WaSoyP61OWkfzSOV",
+	"IfTE0pd8cneTkujTL6qixtSzBj5KC1Go4C4e96cE8K0BlV1+uJ306HrqnoNaqrZWJbrNFs43gHfSv9TT",
+	"X04TK2MYqeAqZnJlIFhw0Wc5JVjxcECNJYyn0Pg3FJVAdSgp5swc3OCuSTiGb50NVbDuZCSH4kRM2yC6",
+	"IkaZfEEK2Goiam0BEc3LbcC5FEpbP2svdTN2zeT0tN7CHDJAyEbbL/K5GAL8Fd/oGTR/CdW89eW7OHKf",
+	"2GsTb34O3pa6N5UBmlwfUyjd5O4i+Y5nWrrsmy7O30fPQsNAI5OD4NCMmy2mPCfHPfAXhJIKpBLc/Sa4",
+	"g+LBRGrNSnhIvm1YwIEYu7QPVzCcnpQs4fgdNDl5zXo/CqzXB2OGLoxzqSvuzDEooRtKbpjw2SezsjoA",
+	"Xvj0cRJ6oXr/zKIpdxGpLtrm7Cm7A+mRygeOY0Q1P1IMVecvCAfIEUyxAbpGnrGJRjbDCXIrJp49/tSh",
+	"OClRwkbkJwKFAvdibsYtgXLM/+jjcD559pdnn3z48bO/TG9NuFjZCoyYdHxtr5fBhSXhmGqMn3U/+Q+s",
+	"ojdVK7hGswux7ZNnz+ZZsKn+7mKfLWG1I8DBrTfo6JnfEz9CM5tVs5wYFb6JYoXRHlLYyjGXzWijJ9Wg",
+	"SklMWDIsam54ZMZxmpsZKlJXrZcknQd22haPRhfo5GC0AHGcz40mqEXVau9kzGZCGLSE2jYjxYyov6Sc",
+	"rovG353IVkiyEyJfXmLXzilGq+/dXXBWmUUkqh9yBMQTRCUc32KyZSC9x7ZUWIDo4XowhAoDnNY2d4l6",
+	"Z+2eKqNQ5Re4Y4L5shZao1lZ50NB6tTyztVhz0ckA0WHEmIBy8/s2773SoYBr0LwcP5eqi8CYwZpX7Sx",
+	"0egXlaa7nkGO8g2dAlaT9EhyNusefQ+wtWBEx/lsokZm7uCmN+1hXCm0K68hYyroWbQw45FEIedlGh/6",
+	"knK6w0oRceTEA3SgEomhcTuqgxOLOalGYZhgW5A5VO0Bmdx6gkRgEkYxLFe7um5r/jCPvv2n2fDdests",
+	"oYM48iOV+TorhIpEsl6LPkyphmzPWcYwMwTtLaXpdjtvWrwWCv5BJQv3H9lJUYfxvZqo+DgfqKCcQx7J",
+	"T5JUMzFdHRHou6Ai442wZM10O9HMZir+w22CrBszLbmoR6UzM4zMGCpUnb12FTLJ8rw3m4BQN0M6NeNa",
+	"43l8vquMV4F0CNXJPry+dPiWaVfb6UhHKMmFsrkJh5/MD1yUjNOCeEjslRGwZhUdsdoBY7GMEuj1ILBq",
+	"1NgVFCFFUb8TZUUlNBpeSLKYqzupFYPfrFWXE1qat3PrjNqQMCSBPqeyYCAtcsx9Qhyn3n5pIFs9pLeJ",
+	"mpXPed7c/H4FW0HL9XFvxR5DOD1DSbmWNV8LFIM24drBUq8pPuN8C+tNIY5qLerGlW7eU+uIF/tzpVmJ",
+	"mPtva34vwCgDlJLl0ZVoaa7SVNeqS7pfa6gtc9Wc27iyAzPJzPHFfAGjCbBYToVHgPQDuhIhVDyodEPa",
+	"LLzO8MHQutA9zKnJ6Dm6k91y3CSamduBuhX+QUa6dnjjC5rBKyhCuPyiqMu+s/7Jkzn/TwO73jr4516R",
+	"tqRnwUeO+9OaC73coS9Rb3ELC5HXF+OG4YMC/VU+CrbwsBbhvH0X/f6VEvwnKz8HtOk8G87Hd3Nzgbdw",
+	"OK5DmWd9t93HZ/cPCce6mgl9fhfEtI1JqUTxfylobUSYTcTV7VUyffrtiqchma61NMbXW9EvHu3iaAPN",
+	"VcztIXegNGGc4AAvMMfUZZsbDcQosWFIm5lK5cnamzBCjQcIH08TfyqH6PnYmlAezP/bDqTFKVgGpDJR",
+	"QVpp/y0+ukAqhB0ug9pmOwG/EXFm+SFw25vbDgP/CHFwgQNvMFB8Fm99Jd1gIosK7HziVOvU/3BufpFi",
+	"ND+tW7+LjWPC4vE0vDFG1O7enPy1ZHcwkWW9pRwLjDmxNTe2siwXmKIPGGFCD4VaIbepCiBfESFJKaT7",
+	"J1HCem1xvEIcidL0pLq1Glv2zvY/gyJfo20enC5A/jLPpSuyG7TsTMcNDlKTQZF/LqWQU2pEECQvrDJi",
+	"pTAEes99ffvD98T9SpjvqeCaCyPpzKC2xxp+2BZ4b13YJB2Terh0N6FJPOcvhISMKh3OUktHBHHDvO4h",
+	"NLbB2HiPoGi5f09nmoG25tYn519oRnVer6mFRxo8LUjfzDB5YD7JqpdiEEZJCWSfpFOSC53tF8im783z",
+	"16gWuAa42RHgoOJOW3SGeiQAsGViQLM9Me+F6nMSAZDbRNEh4Jkv2vGshfPrwKd4ak/xVjAYmarO7dlu",
+	"H+n7Ee8IgkZ1WSY1ZrvxAzXfat+fWtWtA8Qbn5jl8iJWOtOejTHkIyYC47X0gQpt/cTpuQKW37B7yRAX",
+	"r2EQS5AwIWued534o5C8rXY0LOmj8zTP3T173J/8H7nQ48BnzlTJlEupnDX7FnXaDa/k785lmQaGGQUI",
+	"sVXm8Tro61pBcfV7L7RYEPJre5RMdXS6J1DUoOBNwjn1DZCssPOYF509aOw6KykQvdHRJsTTX9J6B2+k",
+	"2EAoN80Y0aeJSGHUJo3lo1f+S1En6ESL/zbLDYd5QaCs9KmJd7meY0Hdq+l/My1d7fQaO7lPAFxVrL2B",
+	"J6XD/L7M7cmw4sU30AlgoYrNEpi2dotn6+baDzsPovtWcL0N/FvQQTDBNhMNE6N2txbRASMNE50p25lL",
+	"Z5TogqRzXwfOA/BYy8bVDbyjWRjCl4cXKrZbVzw+7vOKP61VuEWsYruSxn8JvzYgkVuJn7aZZDOj7vf9",
+	"1zpjz8QDtdHuHlpKLgoE4os4UftyBPtrwSmCzkbOwhi2297k5EQagaSn60SzapovdCaJ5y3OlbeGSAFr",
+	"WlE7lW42Y6IzvPVtuLTHibpCaNSSi1IBlY2a4aSDazVm1mvB4V6zsfEr3zIeKDSAdxWToNaLpPUy/23X",
+	"/5OahBAH3WMTgayeu0lUFhaL564xV4VUsnH+cLgpZh6qBls4hUATfmin0zhB3aG9n390997Q3dXAaSe7",
+	"uZzDEPey0xKM/IzDq5VgM6SYIgXjh5XLJ6eabAB/bbDw0pQGQ+W3+M1FBlm08cKielL8erjS39zhqTYF",
+	"1kEs+ygaRXNqUr/1nuPiHvvaObagAnYm6XCtXfJf3JtvsujXNtvzFYTj+LeTGw7vYr0V8mhzEaFQgOEM",
+	"tD/EMikS9Go4sjrgejuTKHGQOxaX6F4ZZCdYVJlWD9u4/ZeeomQjk/k2sOOAlPkNgXkMm7rWwUMJ8gLr",
+	"SSjH1s3YxnlDs0NSVVFaixS/GL/j3UiIK4fr14wm1Pha1mChGsJARP3DcEQ9mciRBUUnFva4TLNC0+5y",
+	"tJE/2N4d/jr5wG7bcwyBItqSKw+x74ejoJe7gGf63rSLC1Hlr6JgecjZGkNofIWC5jnhAutWdqAVYfwh",
+	"uTW3K6FHenqOxQiK5KJzBeLlS3Kstipgq3vwY1Z2ocTZbtdmjIuyuRYmwV+nmiooT6PJ838VtYJY5olF",
+	"6p27N3CIf9hH+3VKl9oIfqiVn0l8BU24b6AGYo7KQi3wAKdoO79eMqC1qFfN/JucvG1hfXI2QwaTbPU+",
+	"XCJc0A2E9c2SvgvD5fe6jPcRchMCbZjta7+66naUbeY7Qea3NmlqSGMsFhuf0G/gpOyNkrPtFiTWrFow",
+	"ONjSuliIAedeWsqP5wCgo6OohFLI00VgGhMqvNJCxnE5J0Kqlx7KlIxBp86Ozt+q2ewOXTuh2i7deouM",
+	"c1QdTNFomxAm6es4FHYcnFXY3cjRCf3oNyWUT7BwRk4qLRAx0ZiGh1FK/7g5qyGTiekCUsWEfbiJI3gi",
+	"uOlEafiPhkWnQAVK+q77x48fB4b7Cl2FUene/H2gDtVSvSBYIaWblBdmQSIHaWDjszqK5NkWSQWQPVV9",
+	"DPkI7aKXrV1NzJZzR2vdmKpjY2MpF/bIF0tFWPdaXAUsHHwI1cgYxjdTykU60sV5KSSsKyk2RTT2y+E4",
+	"Nzl8xMetwz83eufEM8ZwX6glmNcmtsr8PEWz7srT4u1ttlMw4eOYArGOj3WXPCJRd2Fd8q4G/Nlb4YBJ",
+	"hjs3ZrTO+oec0BUznrEmDtN7ryvI5Wkt60gCj5ET6+itf2l6r2wkx/yhbx12Y0dOW7+Q7QFdA+Yp4ZzA",
+	"vL3jJWwdKtPCCofLChacVtoSM62Gwe9MQ6gg27jaSOxbPpFEieWsHCDHMnXMzhW1JpQL22yzLbE0V4O9",
+	"XzbA+I7kku529pIZsOVWz+OK/VBrBDKzLqo14+tw1edrelKk5poV7uN5DS8Ihx3V7A7srVfQWH+O2X51",
+	"xwXzxDL3qWnaOnjti9Oxcis0r+E9aus9tzYDskuN7gKmNvkeOzKjqhunYOJRjyaCrm5UtheimHXa2qds",
+	"VDyxz0ZbFNQuon2/+XIzu2hhwFdKFFSHy5gXUDhnKttTuYuVyhdP1jsMD6/vplBkQ6ApxZN18fSM156e",
+	"/cXSA2t5YbuR4HoumnUKzm2kvCrqXVCElqBBrrVkQUcfJ5QU5oBbm2uqjVA312YRskTlawa7cEaPL8DD",
+	"UZDVEnq+E5sUan2D9q5xNfOU5+vmb4ZI5tDvqe95OV+Xb2fvN6L9eI/P+mQO8fbXYhOCkxB1pDZ/KisO",
+	"QfX3QkVqQrDe0iGhuGZd9h1i3nmQiyMPb+uyFOdzOhFcKYbC8zBp5jBLD2E0eZbtLbr/B4r8Ija+iAZd",
+	"vOY37DmG7bBLCCeBpcTDvhabFk0zz0GuA9gv3+IvRkXYSAevEHLYDfojdVKCjIYRWCPVIFfkwPSKWHCr",
+	"lXVfIzwT0xiGUStsqyFkrpZ50lq4rIBdMhOCMDfCguKZKFq/ZPmStq1vzePh8HO+1HJrUZfiuRIL0JEv",
+	"j88tbyG+FTKKwGQDPlsh3bnYCrmy+ZLIQdK2kSiE5dYk6v/DDGkkYgjUmTLN+G7tG9cH5pQLzMfURHAb",
+	"VMzpiZjncXJObTZihghJgMpe9VunUac5FOsicloQbYBKeWrXNh4B4DA1UYrFCLYO6ijqIsdZBoYKesuG",
+	"AS+fktuNZvqyy0EAsxUSAzRje+O06Nf+ALbNCtxB8qKkOd2RS20ImouXj+uqhqGMpRi6iLVgzEi8w3HS",
+	"ymYSBNWbr8XmjRS7cEHYFfTymGe1OdmByKk9Ma6qC1P2XdQiR1w8m06Mklfvqe1t+YvYPCcVldryqqem",
+	"s0jtD6ixrJsOa60xfQSKnegNyyi6dR7Wtccj2rE74OsoLPlyaZFawLM/pTqGW1b3jGlejhoKX4vNLfxa",
+	"QxA4Jwrzlhpm/UVs1OV4cDZQimPNQRybfXrYLGgRxjFu8e9IEsa/4ltxncTDwwgK+445eaEgXEhaiB0L",
+	"W55C7ihnikb7lEWTYgeU7Q3UyXS1n26x3dsFh5jnG6j0q0mZbVtLHQAqc1CprXe19wvFVmTm4qF3IOkO",
+	"iLgDSWhR2DOOXpuCwR3kK1uO5luY2V5F1Bzlizrwol7P+G5FgIPcnWyVaNMD1TdAmm+Oa95RTcfs/gc/",
+	"9613m4FRN8Q1RLr82lnFO3BP+HNcHy/b5O2xoeET8jXlNZWnFvLREM/2qtJN/2OMLy8s+LJUi89zLkHL",
+	"XnDzbZd2kpZvCudxQAScuZENJ+HPkU1BWnkGNFyHHjBWRvoQ43DYjjAyHuIHmN9xoO7hIlVtmUjvoXxB",
+	"uHDc61lcVcDDH63MipcQZ2htFwij1svO6vNWfwd7bDwi4ZgIw4a8IQHRtCQ4Pz/y7OYHo17i8b4Fo5c7",
+	"8toXX3h1jxuC4j1rq1dDAvxbQfNIaUQpah4uKHGoWeszM9Vb0K3KYik2OiEq5w5Wtdfosqmdwv8K+7wi",
+	"sFdtTkujrZqxGfSTVJZmG7prxyUWOmI1STDRoq5vnZtiUVe/H5zkg6JwuTDYPdu1KvTSklosy5JWmKhX",
+	"0rwPt/xkxumIw6dHEj34Ur+j1LNnkSLeZbUkvrv4pAVtnokVa+EAoQ34jobq/BfVAXmwiHNDcwq4XqSY",
+	"tcG3Pl/83R7s5xa3H6S5HnIGeRtP2lOOMN6I7skKvEEwEbekJ7Knd0A2AJxgjoNRKVx+g/33jjJONifC",
+	"tIJi27VQnLmOdOZ581+6jetNSx1V2/0IB/nCf5Yshla5wD4JBTG0uGln1IkP2i/6/Y7WUxmG+jGggdt1",
+	"zID5h4qpv0MIy6sBaeXSWIJh1+gRdELDHTeCfTwMsGXnHOt3Ha3lnphaXiu9LtgBQkZZDNXByBqgCs54",
+	"MRpvT6OR76bsSdVOvz+nJi0uSMtASxJL2fNakXwnuN6bGz6g09S9PgkDk0jIg71ntkbPInkNtqnEC+v9",
+	"YwoFiflzZu49bCuhPYB52H1tphLGcWhQz9G/6EYyKmEa3rmDnJ1ejHvKriIM9LxnW72Oe9mHkHO4nvHn",
+	"Vz3KDocNyY+mfew50NqzdsviDl7WfxQ2qu47uX/YSrWzuknKhbF75nvd4dUV+TWpb6Kipe22E0nAXVzV",
+	"5iGZA54Ayk8Yk1KEKrKlSpv/R+8w3txbLNpQRNGwrX61TXLlae3SA7RqUZ8bIoc38Oih8s/HBGzjUBGi",
+	"IWLQsd/LgBZFvxXJbJeNIHY5BrTTQ9hz3RaWd1ZAKuHAEfp+VheHWALLqN/gk2Gjpikw98kUtsO1AwTB",
+	"2tbaN9gY9ppK7gycjkjf2pfnt1x2R6lvZM33Q+90UXo8V1k/bDjnU8yQ2Q+2jCQHm5ezlWwHkqLangmu",
+	"nC/axrYaj8vhuF9bt7Y7aYjU63qa/pwoPVRrKnu+iTDsK1oU34rdbRXyxCQLhdBJM7rGPZ40M/Efah2s",
+	"Ik+AhbNvYwv9JtNCi/WmcHrp1Mv/E9T3wr6l9Px5eHxBZ42dEKFUgy/Nn0khlLYGY99xvHw6yXDFlYQ7",
+	"4K7fXpql5Kj182rcHA+zMqnPouE2B8TGcNFYbr6GWuQFYbTxHeDChxiM8O21rKp67nVtD63lviFDdQkX",
+	"5ecAEE9SG1la+ZSXXoZof81fCBtA2dSamBeZ0vI01VgkeCsH+GTpnWwUlTWNeMvNLGOz63XIevhkNrxv",
+	"aBKh9WtblRaSHZoWYlfPioB2kFfNKygQIqb3LB5xCDerkyFl/+njTvPlLO1CVt5WdoYwfnCaLi+bFgrp",
+	"bW6uRblBN79zgcDHy5/oaROaUs9/TpWy1qWrqnDKv81I3Iu8CaCADPu4v4ejhREOlI+zTNchL/RL8ub7",
+	"L43RQUlONSXUIvI+jCRrSkjworvnVs1XI+SYxEtfil/R2dJPLkhITbyjwnGDWH9As9YumOJwCzCxpATM",
+	"gsJOrT46x4X2XhgJO6ZcGu+wYy9Var0QGnFeM27gDa+W67sc/PA657TFR7RrimzRBOJToIn7x3O32DUA",
+	"fq7VRXUJ6ZdoP13bJw13AhPosE7Mh/4VLW1/4l70f4EB9ezxIiSeCc9TywKxy6lw7DELEYR8hDbLARLy",
+	"YXBc/3RkclhAG9AmaimBZ6N24j1u+XAJtzT5P1dr4jtIG7rWuBVV6ui6O/bG/GTRKE3O0rXm1RR/+rNf",
+	"gpYsQxy14Hn/l6spvI68GyRX/ct1IvJ80gJNjdKuGoJGWPBrsXmLUDGhW+wXsXEXl1a22Ss2FjB3WIuz",
+	"cnrhNE7vvMeA5PhSc8ma17p7RgAdYu3ishktCsgtoktbVrq6wWK+sHCOqAj9uaXkSnrBNKEsv+mw+LBF",
+	"wuXMP+qnML39b5qTMlDZi6Ktkw5UacXkyQK17MoXYkq5iy91cZfnhQ6+yRsqigtgiF7EnGZrlUmqQ7Wq",
+	"3wttswYZ37XYKrbznmux/BztPbgDaU5jtgdagSSluOvlGHaBTTRg90ceuO1vgcpsD4ooYd3zSkOlCONK",
+	"A8Wcya2Qvi99wHc02w0bMsHzSBClEHxHtCAKJ9Frbszu+p/7eNZHdTaIaafLQfvujJL4e3jHo/DQjdNx",
+	"1oO2rP6Ley/4TMGOmdUr93TY9Hq26FRXe6p6RrCtWWxKe4NZJg3+TdO19VRhbsqO1rtITzx84vz7tQMN",
+	"PsG50YjEUMriqhvpb4duFvZzjCcax34UhyYfm2s9Cfl0yYozdReoaWPcdgzVUFZGHNQSkwj+3//n1Yps",
+	"6s2msAWnORxJJUEp9/vhDSV0o0RRa1iRmufokd0DNf+RQaFYrVb2/fWhoqscjub/3dntaAAJbYWdJ8bM",
+	"P0LLW3oH+Rc2RjVGABzfNJf4E36tQZ5GrPc4CSjGvx1bBtMQ8/dY31GqBEiOwCR78M9pR4bvXNLj/osm",
+	"50RwV+/JNOECbwjDaJjWckaUqCFm2+asmayjXmyPtMgO34m70Hldlm+71B/WiFSEZDUKbQW+Aa4Di8Ro",
+	"LDbAQcpEgDsKbBM8HVJOjPYkdMTsUKWRkG4Gk/41B1F7XnBjgG+b7iOzaCJNuPpM5fZ+vDMLIhVhLNRU",
+	"jjvPZTqxl2EE1KaMfgD2KXIsDuUOvtrWyFPrwp42H+OV8OkZ092a+A5W/kxAPxMlWprCYbbO0nhb0LL0",
+	"935S1BjzvjJf+5BUumDXcIDLuNmmIlxm7QUDgI/nEJKvZhx2kijGCtUScAutnR4/nfJuH+vklg2sOVrC",
+	"C0IJhyO2ZTR7pAhtnKbXWnfY6X4VrNlAH8tBc6L26PV4NyIisOw84IjI75hrjpXW4Anbu3+J6b39Rp6P",
+	"A4fWwbKvJdAIHk0HVDbWlP/8oPbY8nXozblhiqa4jsi6aCRhrxSsAHoHCqvtK+DYy/9X17LQPO97dDuW",
+	"6k77WQiBcVlTONwx3xGuU1vyNCQda66XiOCa689odhiEBQI4sYk3GrzLoBo3iZi0jusCPvev9SfyNMBL",
+	"W8axQ/qyHiJdUKVJnLfmwU4NdATNrAUB3wrZdZ4cvStXS6AaIQCJoqeVLXenJAeoWsCuxWARHf9YGEHx",
+	"6F1baf0u4fiTecGMOU/+wAXzLHzBiFpnYj5Z6wf32O+2/C2db95QqV9RmQ9dhlPQLOm0dg7bWXpUUmSQ",
+	"1xLWHTjgQEcAKCsE48C4Hbr4qDSypuUbCy8nIRMyhxyT/81f8eEZz9/jSIZuk8+dygjef9YXNI8D6x47",
+	"k3JQB9sMzwZNpuO06GNdeIqRFMnLudVQvQVVF3qwnBCLqFpuaRasl9gDFCuyKWgOakW0NAd5QxWY/zYW",
+	"4orYpF1039i03RXmpIua5/hHD4mfzNbfOhDAadZziCALKGJfcBHa2fG1KPL1cW9Nw4uzfNPQMowgWqCF",
+	"oOAaU+ujuajBMCvQy6qhqtJL8o31Le0J0HEHMctZ6XghVF8aIsMxwjN9p9/6gpZIn9ogQHIeuQaxgTnZ",
+	"wJ7xHAMVFuWzCKNBY+eIdPleUP5KQhBwe0/V2lfZh6JmNJ2FmorvIABwPe8CeWPDsZauVrLFEOjTWytN",
+	"YMs36FALTgk+37TWDQFOzYA4GQUYcUCKwna6cmEphHaaRHXqjL0ugx8w9yPmbllF3DxklXDM5JrPpfTN",
+	"oNoqXGSA7qI6HOPZsKVx8KQIp0IlwuqYH67tj0xFApxrrZGIxzeFqDeGO84l3WKiYr0pUB83ZIetXos6",
+	"AU+yF8S3u2fRuxxuUFN0PFUp+MNGgbyLYKWmEvn8VqqjEJx1E6/rCgE21oYaYdUnuZh/SVtWV5PiImT4",
+	"jVVT/p/epPWHivEYQQPa0WOrtaJWiwi3COjvuwVrEa2/ux7o4TJM36F3xcPyujo9P60gafQeZMR9EgFO",
+	"S5QIS02lUNn+pqvHBKfffuSKyGohBvcw1uHATXPNjKt3M8FFybLZLhejtW0pnzjEyUE6xBGaGAirnNdH",
+	"YLu9Vsvq6WfAwVuInuBokqnDxLxUhtp4pGtxvsAp/xkUDLaz8G4eJ7FPkO4+dHdz1d34mSJ/X6D30DPR",
+	"kkr/prrPzPeHI/eQ5UlpyR+lVnqmF0mORXQrY8Jn9MhvQakw+retLwjKGbpzjvyIq2ojxVGBRCQz1QEw",
+	"GQNAws5q1WkWOfanDCt0dhmugksdYqlRqRAxwC9piGuX1VyLnpSecG4hoR15Q7NDuJ6eogc8zU/+Fa9q",
+	"vTS7aNnJvWU5WMCRWWxGN4eVX4L/VGz9b3w9Q6iJ4DraXmmKYTPBNY0g3thC59RoHT4dn8SWvYuDGrgf",
+	"J95eHDzc1VTmkc/t6b8GPwY81Otop5L2kQZMPmQLqEjn1BZtewxYRzkUKgJLOQFrve83dOmi3R8hjAll",
+	"Ic1SqWnRiaPbc2Q8dz16Rk47J3psA1bM4MwAkVoq4ERI8mvNwII8YR8SpoxtK46QY0hcpDvsfsJJhO78",
+	"f4XJMziOrTDyh6J1ouJ2tjhwHXJ4Gq96x7AlSZO8PuSaEas1298elsHJaLi64w7zvNziEnQOYvfgxIRK",
+	"NO3kyo1Ao8cpwlUTvXNc289YznkTkDivuX4wK/Tj6xbkhTvy/lpTrh14YqMQffrpp7O5xRVkbMuyUHXK",
+	"BTUH4Rqk/sc6k57ZEY8wOKy5cH5ZH+7FQsINmIvQVmEIVij04zcxvqE7v7/HZ6D6oYcgqD3hYP7LGCA6",
+	"Mr0fxoq8md1EsrVwNfLpc0DIyRkJ93fOtCHlRUiEDtvSkim2WbdhQPG03XKbhd0+MHUPO0iA7cI93rAZ",
+	"kMkG/bd5PQYSEQSnRGQNY8AkoXY5V9+YEcz1hYXlFIsEGrBbwrbN9jO7+0kfmoCzmnB1eUYN2K1HHrx9",
+	"bT8vrYikGmzPEFtNsW+TL3Aukd46i7gyzGlWWnv89yGWlveMWbdjH5ixy5NKxQSI2VyyAX0EcB0YKg8+",
+	"ZbbJmKZXkRL3h/3pK6RigEi27k1flntzD8VWfl4zVXd+ebd7x6VJVWCLo20zc6gVhAGFk71SE/3MbC73",
+	"spzsCfeDTXp4meeQXwdC3xf9DmqezIYQwTN4QQQvEFGV7KnaG1F2gEo/nC42nYzG4VM2oDfcKDtAfOHR",
+	"znbTRXo5U0bTjSS2/bvV391TM/poHV9nQ6+7MXuq1tumCGTAoWzHEcUTW/xQYqvoHKhg+MrCAGNHpEwU",
+	"c6ajzyzrMbeMNXZcrRmPIzUuZ5wJRpnhg3adgT7pzVQ7Ozqgd283Vx2+6CwlyFw+qzZst13iiTr/xtyj",
+	"O31dTnVJnMDwW9hG/1pyiQOV660QEeYXWVZXLHYWl+d7H80ebyg2PAxjOS9wNIVLyPykumvrLKQ/h0nu",
+	"CkuvhRuV4KeIC9FgJbTtSRxLcS3FnQcZULqtgraFpunpbAX192pAQlwvI+jirrH9Iu2wDbR2nSqTZ8sh",
+	"/xa2+gfr/B/FBGkOi9QpfCESasZQXDotWyzs38NJvgv7/6F/ddlW2rBCLO1KLSV0k4AVaE243a5HDa2m",
+	"c0fpdhvpzdfkdw1UhqapWQcIDrMhXOtv27E5rDxgNmySMaDqNILcmudmE8l83X2aoxvgEOaYqFZn19Vk",
+	"V3TOmKejZ7Y2LctxUsMGnaPnZ9xw+6qRYb1tjonAmIK/MFMqClcd7rgyTFfD6h3n1Yw2RsHpukSJcQ5a",
+	"OOcgl+zO3aKj3/ZU6XDyQFewBTIe7noXbL+zEsqpcL6YqCJ5EYOe9d1OlE1W43SmU5vnZxfVLtx/uDO7",
+	"lq/sUnrcZCeT1JnulU0jPKcrXXNtnasBFDS8OUXvXHfqh6+kMXwhJGQ0xINziTKLMnDjcmXxVdDtiRjs",
+	"a6sX3FF++bdMw0LzJiRa50Ga02SqF4HdPfBLa1JfHd1iO/utCJUt30cSq+tJHlTR78WR4BfhHcBuAjFK",
+	"RBAGllNiAPfRFIOJ7XZZB48Ifte50TM4Ta490J+m9H9O1r6QiEPP0Uwh971svp16bL2RPJal4jXaxiId",
+	"jSAKs4ljR+cvxaawNSZT2ZHhTLexiBppxOmDsjzpfgktJNg4fLkXe6BZpreY9UQ8/y5/W4ds6VhS60J0",
+	"2XCdfiRkN5EROkrY5zYdRNacW1XJJf9mlGdQWJ+aa1b2cwLxbXq+v33iEXhviowk5HfYTNPFc497UVgR",
+	"uSJaFLntGy0U/kIUAMHuNU3d/iCS64Oa46hxabOAuLDOi4xyi6GU1eFaFWdOTJXC2FAfjobdcBGXtelh",
+	"LTg4F0kXKN8Xc2Jl8J5WWCkQnoD78KwfxDz3++pmR6vJ8gWA/LReOqjCYp/ZRrwe+g4XvzlhXyxzeOd7",
+	"u7uinO70Bl9duV3trnCwPTF++yl0Ib+00VmxJdQmfFlmQ/juyvZiRSAU5TIogohDMQwVj52CD/n+k4YT",
+	"mCK1gkg1nMPriTr/LXb59DftMw8X+A2N+XoA7i2+QXddxENget/p2m6eNqpMyHMx7ALmm7M5D2r7pdhe",
+	"dRxk6SL1F7FJMASmO04lmermQyvPrJOmeuN/GleGUKtqB1JgI8t7v0Vm1nReT1V/WfSLcFrphHofbUH3",
+	"2n5zRdBab3Iwow2cjSE/OUG8n5PTqmc626VWuzm3XguEK7bbSKm7WFS2LqpghaaQh/R+fK0V1OvE31zc",
+	"bt+avV1ZPm03bfDBMaMMCRnYKr/04KERUm9FwQKdQnmscbEUS4IF/gNvw8m5qbW4kWJTnMvkwsx341Bc",
+	"getgQS+CzFUkzOFr+cLmHthT0G650KDpHprk9n5X68HX0K5FRRqYVH0ApeYYIB0nd/G2LktqcSjHuQcN",
+	"WnmoaD5aT++S/QK5mFJUQtHYe8NMh85PExOpuU8gG2oRrFCNYkoJdiduUWlmTG6Pg565jive/WTT6dqF",
+	"NN9fdQgWJLiDUAoE4WELUvacxhfhDfkv9TCHhtKhYByWDxnGERg3LLB9lNupr9pFTtEm1lohEhHMmpbJ",
+	"6brhRK5ZA0zqL8W9sK203AHDVu8/xxBN04ueXPvLhe4ABy7qFE+39GY9flwsk50icTQVsqFl2M+HBis9",
+	"WHwf27CMmBt1ADL38ePJ/L552Mz3Ang5lSHY0EkED2u0wZaOXerH/WleEXfIxDiIfWXG1+PsoleeD9J9",
+	"Pc6G+b2z2M+3W9edPTF/4ituFNpcvSBQVvrkDMImXd/CZeDLvTyK2SB79EQPyeWX7Wc4tZV2dQE/MLQ/",
+	"LBOsllyB+TO+3gqZRXLd3bFhnOBDDZ6M4eOHE6iLKeHW5surZlmTNGnuhoA9FxaPESGcaod5OMGlUnlh",
+	"LPr8Fo3LREjz5mqkrFn9uVnvCinanO1GYM8I6khCKLLQcpZtIbGGLNvdl5SR/uafH1Kks2A/y6n1/a3z",
+	"3dBVtHyNThaGxEpMaOdtH8YAT1qgugjS0WXi3i2xaQ7oJ9L57Bm3wd/aLTjzPjBaGvAsFDXTe+iDa9Ba",
+	"CwzTulbPVB6C6tHClkcRRdx+PsxRTdQoWt4xFfkZpDnRO8hJCZQf96wAwrZEiRI2Ij9ZeEuFD2yZ7KFB",
+	"tdPJQVMWUealFAsO7xcMivxz804wcwDwxK1ZuPpzZK52G/szXcDEhTx75eD7zTcim2JhI2MK5yKlcBEu",
+	"YvPpWw3VEFJ2Ot0/0KbX/mijLMc22a3fTf7SsK5d4GpaMe2uKtT/ZWwlzlN2GiDxwp6oNhfgogF2VEeg",
+	"5sLYtd8wnmMQxHYcs1CkZAOF4DtFtOii2Nr4W61qWqAqZuss877KOkD4nqolScKSjXXUHGJtUSnZHZ4x",
+	"C0jkoGJyiUBw2EI12wN6NLNCKGs8FEVQAFd7Yeuozt6GSgqxDQfKmjgKU6SSmFKdA82JsQheEAWulLeF",
+	"hDUnlhX2BHVuBCz1r4oa096AyjDyUqgnf6R7P8sOAQb5nOcPECdAdWKWLNsTSiTjCnxrVeA55LPzT5JH",
+	"n/P8DSITzLHL0WUyJKO//uTTrKcOsZl+yDvG7Y2orGgra6UR/HAvivw5oUTTnUWRsCrF/2V1upUNnv1v",
+	"eGAMnSjPyf/dVInSwjAU1cy1Cgsfo2U9A2YWd0rpBhC2tj2WXLqe1YAhP0QpvETNal51mpb7148ONzmg",
+	"6i/Im485yK7jjJ/ymV12MydfxY9t1buR55TnVObEFYTPXLEBx3n01p0wyTB8HkiXaOPsHpkLDwQqh9bV",
+	"TDJzy3CixQ5rxldkD0VbdXJ03Zy9TyCQ+wHzqQ3fQKV9asMGzMmKpTbc7i0qd/PhDRQMjNBmnb5Ibde/",
+	"iRySgFdIkw1QI1kHqyKbUyeLxNyzNc9Aasq4PoULBpCEAeeERNSWPFiW/5JjZ07fzLCTsIIibiuKQhwj",
+	"OF3JoCx8AuTOI/bOnAHDTFiwNKoStPit1oHgv7TqLTrEn12vUyqbFEBDTRO/wn3z+2fDHBDBMDCGkFqr",
+	"fH0CGiox9Sc1hztGfScJpom4AznivyCj2S+Eh7fpVZSYX6PHaWUzUyWzyBqGnvbzLc6E628V/L72yFhj",
+	"u8AcS3sXAs32PrNrD+7gKN1aiEmisbs309EV3LjmEK6sgPAHpkez4RYNhINf34TIi5TVBXPHftjiUbNS",
+	"z3WrRzj5OygIragMJ6RN5SlUVKmFmbpOJYp3SJgr1LWf7OYJdBDSY0lZXj0+D+gJOMjdaQrfE4pifQin",
+	"CtX5bqGPKoir63QgN1xkkRjznAIKDGQTctHejRnlpASerjrHQXEN168R9TeM2/sFYrHYNDWCx1xpRbDq",
+	"U2nyhPz3QVpjATSC7o1f0mIo9jsPMJ7363q6IUp/VQY6AiUkLXq04skC0D3dsCUjsUDO3RsJCrhu0I6x",
+	"ETChzt1BtCA5ZCw35Owl+UerTRPvpJcZCuAGnHbBMqpWLUu4cNv8A8gXTOqKMM69yywAcbsE5Rl9b0xm",
+	"zmuQRLHBubdc0x3Ib0GTETgEj27vHMfyLX0arM2g6Kg3RQdFbVCN4bylg+udssJerYj5ZbvGh/WQhSVU",
+	"ryQcXw8N5z+onGOqiqmWmXcKDXTg+hROq4zlWw77fvpk35VHkkI9QFvTQ0PWhK2MsnDC/9qF290D5JHq",
+	"SfuTq+WOw37VXPnU29lrUvD1nvJIsabMQbqvzdehTYUOu4QyrF8xyEAFl+9bmSTB++HDDcna1axwP923",
+	"u3SbSMh9SzV84dCVRshkEggdopI9JK8Kj92FnSgskogitBAcVqQCkGpFXDxasRw+UEQcOdnag666zjqq",
+	"VF2C7R0DUo3QxRwdVjfvHphXHtxRiYnn5l0z85fN++Zfb9wY5r9/MOOY9fX7iY8VDibXgq+zIYDIAD8k",
+	"cJnTcsOA63Ne3QPN19j0SRQRwJ0QrsmnA1yTj4KDGwI1fqBzGolb32kU7ybet3KZI7ixiJJELbYjD/g+",
+	"nwZhlyz4a2YmHVRof5/2ze2B6oeeZZZ45syLOLpju6+NDuxzSQNd9tcjsdflARYptQtXnzOlho1uZpNk",
+	"EErfM3LYKliqtbwSEqY0F11bWAN7bkafuwOZs6wnOivrbNugYC4YVmJtzU2PBVlc6DWaGrYng39/Nhjc",
+	"o39X+RiPEOeRdn8v4ZJvWKgYIrL9UYzegmXAFUQBtZaUv9vLYyGsib/ypum+Z92W227KOL8mI3GQHRkn",
+	"vyGcxXG/hPzh9Bjkj4vSlH7pHv4ZRb8vLCahmKP4Z17FG3vWm/6D6fqL+UM+qdmMM6BoUcMfe6h9GMbx",
+	"V5ef/PwacrTTalwWds+7OxdUmex2RTw1dGuunrAstcWOkR/vy3VzTQE+hGN3a+2sbLCOZtbNHCf6BgVO",
+	"OBLZdaY894yrYGZYMI9rUASN7z58ZUN8C0qgHfXMpt6xHPi87+Jz/1znTIY6o8oSoytC5gnN3rqZwGFG",
+	"bjS5H70ydv3AYSxhDj1uYSXARtUjCUci+FIkLGsHaj7mXl/doAEVidG9BbO939FQI5NR8sPTj571cAA/",
+	"nC+KCn+U5aFyhSv2pdNUHVLDtGEW/GlvLW2WgzX3dg9TEemdgJ1qUffWIXI2iRyU0x26FjRke84yhhGt",
+	"OwZHCPfJXVxVGkp0mk8sj5WcJpeRThXppNSY7kUt1eQTqWBJ12r+ORl5kWLne9sEnPobyGiJITV00f0i",
+	"NlhpjknRCv0OhPEXhHfAAig/2eqAPVXJ/v+vxeaNn0koquOrVReBDLZvRaSf8ghL4So17bt4T+RcNhpT",
+	"p572yPQ+l/TIW2wKVVcgFVoz91VYGwLFCpfMNsvuBr/6bNusvimnHVfN9jZlQO0Wv8zBODWnuXPCOtwX",
+	"Fjk1z6NVixcf9KudU5+gOOagZaXZV2KhGZ/0FF+4LcMFxXkjuFd1kVBqcrY3KphDvBjf3pZnTKTeYkr4",
+	"F9gD/dogt1h/IU9LwOz8K8GZNkGkpoZxPsoT9N6awYDKbP/XUDfQiRz3ha2A/DyduTeAh+pCBG6gSHa2",
+	"4zftK01CfpBernLYzwIbmbtUW6xrWOs99sDHs1dBvi6NxbSBQhwjNIs1N5xGcs8KkR3WFeMc8rAZgU/Y",
+	"9DdFlGZF4XsLcJJDKbjSDno0HCWzxRDZKYJyEUNuF3JHOVM0WrrVdi24FNwdaL42KwqtnymiQN6BtGtW",
+	"e3F0aUo+Vv3ChaoV2QmLrgSkpIy792KhwwWA8giRH0XUf+u48LnRtjGbdgOYPlxXIxUICgXdiIrYbjEi",
+	"dNNh5rR4yi1O6guc0w84Su8vfPCHt83ov6/OL+hJ7/K+sPTHvOBCkKFjgP2JEXXY9p/RiHMkbZS4wyI+",
+	"sRt4Jk/4cnj309rXdaH7HbP7A+MYaHBKOmetaVLXr2LqA/h7xI2eDBjyW5803dMSlmsN3HwrYM2Fju8y",
+	"ngscUtTa/Re6xWwCo15LIcqIdNN1FcIzicVDhrjzMNBTOjNm+TkdOCXQCeebi1SuZbDp1mcnkk1ERcOp",
+	"r7W8S49/vTJPN/GvEaK7ZFu9TsUD8M8bq0YFF7N3sGXhVl7m5djdgr28fKiXKOwo6RrrYiB53697CmXr",
+	"2ncDeVh+VDsitW3L3MChBO50OxjhYUPJ4q9dS0zXSEyRgh2gOCFAml1BAqqrOKyNHFlbaRi+koXNknLD",
+	"K8EKsB30uMB6QUM3BYAJaAXVUESSnaPKodgYkUaX4X/80L4UToXk4FSFcOyQalj73k2TF6PPQvAv7dlu",
+	"P6bU94wDQa41qoq21DBUA6V8/h1T4R76ZtTCwgylDdpN6psatAK5/vBxJHfwW0FzUoEkHz4m8K4Sqpbw",
+	"AHOH463y8Bby/tjL/fkTwVgRUbyVby046SMQrLA9CG3xjBGty4yPjsgdtmZtaeBnE6B2Z1e7bDMQ1l02",
+	"7IiXVo6Nj2ifsx2hvMQeHKWJeIa7i8L9cgb30Wzj0f791OZ1XLXRzdCUUsx2xSvoZr2jVfAmL2m1zkRR",
+	"l7zfJf7J07meqOZNj1O24LVAN55LWr/OHLcOZ8/sUbgzjjMje7ze5W4/fv8ExHjJRrsD0ayG/sEe/JPy",
+	"RBxjIFq2kWiq1ZUsAzrjus+vmhWEiRMjh+83OaQGK9Yp9tgrwQpvk2HRgzXYZx3h4tDrD5rysG8LmvKs",
+	"7WAaa//E8liU36GopYcyknespejKywQ/yS4H2ymEN2vHv5oIwwb7wvY6yWFKISUSMoHwxr68unMony3y",
+	"+DWOiut0Yo5277xed2dvKU520bxlevGN8zRc9+y7rSddT4Vmus7hrJTFrGBlgsbxyj0WhhNYtvu+f/xl",
+	"3edEwfIlldZ/tS8EEsaHRxO72acQ3iHydyjepfenIXIXgubrtgdWDLFaiILxnUvj1UCoOiiLbsBtrA6H",
+	"WJGvKa+pPNkqtZX5Fe85CyDNT0Sxf8GKKDMmVSSHnQSrA78wY59sjM/5tSw2NG7zsOi7m8cazJHv5EJ2",
+	"UDp6ufhPA+iFg0T8J5/0k2Q/CX8gVGhgM6Ylpg8oshMD8YSpAvfeWxBTOrFMMVSZ46oXKWbND8oXPV67",
+	"2ex++3Tpyl4b8G6EB7fvdv1VzqfcAzQZJx4HM473zoHWIcMny3AlPGbpoiK/TkfL+TNZCQcpOXsox6E3",
+	"USGwJwJshMNrS5ow+gxnL8tDfIi9AsxThKkBJ4YnfWQ8X4Ia/BM+P6bd0xDt/jXe34/P79TidGscNHoJ",
+	"xuAp3eU4adv6S/TeOu/Qies7kpAaRR6LYeS+35ZZlx3BWGbJBFTyBJDvURhlPu7NTXPXd30VLqGsiWQP",
+	"nPEOy7clQGxv3yIm2+VcCXeL6GxjNp/fQdh/7LzVC4eL7dkCzNXI/qV3Q8ahB+eqXU9DJ/+1+LY0KZ2j",
+	"emSXU78gQ6yTV3Z+lphj0fTPNvZo+iveKk1/o4wF6z0SffpQ8YYTcUw5USxNSk+H5bTt4mzQOHUVcSjP",
+	"Btiug/js82G2rl2Ly7vBXVg1vNbMwxHVLbvDV0EuFqyIeodiKbi0ZHa9TfOGWul1wQ5gO85QBf5fJXsX",
+	"UVzQDFgfsWIt6IDo5KAOUc3izdynIgvhZF+3muGEGhHeHXMm91wJVmB1yaK8b3QT/+724lYHI4U/GmtK",
+	"sILAuwoDsG0gYJDQZNtOTFxi5pvrnaQ5xGD1pfWIxxB8gpGPvSjyFt0gGvrAwQtxTB9b+zBX8wUESpj5",
+	"RBiQ/9bDaO6pIoUQB8gtggr67yNZK344F+iblcD2hXg5Bs0myY+/T7Wbir6J7QUC8U9aKCA116wglGD2",
+	"pPWJWYwoF9kgO3YHyj6gIaERkf1al9xB8VJJegIZwzK/NHVN2eEjsM38sI71wTVWUDXIoo2ICdvhwn2o",
+	"kQrdIYIL9+2tx5lrdVqwfWEOf/xavKiVsruHeh2VrdYarQ+51fQUtkV8THd27Wc2U7FlFgvbGgx7l4SX",
+	"BFUEDntB2nccSjRehDeJfEdjTWUcQOu5e26RBQfghDtLzSasOpGtqqFyxVcX0SueXBunRaORuNzkA6uq",
+	"aGKypdJ1fAuOaHYiMaq4vnnvATj3XuFc0zFQPfTnnxSGE6eXjLj5E2rh5wJu3mqRHT4LRh6XtcLBgaIl",
+	"NYs6C+NQvrVwUkudePtfHMvsUMyDVgDNm3yXxif24ccfTTvDzDwsuArV9j5f5tW/oiOuN5FVZ0HtV6KU",
+	"iXjn2q6X0e6Vqe0IJT3y9aeP10WoHSA9cpvvJEHXklu4Te0z7z59jMiEQX26t23jzXEoMhFNS2Ab1iD4",
+	"r6aMYzLtsFNrr10Xy2zyThFBmehzRvSBUJLeTwg0Jgg+sSIu3bCiWdP6c0ibWb1lAj0WYc043IEkCnQS",
+	"cGyz/asOYFJL796Wr1KYs9mPKJeGe7VHwX3jzJvqr5rApdAyUqEUTcY9v5mKz3/2VG6QJnAS7pPR0l+s",
+	"e1ueOtzGyQNpW3hbhyujmxB0sAx0uo/nqCN5QovXWJA5PSRANSgdy/w1vyFAIuVkA8QuPTfnUQkbQKRF",
+	"0QPQtdUnZMu0CnYtwo6bkTITHoHBmahE3Yfd/lfNqbxGf8jzInGzV/+oz6Nn3JYXh3mYbYWeK9nzU+vB",
+	"9XmN1G5XwyZDNg6euKbmcAIUdIGpYQOsi4p441diDxQ0kB+3CGdxLKgaYAL33w1GIla7tisJ0w1z6MKZ",
+	"Pmdmex73gFVuO8kK9F1rSS1mn7UifPna1tYv/pyWzXBJbmZidmy4cs85eOL5lKey0qJcAkKLcXWBHsdR",
+	"255+x9n1kar1EEPoDJDwVCfTVkjI6GTQcyFXTPK0JZ13Wdn6ifiXC8YPkUuD8YO9Mkogm9Mo7aTpl6TY",
+	"zum6Ryk0mHdyceQPp7gm3L0kXay+1Jpm+zISM7V5PqFG9y8VOe6F0xA5XokIp0Qivfnid0YsjWSDR1Gv",
+	"t0IebcQTCgVIsukkk6gPUTK6g7iKc3Z/THzEHUh36zQp/o5+oyrx7mQaMNhm9yaOcqzpa8qBVHaIsxbZ",
+	"eXd0+iem+81A/nKh15kN9dlkoNXNpv7Xv2zF5pHKcr0TIrfl8ubJsjK3NxbdKS2qytwWiMhUiqN9CZsY",
+	"BBmhg6cYQIXdbApYHyo6baRP1Bv0QTE/6r/2YfCVHI4XfHJYiN8uwUymHT0FdKpDm7Mwp36k6uAKtX/Y",
+	"3jz/5xyypfJOoNFGAM/2c1LqKweJ/hk+jOkHC5A+XtEq3D21adeaNIyfhHMZBUbELkjhS+Doe5+0XT72",
+	"VBEubNIoGnMvCP7s0N8FNghwwLIb2DGujJTF3g3h6F/V0S5nIL7tc7/38DCS/XBjdXZOK29mNtWC9mfH",
+	"VkOR0RRYA1SRc64iHiu6EbUOy0JfPxWJ7TYpwuhdwVI5DiciQWksqbahSYTbC3uijL67LoLx8e9hhz2f",
+	"rJvFVuJxoUleAzmF3S3pSlJewzpaP2Hu69OEtt8vEBkTLUVvarYQbWml16lqID78a00Lpk+zZSRU6Vdm",
+	"Vn9zz1vnnvTpQeMD2ODCEHzImuiZMetAOaVlPtLn2DjVxvUA+lP2VWrPlqbE2KhHxM8E22uGGXApQv4S",
+	"7LQjZXp9BDhM5F8bQ5nxHcosYp4lGzgJpHwDaM6UYfrA9EdNm+3cGjWrw8g+xNseuB4fr5wQ6JyMkLry",
+	"owdpCMB3UUTTJ7kAPPqYWD5OZvFQSnNg+t8bk81hrKlIpbT5yUF1UAnJ+F/d4UeqfEoll0WXW4BZMQL+",
+	"c75JXFuQzhKobpJhw8iis/cXVcrXkdESW0+E7BNmO5CiWRK0Sey7EWf8ZLDjnOK7nEnXK2DmpdfNg+at",
+	"IxTFOiI8gOfrFkdycXfFcZkIzSEWHHF9j8OeRRulibypWnSNQYaTzVOxgBL2oYjtmMPCqj9ND8DX0ctf",
+	"s0jKgbUw6uqsXBzMyT6k348TBYg4UEP0LvN0Hf+O+XuM4MkVPnzG6DzPdkxHfsyYDyt5DQ47sk0Z8mE/",
+	"W2I72KHT0U9gwi32dx6C6Zro/ziqO5079eG+6iUi2AsXZUzIzisrytkyZGP3SjwFPhTgLDeMQw/WZQK8",
+	"4Q/JpJ/zv5X0ENZ5S5FDJJ076kObzOhqfk3Vlq4SL5koEnG15kH0UYBiRTYFzUFhd7nTimyowk5zot7t",
+	"V8Q6ulEGW5+4691tdA9072ESZ3oPsjdU6gYyYyyWd/FYaDpD/cM87jEtkyA8bUqg72k6ChL1trS7/x2P",
+	"HTKYZ6fGw9dly+aAdYszOme4s1NepDRLj0mpqTLnhL5coJSvpqFlpc5vl7I5VVSp2T6pRrenzFkrO6Mw",
+	"Vzb/GRyjrchjogV5MqqfHE4j5HCjFc2YPq0Px/MXku2p3MH6sLtgiMW3wbiAMFSm+17vh/GUPgy2tG8c",
+	"sDMDI7O2T9vYv8fIXftmW0OCJ9PcIe4fjnvvTxgNlTbQlvJ17vMVpm8t/hqfcy91Ph2wEZHDKSe1stUA",
+	"tvoY8/Wpb20sWLEih5/2odrh1NnjIUo6hliB4fKmzJHcCVvpjnIf4zXY/VUrfwXYmoUNzQ6XHNJtQcvS",
+	"I7Eklflu66JYY73+3LLMZBFF19C04TXzyx2VzHyUqAogt43SqCZmaGKGXhG6EXdAHuNF1/S1PGeBFsZ3",
+	"bqpumvhR3AHbgMh82vaNNn/cA80f4Cpq7JSPzbJIAVhZf8Upe91oWH+/IJ8VclaXKTLgO/tkV/E6/7Pp",
+	"OB6NTZaspCQWdcdbgT1dCL6MWsU63A3Y+Zk4HEnNff/VFalqjcjwPmK8ajAKEDjeqDNBYZIqTmTNuTHN",
+	"UuSJddmp7sHDYxaQcVdjXAWS0Qt5qKsdJ8Y32rST/p0d4g+n0l4pGeROFPoCLc37kftvT70bS+i0CvNA",
+	"53Xb0T8UjSrslNJWte1ou5WDwe9oLFGN9wJMg0Zjfu+YBgP1J2SJYbN9c4LsHaU0tleXTZ4gJvEKmneh",
+	"jrdYkbq68fdb0FHSEbthwYLn1N/8tkax1Q2kEOUHyqgI3Q/3d9iG6qPfDubhpjqMFprTw8hi33IzH41t",
+	"jxH6oVQwax3PpoI1OWMxMrzxzrPz6BAsIPpwKTq/9b9P1DuZmV4C0NA9YnGHWTIsxwaKdbR2uzIUXXKr",
+	"1wpibqYr+3TcdZ4Pm+jGn9d2ixI44cr+orndvLVP2ndOS+pxXOnk75Ptn88Ct2g8NU1XjQUumw5X+TU1",
+	"vBQ/Ej0GOe8IX0HPvlxnPlOOXEfZuqY2FJRsVi+ZlW+qLiNNVM6Ka05dK2/xZF/GOO9R9t+OO+YU1GHo",
+	"M75WIF0qoqj1Wmw7f/AiLHT/oUf2ZQk8DxMiuMDGCJjiSvSPzomi7+GIMwgUwVHbgcAOEyIKvvhKhDrh",
+	"YVws2cmfw1IPNsth3iuofcR84ehNpH3OyxcKQzpJ6/WiZgZRAjr0gKZnfhOGaop390LBOrc4DLMpXTjm",
+	"D7XORBnKEiiUiPS78E3VXEsTNKZdBwxFS7Rin5MK5J5Wqv3rUcjDihwl0xo4Jl0TfWRZeuYFftuxYMCL",
+	"WojssMBHax5/Cwr02fGyYLsqO4voFr5xPQSj6FABy+JIFXFPGEsfqCxYswkrwuEICNvhygjSUhTsIC9t",
+	"TnSAAj6SMQ5S0AWe8M8oDwNbaVqIXT2f29E8uDgkYCgdDxI3XfwT+in7Bu74oiggd+nTwRC+r5+Y9Xz7",
+	"5zDjb4HceSXh+E34CPQ1/YgD3ZzWDxTBZ4nq1/gO8gSlXf+icramEXYIpQnYbr8R9YKw9vf+laC5cbY/",
+	"Mmi4pHAU4gzatEOaaVfdQ/OcGTLT4k2/yWskg6aVCS0gwHw6sX3wRyirwkV+f61BLevD8cbN+m/uzXA9",
+	"Cm7i+sB4vnjrfVLqqJzRpiEtMHx6OEFBQEeoIql9+JODpwWonNuUKrKl0vwfUwTBirpgwShNPZAweses",
+	"0xUbejFFEGotPUDvt+tWQzAv3lV6LBNnvtAsHPRfmr0VTsb80XmhnbQwhmBS2q4HzpszhHsO2FDuly1U",
+	"SCtXNU8blWs2P8HnTDr0vPb+6Rzk7mn07OUI23G3ej52UttPuSfchmeovXCGgrV12jYM0cXvay4TL6EG",
+	"N1BXBLibOa55NE3x+rpHp9B5iT+8i8mwoKfeRCOzqepeXEHMoxYDI0DREUEmd3mrueCw6nVCT7uDcegL",
+	"k60q3/c/Qaxi+/qOcL7alTyuDFT1pjQqOjYbKW21jTmyLN7O1QyxnsSlgkU9gx20Vmi6fnKLCrNV25l3",
+	"ScZTW7aT6oBs3lBJj19mdlvzse2I290FBKYYkMt/r6VHK+UatooevnAzvP80zU6svd1nwtn9mfYZnN/V",
+	"ZlkVer/LjVtlfJ9iXahT3WSJyxnjY3Q7K8WSPkXrbZi09N1jeLmIqoClgMBL3ERN/59F0MLR+ufFjqR+",
+	"tUZgEpfVTPu3vVvXufatPuT3o4kvO3J3ATuWeKhaf9g1q04m8y/tU2egY11aKhIAIRB8B8olfVFiCGfT",
+	"SIjSQuS95IxPPn4WASq7Xu3JNEBetxKlDd7P90TBcol1sph4N/jCR/MAbdh6BCmdBPXofOshmLNXlieI",
+	"e2RFLH5Tbyfml9yvvVnyIuMKxm/NvucKdRyRAwautUI+UN2SngTtxF8kV70He2VAoY6krFj5Ji/oKka7",
+	"mukVauC2OjRHqI4tPsUwnznSMtwVFQ3LIV12H+U50azy2VRI/kHLkqWxtn6x0oK9H5QxDWZs/mymaRur",
+	"aEEEB1IhEvOWOEk2zjpLS1C6qECqVxTl8j06dVFdHgreAoLlrg7tOsGpcKwp9OmfKDNH4XWnNuoK7fzO",
+	"BnVaWsa9tJT4WvDOF+gXEdWiW2PnSom76FRDkKoobDS6d14VQi1lqAtYyDuUAnVrQqVWDFjALQdAe3ba",
+	"jhALwlk481uAoEe3xdycTxS7JrJRFCLhuKepLX7x0WYJPeJ6Gk0i+iBhwu09A4nPiVjSykG+C4lZbBvQ",
+	"Lnmt30eq15Mr2591xpo3p5Ck290/2+yLmmwxUPFgXoTHAo8Whf4EcPhW0FBenCvtHyOSLcCIRz1wCrpR",
+	"7dlWTzwxjNObSbkpjD8wHG4GEwjRAR42FFgCCWSBBczsHETjiHzA87BxPATnc8hftCjEEU/UrzVDsO9N",
+	"QbODUeN+Xsge/ULtfheccDfzx4QpcltzV/w6tOw7t+ikV99dLs13mtmsLDmm+LDtORclZVcuLNEZkxn2",
+	"THjFy3bwfLz1XvLeWNFHDdY/4oBHtkKuyOZEOC2hW2FBi6IpoXIRpguKDxoWPHfHktpE9Bl63FH04zlr",
+	"vjWj/tJrJnp/XG7Lv8a4HZxQRLiznoqSnsgGCJZF8t0Lh5jIzA+GgGpFam7jpUwRqg6Qo6FloasrCYjx",
+	"1M1rPzmEZPQ+2bYwY440y2R8G5jem8IVuVhDiPEdoZkUShFKjJjcioKJh+QlAv7uagmKUAnk9qsXvmGs",
+	"+ecG9BGAuwqZJy+I2VX7k2e7DxQpREYL+9ND8rmUQipXK0DefvGKfPrso7/44ht0xIBEKxWhcciWQeFA",
+	"jpgiRymsIV6wDLjNUrcwpjcvK5rt4cHTh48NSWRx8/xmr3Wlnj96dDweH1L8+aGQu0fuXfXo269eff79",
+	"7ef4TtvK7OZ7eKfJW9f2q0kAvnn88EP7nJENtGI3z28+fPj44YcYYHTteR/RRlnDf+8AD7KRfNjL6qv8",
+	"5vnNt0zpl53nMEBJS9AYu//nbzfMfO7XGjB84JYHXDNt0yI922pZA+r4UNKu7HIBWGcpNAEJF9g268SG",
+	"Ez6oaqMFAeZZTc3Eu8pjk5nTwH42L6tKcJcY//TxY2s/cu2kH62qgmVItke/ODOkHf9i1fl3xPjoHVlS",
+	"MKUfWvCPLXWdVELjNzN/9EaKTQElChSbH/DPG8jRSDYkfffA2sI3dwyOLpIbrJv7BqAyZ+/rN59/uSJv",
+	"vv+SCEnevP6CbFkB/nRIDM6+sPkSFHFYJfUYq1wLc4CMlm5OCnqMzEXw0Gr2Hf57mecdwvyX5L7I4O4a",
+	"mF8kkhntbE3Xag+oGpSU11hVFkPyjH3WgR/HP3utDvXhz/eCXxfT0LfkCU1+Waef8Pi+QdJ4U2ymkdHa",
+	"tuEqLyt0MJ3jM5GfJuSNyDToB0pLoGVf7jRU2TBu47uBO7e/k7+PRN2TRaIuVcIFJFrz65WlWkHlDpR+",
+	"sEEyPnn60SdPP33ytCPvNGR7zjLmeth178VHv7X/WLP8dysMC7Cqc19UvYVS3EFPWg1I+SzQd0VwuB8p",
+	"XlJOnaIZvNm/BD0116kbrsq3SxltdcNKuoNHv1SwO/fdiu/O4O/hvWkuKXPP7IHmLgHxlV3mg9dMVUIx",
+	"HwRsPzQa9p6v3cAlh36ARrD0uPIy3cZxvLmr7LInuMU99J7UIfu1cBR8vLM/WWzREhBNgxij20HgGKXc",
+	"GiiQK8wBtRGBy89diyM0PnZI1zq3CT2OpsMZC5damjcK0wrxaVd2+qg7aYH//2KU1z/eIPza+9GRZF3Y",
+	"9ABp04ucY4xmmUPHqwqKjOJMk057IrmjnCnqOGlTF4e1pcKNOejGoFvLmv+bKvlmi1I5+n3o+IZLGzTw",
+	"CJe61N+MFlldUC2kUdUxmYHyk02UxmIeC0sRZE2LIX4hhScLS8wHsJgmQEj0RnXY7gPlQ6pqRWxkU60Q",
+	"u8f8n8voXRHD4wolB3YZU5fvRJNbHN2Kujg86GCkR23yz+ri8Mo99z4Yt/3eH825Hb0mbJ7+wMFn7GtB",
+	"SsOj2KP/hTVNc3ky8sU5JAUvTkTtXcePPp3ter/iZu03qdr4Mrb9Ho5dyqbo41c8M4Mv98nY/nq/+vjj",
+	"Z5989JePYzdo90A8+s3+h1HEH9U8FzY+MqcrNS9dej2E2e1NrS2Al72uMbPLFZKsSM2xpaLLLveXvWLc",
+	"ljn2+e3vPBedPfn32/nQBme0KB4UYmd2lyIm2W7O0PqJ6X0u6fEVLYpvxS7JzrLpeDuC6onCoh9uFmG+",
+	"YG63KyiDcMdy4APh3pVW85zaEuBynR4Jay7q6M3+yj+xwvu9q1/av9g2+1shO/BphohYSYWwtcxCUxkq",
+	"rvCmPHab8KFnnGKnDZfANb7IzCR+qFM9yx1Eikt9P22yyvvTEadLWx0hIgpMIXb3xKNjf+/IB+smd3+3",
+	"oP/Ae3ZJ9T4byFV0J+SeCD90PDVH1slCUSc6nbrbMycJv0K9Zyc4tDZyIXYvLGKisU+IlpQV5IBufqb/",
+	"NJLRkuPiW7wOsLi97v5cXP7434TLB9d9hdxdpTJ2tZCpL1+EbwalLmHX6kp3eAcXIXiHf34H8qT3FmUW",
+	"zI1bKiK2W5Arn1etiN8WCyseNNBfdSpg75EPG/SGNCPdP38F01vCjikXagma3k1rmKjN/QqfeB/WtvmS",
+	"q259j9a2w5JcqhpYz999SEwztEVoeM9agQSqIQ/R2v10L8T2Isb8ySi6ymx6UXTY89Fv5v+86EyQQ/bp",
+	"e7kyb+kd/Gn2/vFVv+uPXnD73a9/OAc8ohtlhLp6v6wQEwMv7WzuT3fyH3j/smCCH3zjsPau9btyhRtL",
+	"1Dy/An88+s3915zK9Tnv7eIfcsD+LARdvacjtQqHd5sNu4IOOWCLLXhgsSgXfAGQ//EssLLI57QAnlNJ",
+	"bKHHvycXRAXrd/QA4d24noQz47/Mc2kuo8h2UPuzT9E2S/6g3ZoV2bE74LZUU/AMsKeuKHKQmAQOPP8D",
+	"xGHOdmBJGvbbf0dZYdEIjwCHDxSxL3gQQzc24eL4gmwQhR8KrN3GDjui1rhU12ZzbFPdAs9f2yncz5Vo",
+	"5v+jeN/XoflqjEtKipW9HM/tkZ7+gD0XaiJu+iXo1/jAPYo2+4GQ5ugqz2tEbdxRxpVuy9A3JyfyXFwa",
+	"fek1v4bzTWmRHaJWLyjNStqAxgV9DD+2wQEHak81keDzASC36e/ohQg7+T/vfOV92M/t997W/H2a0NO+",
+	"o9D9EpRNb1viqg5xffeADc0OOzwbvjiDEgxpK1JzI3WP9OS7lnAM0qCADggpTWVnc8Z78/RqB2OwJWEJ",
+	"Imv+3vdgcAoe/db+Y6wwD/vdHuwNYoivBVFaVC7jnWlsNX8U8uDADJRAuEGERg/kGlCeQTG1FY///bci",
+	"nqn6X54w83poj20vNxvgXSWkVo9+OzBuT0H0bvCu1VULnKk8wEcT0iJUEWorRJqu6jbbj0igeeBIfI4z",
+	"SIsLuyV1V9nsz02m7jrFaPZf7wr1Lpp1n8xedzx/KCrg78rCzkA9ENstyyAXWY2p7KrC1e0BdFk8tNUX",
+	"i9OfNbzTj8y8/12yn9+5hM9z05+Ta18ar3/T83PVxBJVcP8N7xsTWT36TYsD8N+n1Mk0Q9lunzOWLt7D",
+	"H1sDzKrHmMzyyg1/Lzo3FhgnbQySLLU8aFFZr9sZM7kHmM4XFUl/N7+SEhCDHrNULP6WBMKFbjowOc6w",
+	"GEHmAS42Ij/htZ1DxnJzb3Mr04wtG0+9NhruF2Zi+OX3ouA2n3ufym0whBZIxxz5htvZjngoNIv2kUdf",
+	"5VBWQgPPTt/A6Sa9KGqxe7lD0fdrUQ8+HMH7R8ZfOfXesOQBTj6tUAHXLvX6XrZ4mKbSOYSPfsN/oGOx",
+	"24R+XlL49+7Hb/YaD3CX7+6DbXD8Bl8qiW9CJWBW2Nz3+TQ7h/F/OR3l/tI98z7EmP1Waj3EX8WR6L1Q",
+	"QI57QWwuvYLcZzXca3J+jNFuMyHBLuOemMwOjt9R7zsY2t2f8H6cRH2v9B/Knp2hb4pq9qV58A293zzq",
+	"9iMx2Y3ZdYwfHPjJ5VRCArwf9WxQvb1cW+tt1qMWSuxPNdHYybZ762rnr1tS52AFWpyBYaOs91jx9ieo",
+	"MI/m8x2g0tc9MbO14PYsjZm325/jPw/73jYcdk9ac9OB5P3qzLi414JHEwklVELqe5S2Yw4xh/o/GXv8",
+	"aOXQvWgtzfh/NtYw+/T+GePRb+b/5gIKP9IDKEJxjg0emuugh1GfQO6u+dbfufZbOVsIhVg7dqz/IrpI",
+	"OMfG7cflnvL+bjc9PCYV07b334hUQyWSZXvPCkaR/ED5atYWPY9p1Wn395+g1qldfuSQVrQ9AILDlULh",
+	"/1l050mh/Q+HwPBndaT55jTvVer3WpfGbLGmLFGKkrD71SxHVc3t7bAXtYIHCC4wXdZB3OSag9CpjlhU",
+	"3PFX88W3+MF7PNSdrwSdBf7XKzi68COxlJYOfR/9pummgN8f/SbFgrR5fCn1qD+7/Cqyk7u3LP2G9Pek",
+	"6+H4fwyEgV2aOMY5Thzvg98ms0mmGPBRZyL/towYx0kwYsxLtbA++xaUFnLAs/+VuMcmRTzQvq9r7Ip4",
+	"6ZIphPn/gjDuCv7gHS2rAogURxW8Db7CDzR9Y5OcWy7gHsqu6ITYz466r/7/rI5/06yOXvjJsnZSoql7",
+	"NBxs/8qN8z5CVPZb7zmNdJKUC7JIKeLdvbr9BxGS/I9vb/+HlRmU5yTbQ3ZwyaVGVgzQkbhwGaeKoDzO",
+	"HxKzO0chDy4BnrdZ8S8IVYcmEXIvjpjpiABLkZxTS9U/s+xxhAh/eEsLBeN2VFE5xgpYO+DcqWU8tFLs",
+	"XET+2OczUdQlV4OPdznlCyGB7TixTyI6vwU+E7VUK0IV+fr2h+9fEAkllBuQkA8Q+j8J9tn5swQYrpfF",
+	"3JEG49Pf/HhtAdC3LT/88KOPnj378OkyhUI9+s2BK6YkNWM+OSLtuxzNJrvZCwbbx7AVD5GM5uag35sS",
+	"98dsyfmpzP91KTJv7zQcerlX9hfBeCBPYITAWhJqA/RHqkhJc7Bh+oDe/LVg95p9bsb/im9FaNf8b/dS",
+	"df4n94H2KXELzoysqFJHIS20r2I7rgjjL5rdRDxSwTN4SH7aC8zqpERBJnhOtjTTQjYveV8aQSz2I5Wh",
+	"bPRm9+/FafrGLeZ9+09uQbW5a0NCqwYkOQqp12wCw9ajL5CmPZJidi30KX9dLu7fjs8efxp2uxZ0A4Wa",
+	"MKfRjDP3mn1yRY6Ya5aJ3Ki7FfCmY2nYrv7WfiBJp/315io50at7R8lD5L6rdVvwvenHPSpsISSGr9YK",
+	"5B1DEAJR67XYdv4gQePBWKDH132tO1Vnr6SosMPjOS+XjK/RHT/cZtfyeLoz1EJ3xRlo/H9WF8IsSJM9",
+	"mo9+M4dyuigJOwu7xtv4FlGa8lyFr/cvGM/x/N4z7MG9wwpNUjAJzkDkyR7nj5/1LvhPluYHmpt6JhnZ",
+	"XLbf4mPvJR/Zfy7F2YPTwotO1OaiIw78foymei+R65TCi3Y996a5dEj2fkO+3W+/xO51UeRUxg8vLJaM",
+	"w7Ew2speHDuQFfe7RQ2zP/rN/F8CEE9/5xLSJYFfpYZghtFmxYdb3uX2W0lZMS0bEMDjvYgFC3oxLxFw",
+	"Rvdx/C0xkkNIHI4P3PfUXF8HpoiEAqgCsjH0V215bi/fIBegsH5uT++AnMCq9sasMn+UsK1VyAv0Jejv",
+	"4fjaT+Z97Fb7vZQ9+x6OPiKp3musL2bgvswyqLSyyA3codG0SJgrIqQj9//H3hU1t207+a+C8Uvu/kNX",
+	"k95/Op3zk+skd+k1jcZO06c+QCQkoSIJDgFa0Wjy3W+wC5CUBFCUTVBK46c4IgiA2MVid7H7W0m4ujHJ",
+	"jBITHLGMp4sQKCJbaxPsRDADtGXysAZtYC7ADSAVT1OypkPECZ14A5yzL+oaC+d0xBH+zr4oW/izh8XZ",
+	"wFQ9244zpb0Pu3HXyQ0aSdisgufw14uJidI2jErbmlGN0qEw5DYV+aKFYK/pjvj1Q5aLcqRWt42bgoki",
+	"ZZ1n3hSbjLGBplDaaexaRaeAYnolaJJIIkXGZiLZ3NiCpKlY8Dyy/kElSLwUQjJCGydWLDJmankIZ4WO",
+	"2ySZ2opXoTyB2P/IyjSOepskbvO09Xh83FPcFpMt1hrrH8VXtw8WWBeUF7Dz84TVtfe+jxv000tgBjCs",
+	"xuYIt9zRWr9fvNwQRsuUIygi3JsWcE3hRE37QFfMbf59r5t+glcI13iFcDyLxh4Ar+TetQ9d0w1kkGvj",
+	"JRVSqwERlF+EWBj09yshXLGJmXhk76Cbj/Or724DRuPtMeCBlHYWJJ2aEpPBiJBSLwqYnlsNhyoyni8A",
+	"B9QUmTMOQZ4YeL5cG3P2gjmoHumNvk1pLg9mewgo+AOZVrOUyyVLLLyQVHRjC5ll4tGUmsgIYFiSTJQA",
+	"sIOon1Ao0RPzVZMrjN5UE2u8aCA9ZjdSXEQo1sYcHwtVc6hBcfNuIoRYM4Q5BWbteI77cwNy/zX51yBQ",
+	"WbBR4fIfgunDG3F62eeiZDGV6pj0emfbBZZi9Tiue37BU5AGZLbBf8FgspZyzhIEpZWAUgt4WhA/Kng6",
+	"zmKmwiZWO685fhPxKqBo0V3rIUZXwY8dPjWV9PoQyRRALkJ2Lz0L+DIQSytIHcT6IB5ZYGJ9gBlcLLVg",
+	"gQLoAbtRMD/+9OPrf//7JMoVZoAjIsvOI/BiNp/rx9XBha3D9kqRReCyM0oKJblQ8bLWcUqxlqw8074o",
+	"tFaFq+HfHUb1uscBLjTFd9r6kgBeql6+SVihhyrLtCLQwzsJ2hhqs+DcX7PcpM7bkryiJGutqa9Nbdn8",
+	"0nZnVcZLegTdflo3GsVBbEbrQwDcs4LMqg162bWuMUjV3T4aRFnlXdftD0oUY9iSx0wFJdLEDSMOYIl6",
+	"zdSS5cMhI51WCqXrVLivzrl6TXGC8PwkSjUXKRf+qsqCp1ApBSJFIzLnqWIlM3HKolQsicAruGAEotMU",
+	"z9gN3lNRubL1lhu8Auel+rSex0u86Uu86TPjTX3rh3kqrow1TfFW0p35LxDvCvbSVWRXQvD0KrpaU0Rh",
+	"pYqdsJgQkO9j3Z9cKWeejlKecc+3YJpCvVQmaQH/9/rZwbknyrl6V7u8vvbhCMVQazE3kUbL6lI7bGOr",
+	"kb2IpBeRNGoI/BN3WW1BdGw202aMPWfxb7vC2sGe4yKHBOw1gIPhe/pHVkqS8FbxZ3VYUxkjxKRJzBGS",
+	"aVUFNL265pSM6rQd9iVmBY6X+dCFpnbeIUlmx3CRyjwLjADdJtFka+nQMxbBNu90nZ8UetBe9ABGvun+",
+	"TOEHZnTf/Wd7I7QKhSJnB2KDbhP9kC8mbD5n8bH4W0bjpZm4tvxo67NElSbGPWEC0fTejMiMSZ4w2J3m",
+	"RZ7rBq57N7uQb81ceh3MDVjgM6GFA3OH/ShfzUoj6Kwg5CUxJAkPFR9IHiCriZglVcm6g+OnTbNRfEF2",
+	"uBpWqKdXzsIc6VMIsUhA3TKlpFgp9V5oGHwECW/XbbK1il8nznz95Ze7zggmaBdTzAnFRX4l6+UPkbTw",
+	"7E3SUrwDxe/t0C7EKWr6P9cxesAsXv+ZZY+hyf4sxzfYHzSVEwo5ETRH5dgDDLAUa4mOM2zO8wXJaL7B",
+	"3O26s52TFbIpqMm4UEuW/UDgXNY7oWygNZUQK3vlFIOs4hJQctCrB0i8NBW5K2QYOp/a0QNx2m2zQCMz",
+	"WTPyPZOQbeHx/uOCY/7Kkkp78zJ4LcVjQKw7SXkNi23tn0+oZdR6NWQ5I8tEgXjotEJGA8LVGPq1haSj",
+	"5B1qwsoWxBrmBr27DiewSMnmJV+wkubqGkKIuhWv+6b5J2w9hl6wP2ov9QumZ0JGeH6mAkoGj2h//sHi",
+	"BA9XatxMC/f4DsV4mGi1rtPYLxudx3HJMp5bbAgf4qBugnGmUtH5vHEuiTmezWrJNiSBrMZMsvRRc+CS",
+	"S4g8i9AedufePLA8ua+nMEaUQd+0X1v7XkLxezQ1zxKBZdp3iicbWzKCTDoxSGM/8Dga2B45crOLjyfb",
+	"0hY07LL6bOJlsEPRm9N4a5IZa7cXwBbJ0EHlJ0UiweTfv7lCj8XBwja5/U/t1neY6B3bkGb480P3/0mM",
+	"fWSgHPLLHRA7mhXOKHTa5C2Zqso8CIHvoetfxeyCC2D8KmY4zdFVi6486JbUgHN4xmKaoSmrJPlbzMKI",
+	"kP36jYfcgvLrqLB9wGajI2PptftbzIyYJVSS6Zt3EYlpVV/DKVF8U+LXxjjSNMQW/dP0fr4jsmb3KFQ4",
+	"Zx+5KOkjS64x+qtbJ3vQLd+ZhmNoZq0Bz14//GiBXfrIzFTDVTFsr8e4Mvtg6D2nZvN4hAiEHZadbPGP",
+	"Y2BVJim2IdHRetdiiLzVZwPd1V/3/ERVyWgZL703vX/k+oidbYiii4hkdMWIKIlkJadpZOBrtYk824BP",
+	"WT+MReI0gWGc3uFVvUD8ft5F6X19GkjvCMIKPvp/uboYUYUk30tGdztEPkAqugHALRFedh+G+D/u392R",
+	"n378r5//84ZwRQBDEEHpCAVGwCL/S6FPsX2W+IUteI4Z6VdhwfbMIJ7zFj8PuRkSgXmsqtJELuSEVmrJ",
+	"cqUH1z8UAyhM0kAXA4VmbC5KVpMD2d0lFlxXgXcin/Mya63i8KcMdn4nktEvaAxcQd5BuRYzAhyiBRXb",
+	"QUSgJTMZCsNhJvahYSe8s3dLTkp9LBkN16lYvM2ToBS3kN4PeuM+uRC2m0Lz+cBr/9RFFml3RhKu8L0I",
+	"XHqwPYzXIEitF5rHywMhzLVptxriOnJnXXsgajiDEw5XLpRIai3aE9jz/wbJQzppyZALpb2d9SZ18UX+",
+	"sVK9NFLdliVEVOpMx5Jv+1h4fvfW6Z5cDe1/lnPWbcvxRf4+VO636bz/6XqG5etZqsC8M7HIUXCIOTUX",
+	"uBSvi0eEPchOCWIKZvYNrDGYdS7ZnJUsjw10gUckT1vNQgWMNSNcZiWQsUVJi0yyC/PrAWq5iEphFCnA",
+	"LkUEwJecUF5v8+TBdnvaEdEa4LynxX6MFaSvL4WeHiaScgnlWFgC0R2uQor+JQhgyH9c5y2h2udS3RIe",
+	"o1NTKhWpJEuGuhB+JjtOtuavHnDu3oPcq/JLjHyWQwG7P+0YP+pFa5ZgCDeaqoqOfAmmlqxE8zOhis6o",
+	"ZAaAfBeqfMOUM1HpAfoPKkP1AE4JqqoibO2uI+4n2DKeCvJG1b6xKO7oe1IgUMDUd7oi1R9FOI88VF8e",
+	"3Rc/whHoJSFsAK7spuzAULpNkgeuWFDnxe9s3RpjZDp01MnRstFY7HUkKB0GodTp8t2JBG2TZ7LFP/rD",
+	"EdftB0pn2MvxyKHULw4S4RVCWbJYSdjiLMdI9Vwo5laGQnOUcYCeJRECx/ZlEzZPx2KiI9fB0GKUqxWu",
+	"2NgA70+6BDYiL5jnQLE72rf44utvuB7Yc7Jx4IfJ1gArdEZH1rQKpWdxxe5ZXNfL3DfV7NMLuGVucCjC",
+	"pLCF3hZnkdfnom/P7eHaDpOYpul1Khb9lIGh2MKp9b9hcUpLZrDuTFatnp6olMWsBhxXrT0VlSKJWOeA",
+	"n0goSegGMtFzoQ2AQ13BdH5H0/Q3sQinfpoBHgo6ehzlwdCO7AyeDaAt2PzCI9pCi8vYo+72AnjsQWQM",
+	"C8EDky1pUbDcpEPWKGaUpEKsIiKreEmoJJlYQ+n4kswqniYAQy7KlXQWWkG17K3+4HBc1h7kH3/692Gw",
+	"PsjVY6BWdyFW6w24ZhS8QbsQ/AndyBuyyrU845LMaSpZDcFPDIbSgEAhKY2ZPK9uAERUIl51KmTQIOSJ",
+	"rQf4RYiV15WrG5CZEAMg4ePneiOz9NNjONTaoNDtPojHgLmGzRBje7LOS479oH8kyRZg5NkJLpPmhXD6",
+	"s57ae2UArQMo0bb/M2nS52WEboNykxVKZEecIbbRKP4QHKyPO8TOK0J0CajoNNS1lP3kUz0kZvbhxJld",
+	"npGFWXtYBwfj4wbwzqowRAqe2gSnYcpVOElzIO1Mo8nW/AWKlSo5XbCemnv9Xhg4iU8wl7D8gmOMLu96",
+	"8UogRthRrJW2giZb/Y/xDxQ97TbzShjS3ybJHS1Cmu3F+OZ64QUNocUoGCH7xLavjEtw173QAyQt5sTO",
+	"yBpMZvqvJBHrPLI1UktGpYDiuGgyoYXPJbFQsM6LYAvgEoirPq7zeoQXaJoutlPcVkoaW8js3xXpr6Q5",
+	"FznRA8GqJM44gk88Xn2ichVOIukRRhdJ9vOd3h37MJB/Z18fUSKhm05Q4bhk61eyVSVbvwGXyFp1gsoE",
+	"IjcMziHKrlXmEN6O8KGtsA01IKHGpuZQZzDOJ4FlxHuWLr+6FPRRnLdPEuBCJoFwGPYpC2DNnU6OP3Ie",
+	"0HsKvV9WcIhekjOEhgAlJlsDndt5OVqTJBCDNkTZXZ2PuVmdOu5L20QyQjMprspHJiMQ1zJqoSXSPCGP",
+	"XPJBIGZOuk09gkSgv7MGOdhb/0lMMWq+iwhw5R+YEP5bzObppa5rh9dsZ/mGFy3Q/Vn8Zeei2Sk3z/u8",
+	"vqDVgh3BGdenMrSDQpHmB5AGEmBT/66kIrlYu2pe0+R/cIReh3UBJcH6VIjFIOSryFR5+Wvccxy+SX+c",
+	"B/dF04yZylvPpzZKUO9hPqjsS+mMpV52uEUkGzwFtFYHzbWuJhlmm4uCmVLRukun8vYbDDE6Fs8tmfMU",
+	"jIgloxaJ8A7Hu37DZSEktxUW/TDqX7+dY6y5xXqyCHcaaG9bII0brMfHFhzQjBhhqWQmvSVylG8NqFLq",
+	"rvtfl/1jTupO6V7QSgbhgU91bgCcAyY2yNyR3xD2pRCyKoFFsAo8T1NHhQk9vcAsAWO88ETDEyWDyIPM",
+	"fOTAjHEPBaZarKHlQ1GBH1HYoAuwH1IqJeGm8r+ekUt9gAeBOeS+tSDfZRjPIYfIKiuUG8H8dAbZp6ms",
+	"svAkrb/gZee36Kr35mAb/wBck5fh6Vp/wQtda7qCfXBd0J0wrj3lN03RsUXRH0NyxhJw3xjHrCIxzcmM",
+	"kZiWJTfJytZNmzO1FuXKqc1/1t1NadgIsWYQX5l8Gq++LUNrTVW8vK4jS7wxLH/qdu+h2RhRLPVwvQtz",
+	"c0ngWyD1sz73TWgLjDlUbIuDPEP4qXzu72YpgvnAW6s9ruKxN/DhhtKEC76h9L4wTbpumAySO7bcB3Z3",
+	"IRN8xj7H2C8w1Ak49Z8H8oZ37wU3gE41yziuzQUDYOP8Rt4OMOjHSsUi817U47lJtTErSmbggXdqrWMW",
+	"DB9Y0h0ru+HeUJMt/Lt3n7TvEau/ieOVl2S5ijw43/7TP/jJ71e8Wo/HPV8cURF2wZ8fkn9AwgnNWJ54",
+	"NPdgU/HZ+NO2Od8qs1jXNzNK5l5kEAJDijQBRyGXZAX4bwfZO/pTL1pKweRua4pcmKxqPx9XEu0YKYc8",
+	"XLJClOpY6u89tgqeIAqj+OAe4SlRos52jAx/85ysRZnIf7Swwc//wVy6HCfWNJmfp7TCIZ2+A7pAAZzz",
+	"HAOH9XL2duzwshY7b4rYXE7hnEHr5vQ2lNr88Cg4XEBfgEqA90HWudRKFS9BNzvQBLjyKwCfBU8avTLA",
+	"8W2WbWQP4pk12Z3DueV8mmzhPxj4lArZm6Hsa2GEy10qJAvtgYH+78xHj8wORz0wmhgsCeeIaRjia3Ql",
+	"WfloaV2V6dV/X01owSePr0GJNr1s93D7rr5G9U8Gmqz1S+3Hbv3GvsQmMqv1W8IVrH/r1QpgpZsfzPRb",
+	"vzQB7u33MOr1619f/z8AAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

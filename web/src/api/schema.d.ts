@@ -1284,11 +1284,11 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                kind: "register" | "visits";
+                kind: "register" | "visits" | "call_outs";
             };
             cookie?: never;
         };
-        /** @description The register or the visits as a file that the import reads. */
+        /** @description The register, the visits or the call-outs as a file that the import reads. */
         get: operations["export"];
         put?: never;
         post?: never;
@@ -1951,6 +1951,78 @@ export interface paths {
         put?: never;
         post: operations["addSymptom"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/call-outs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Call-outs, the newest first, the times for which the log of a site is complete, and what follows for each class. */
+        get: operations["listCallOuts"];
+        put?: never;
+        post: operations["addCallOut"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/call-outs/{call_out_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                call_out_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["changeCallOut"];
+        post?: never;
+        delete: operations["removeCallOut"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{site_id}/call-log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Declares that every call-out of the site was put down from a day to another. */
+        post: operations["declareCallLog"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/call-logs/{call_log_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                call_log_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["withdrawCallLog"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2636,8 +2708,147 @@ export interface components {
             amps?: number;
             energy_kwh_day?: number;
             consequence_cost?: number;
+            /** @description What a new unit costs, put in; left out, that of its class. */
+            replace_cost?: number;
+            /** @description Share of hours above the ambient at which the head-pressure control lets go, above 0 and at most 1. */
+            hours_share?: number;
+            /** @description Share of the day its compressor runs with a clean coil, above 0 and at most 1. */
+            running_share?: number;
+            compressor?: components["schemas"]["UnitCompressor"];
+            /** @description Share of its hours a compressor of variable speed runs at full load, above 0 and at most 1. */
+            full_load_share?: number;
+            fan_drive?: components["schemas"]["FanDrive"];
+            /** @description What the fan uses in a day with a clean coil, kWh. */
+            fan_kwh_day?: number;
+            medium?: components["schemas"]["UnitMedium"];
+            /** @description Share of the soil in the air going through it that its filter holds back, 0 to 1. */
+            filter_share?: number;
+            /** @description Share of the air that goes past the filter, 0 to 1. */
+            bypass_share?: number;
             /** Format: date */
             commissioned?: string;
+        };
+        /**
+         * @description Whether its speed stays or follows the load.
+         * @enum {string}
+         */
+        UnitCompressor: "fixed" | "variable";
+        /**
+         * @description What the fan of an indoor coil does when it blocks, one speed, or more speed so that the flow stays.
+         * @enum {string}
+         */
+        FanDrive: "fixed" | "held_flow";
+        /**
+         * @description What runs through the coil in the room's air.
+         * @enum {string}
+         */
+        UnitMedium: "refrigerant" | "water";
+        /**
+         * @description What a call-out was put down to.
+         * @enum {string}
+         */
+        CallOutCause: "soiled_coil" | "airflow" | "iced" | "water" | "refrigerant" | "electrical" | "controls" | "misuse" | "other";
+        NewCallOut: {
+            /** Format: uuid */
+            unit_id: string;
+            /** Format: date */
+            day: string;
+            cause: components["schemas"]["CallOutCause"];
+            coil_to_blame: components["schemas"]["YesNo"];
+            /** @description Whether a clean in time would have prevented it. */
+            prevented: components["schemas"]["YesNo"];
+            cost?: number;
+            /** @description Goods lost by it, in money. */
+            goods?: number;
+            /**
+             * Format: uuid
+             * @description The visit that answered it.
+             */
+            visit_id?: string;
+            note?: string;
+        };
+        CallOut: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            unit_id: string;
+            tag: string;
+            /** Format: uuid */
+            site_id: string;
+            site: string;
+            /** Format: date */
+            day: string;
+            cause: components["schemas"]["CallOutCause"];
+            coil_to_blame: components["schemas"]["YesNo"];
+            prevented: components["schemas"]["YesNo"];
+            cost?: number;
+            goods?: number;
+            /** Format: uuid */
+            visit_id?: string;
+            /** Format: date */
+            visit_day?: string;
+            note: string;
+            by: string;
+            /** @description Whether it counts against what was expected, laid to the coil on a day of a complete log. */
+            counted: boolean;
+        };
+        CallLogSpan: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            site_id: string;
+            site: string;
+            /** Format: date */
+            from: string;
+            /**
+             * Format: date
+             * @description Its last day.
+             */
+            to: string;
+            by: string;
+        };
+        NewCallLogSpan: {
+            /** Format: date */
+            from: string;
+            /**
+             * Format: date
+             * @description Its last day.
+             */
+            to: string;
+        };
+        /** @description What the house's own records say of the call-outs of a class, and of the rise that soil causes. */
+        ClassCalls: {
+            class: string;
+            /** @description Call-outs laid to the coil while the logs were complete. */
+            seen: number;
+            /** @description Those expected in the same time at the start values. */
+            expected: number;
+            unit_years: number;
+            /** @description What call-outs are multiplied by since. */
+            times: number;
+            /** @description 10 % point of it. */
+            low: number;
+            /** @description 90 % point of it. */
+            high: number;
+            /** @description How much of it is the start value's still. */
+            assumed_share: number;
+            /** @description Cleans with the high side read before and after. */
+            rise_pairs: number;
+            /** @description What the rise is multiplied by since. */
+            rise_times?: number;
+            rise_low?: number;
+            rise_high?: number;
+        };
+        CallOuts: {
+            /** @description The newest first. */
+            call_outs: components["schemas"]["CallOut"][];
+            logs: components["schemas"]["CallLogSpan"][];
+            classes: components["schemas"]["ClassCalls"][];
+            /**
+             * Format: date-time
+             * @description When the figures of the classes were worked out.
+             */
+            computed_at?: string;
         };
         UnitChange: {
             version: number;
@@ -2728,6 +2939,8 @@ export interface components {
             changed_units: number;
             new_visits: number;
             known_visits: number;
+            new_call_outs: number;
+            known_call_outs: number;
             problems: components["schemas"]["FieldError"][];
             more_problems: number;
             columns: components["schemas"]["ImportColumn"][];
@@ -3022,6 +3235,8 @@ export interface components {
             saves_year?: number;
             /** @description Price of leaving it a week beyond the day it is due. */
             wait_week?: number;
+            /** @description How much of this money rests on start values. */
+            assumed_share?: number;
             /**
              * Format: date
              * @description The published round that carries it.
@@ -3226,6 +3441,8 @@ export interface components {
             over_days_year: number;
             /** @description The price the organisation puts on them; no money that is spent. */
             over_price_year: number;
+            /** @description How much of cleaning, energy and call-outs rests on start values. */
+            assumed_share: number;
         };
         /** @description Work plan, interval and first clean chosen together, held against what is in force. */
         Program: {
@@ -3320,7 +3537,7 @@ export interface components {
             /** @enum {string} */
             status: "queued" | "running" | "done" | "cancelled" | "failed";
             /** @enum {string} */
-            step: "learning" | "proposing" | "done";
+            step: "records" | "learning" | "proposing" | "done";
             done: number;
             total: number;
             note: string;
@@ -7386,7 +7603,7 @@ export interface operations {
     startImport: {
         parameters: {
             query?: {
-                kind?: "register" | "visits";
+                kind?: "register" | "visits" | "call_outs";
                 dry_run?: boolean;
                 file_name?: string;
                 columns?: string;
@@ -7462,7 +7679,7 @@ export interface operations {
     getImportTemplate: {
         parameters: {
             query?: {
-                kind?: "register" | "visits";
+                kind?: "register" | "visits" | "call_outs";
                 format?: "csv" | "xlsx";
             };
             header?: never;
@@ -7492,7 +7709,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                kind: "register" | "visits";
+                kind: "register" | "visits" | "call_outs";
             };
             cookie?: never;
         };
@@ -8653,6 +8870,151 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Symptom"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listCallOuts: {
+        parameters: {
+            query?: {
+                site_id?: string;
+                unit_id?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The log. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CallOuts"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addCallOut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCallOut"];
+            };
+        };
+        responses: {
+            /** @description The call-out. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CallOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeCallOut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                call_out_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCallOut"];
+            };
+        };
+        responses: {
+            /** @description The call-out. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CallOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeCallOut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                call_out_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is gone from the log; the audit trail keeps it. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    declareCallLog: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCallLogSpan"];
+            };
+        };
+        responses: {
+            /** @description The time. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CallLogSpan"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    withdrawCallLog: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                call_log_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The log counts as incomplete then. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };
