@@ -33,3 +33,9 @@ write_json(list(versions = list(R = versions[["R"]]), exposures = x, calls_year 
 # Road distances between 21 cities of Europe, as R ships them (eurodist, from The Cambridge Encyclopaedia).
 km <- as.matrix(eurodist)
 write_json(list(versions = list(R = versions[["R"]]), cities = rownames(km), km = unname(km)), args[3], auto_unbox = TRUE)
+
+# How often call-outs really come: gamma beforehand, Poisson counts.
+e <- data.frame(seen = c(0, 3, 1, 12, 0), expected = c(6.3, 6.3, .4, 9.5, 250))
+shape <- 2 + e$seen; rate <- 2 + e$expected
+write_json(list(versions = list(R = versions[["R"]]), factors = data.frame(e, mean = shape / rate, p10 = qgamma(.1, shape, rate), p90 = qgamma(.9, shape, rate))),
+  args[4], digits = 12, auto_unbox = TRUE, pretty = TRUE)

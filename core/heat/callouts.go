@@ -4,7 +4,7 @@ import (
 	"math"
 	"strconv"
 
-	"gonum.org/v1/gonum/stat/distuv"
+	"gonum.org/v1/gonum/mathext"
 
 	"nextround/core/invalid"
 )
@@ -117,6 +117,7 @@ func CallFactor(log CallLog) (Factor, error) {
 	if err := bad.Err(); err != nil {
 		return Factor{}, err
 	}
-	g := distuv.Gamma{Alpha: CallShape + float64(log.Seen), Beta: CallShape + log.Expected}
-	return Factor{Mean: g.Mean(), P10: g.Quantile(.1), P90: g.Quantile(.9), Assumed: CallShape / g.Beta}, nil
+	shape, rate := CallShape+float64(log.Seen), CallShape+log.Expected
+	at := func(p float64) float64 { return mathext.GammaIncRegInv(shape, p) / rate }
+	return Factor{Mean: shape / rate, P10: at(.1), P90: at(.9), Assumed: CallShape / rate}, nil
 }

@@ -124,6 +124,19 @@ const (
 	SoilCost         Code = "soil_cost"
 	StartRate        Code = "start_rate"
 
+	// What changed since an earlier proposal.
+	SinceCallCost  Code = "since_call_cost"
+	SinceCalls     Code = "since_calls"
+	SinceCleanCost Code = "since_clean_cost"
+	SinceEnergy    Code = "since_energy"
+	SinceFinding   Code = "since_finding"
+	SinceInterval  Code = "since_interval"
+	SinceLimit     Code = "since_limit"
+	SinceOverPrice Code = "since_over_price"
+	SincePlan      Code = "since_plan"
+	SinceRate      Code = "since_rate"
+	SinceRise      Code = "since_rise"
+
 	// Recommendations.
 
 	// Jobs, and what changes when one is moved.

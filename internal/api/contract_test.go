@@ -107,6 +107,9 @@ var bodies = map[string]string{
 	"saveStockItem":  `{"reorder_at_l":5,"lead_days":7,"version":9}`,
 	"addGuestLink":   `{"kind":"site_staff","name":"kitchen","days":30,"site_id":"{site_id}"}`,
 	"addSymptom":     `{"kind":"not_cold","unit_id":"{unit_id}"}`,
+	"addCallOut":     `{"unit_id":"{unit_id}","day":"2026-01-05","cause":"iced","coil_to_blame":"unknown","prevented":"no"}`,
+	"changeCallOut":  `{"unit_id":"{unit_id}","day":"2026-01-06","cause":"iced","coil_to_blame":"yes","prevented":"no"}`,
+	"declareCallLog": `{"from":"2023-01-01","to":"2023-12-31"}`,
 	"addFoundUnit":   `{"site_id":"{site_id}","place":"roof"}`, "decideFoundUnit": `{"dismissed":"the neighbour's"}`,
 	"returnJob":      `{"key":"task/none/0","kind":"no_time","note":"called away"}`,
 	"triageSymptom":  `{"decision":"elsewhere","note":"door seal"}`,
@@ -142,6 +145,8 @@ func records(t testing.TB, s site) map[string]string {
 		"{factor_def}": "SELECT id FROM factor_def LIMIT 1", "{crew_id}": "SELECT id FROM crew WHERE name = 'Crew Tern'",
 		"{person_id}":   "SELECT id FROM person WHERE name = 'Technician, Crew Eider'",
 		"{proposal_id}": "SELECT p.id FROM proposal p JOIN task t ON t.id = p.task_id JOIN unit u ON u.id = t.unit_id WHERE p.status = 'open' AND u.tag LIKE 'CC-%' LIMIT 1",
+		"{call_out_id}": "SELECT c.id FROM call_out c JOIN unit u ON u.id = c.unit_id WHERE u.tag = 'CC-BC-1'",
+		"{call_log_id}": "SELECT l.id FROM call_log l JOIN site s ON s.id = l.site_id WHERE s.name = 'Crew Canteen'",
 		"{import_id}":   "SELECT id FROM import_run LIMIT 1",
 		"{class_id}":    "SELECT id FROM equipment_class LIMIT 1", "{cleaner_id}": "SELECT id FROM cleaner WHERE form = 'concentrate' LIMIT 1",
 	} {

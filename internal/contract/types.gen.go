@@ -1547,6 +1547,27 @@ func (e PreferencesUnits) Valid() bool {
 	}
 }
 
+// Defines values for ProposalSinceAnswer.
+const (
+	ProposalSinceAnswerAccepted   ProposalSinceAnswer = "accepted"
+	ProposalSinceAnswerOverridden ProposalSinceAnswer = "overridden"
+	ProposalSinceAnswerSuperseded ProposalSinceAnswer = "superseded"
+)
+
+// Valid indicates whether the value is a known member of the ProposalSinceAnswer enum.
+func (e ProposalSinceAnswer) Valid() bool {
+	switch e {
+	case ProposalSinceAnswerAccepted:
+		return true
+	case ProposalSinceAnswerOverridden:
+		return true
+	case ProposalSinceAnswerSuperseded:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for PurchaseKind.
 const (
 	PurchaseKindBag        PurchaseKind = "bag"
@@ -5010,8 +5031,22 @@ type Proposal struct {
 	Reasons   []Reason `json:"reasons"`
 	SavesYear *float64 `json:"saves_year,omitempty"`
 	School    School   `json:"school"`
-	Staircase Opinion  `json:"staircase"`
+
+	// Since What changed since the proposal before.
+	Since     *ProposalSince `json:"since,omitempty"`
+	Staircase Opinion        `json:"staircase"`
 }
+
+// ProposalSince What changed since the proposal before.
+type ProposalSince struct {
+	Answer  ProposalSinceAnswer `json:"answer"`
+	At      time.Time           `json:"at"`
+	Changes []Reason            `json:"changes"`
+	Days    int                 `json:"days"`
+}
+
+// ProposalSinceAnswer defines model for ProposalSince.Answer.
+type ProposalSinceAnswer string
 
 // Publication defines model for Publication.
 type Publication struct {
@@ -5568,15 +5603,6 @@ type Stop struct {
 	Windows []Window           `json:"windows"`
 }
 
-// SupersededProposal defines model for SupersededProposal.
-type SupersededProposal struct {
-	At       time.Time `json:"at"`
-	ClosedAt time.Time `json:"closed_at"`
-	Days     int       `json:"days"`
-	FromDays int       `json:"from_days"`
-	School   School    `json:"school"`
-}
-
 // SurfaceCard defines model for SurfaceCard.
 type SurfaceCard struct {
 	ID   *openapi_types.UUID `json:"id,omitempty"`
@@ -5661,10 +5687,9 @@ type Task struct {
 	ProposedDays *int                `json:"proposed_days,omitempty"`
 
 	// SavesYear Money a year that the open proposal saves.
-	SavesYear  *float64              `json:"saves_year,omitempty"`
-	School     *School               `json:"school,omitempty"`
-	Superseded *[]SupersededProposal `json:"superseded,omitempty"`
-	TaskID     openapi_types.UUID    `json:"task_id"`
+	SavesYear *float64           `json:"saves_year,omitempty"`
+	School    *School            `json:"school,omitempty"`
+	TaskID    openapi_types.UUID `json:"task_id"`
 
 	// WaitWeek Price of leaving it a week beyond the day it is due.
 	WaitWeek *float64 `json:"wait_week,omitempty"`

@@ -220,7 +220,7 @@ func (s *Service) store(ctx context.Context, a organisation.Actor, in contract.N
 		if err != nil {
 			return err
 		}
-		if err := organisation.RecordChange(t, s.Stamp(), a, "call_out", row.ID, map[bool]string{true: "added", false: "changed"}[id == nil], was, shown(row)); err != nil {
+		if err := s.record(t, a, row, map[bool]string{true: "call-out added", false: "call-out changed"}[id == nil], was, shown(row)); err != nil {
 			return err
 		}
 		touched := []uuid.UUID{row.UnitID}
@@ -237,6 +237,14 @@ func (s *Service) store(ctx context.Context, a organisation.Actor, in contract.N
 		return err
 	})
 	return out, err
+}
+
+// record keeps a change in the unit's history, and in the trail of the log, by which the night's run knows that there is something new.
+func (s *Service) record(t store.Tenant, a organisation.Actor, x store.CallOut, action string, before, after any) error {
+	if err := organisation.RecordChange(t, s.Stamp(), a, "unit", x.UnitID, action, before, after); err != nil {
+		return err
+	}
+	return t.Record(s.Stamp(), a.AccountID, "call_out", x.ID, action, organisation.AuditDetail{Note: x.Cause})
 }
 
 // callOut reads one of a unit that may be seen, to change it.
@@ -261,7 +269,7 @@ func (s *Service) RemoveCallOut(ctx context.Context, a organisation.Actor, id uu
 		if err := store.Delete[store.CallOut](t, id); err != nil {
 			return err
 		}
-		if err := organisation.RecordChange(t, s.Stamp(), a, "call_out", id, "removed", shown(row), nil); err != nil {
+		if err := s.record(t, a, row, "call-out removed", shown(row), nil); err != nil {
 			return err
 		}
 		return s.learner.Refresh(t, []uuid.UUID{row.UnitID})

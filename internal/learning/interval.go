@@ -27,6 +27,7 @@ func (s *Service) proposalRow(org uuid.UUID, d dossier.Unit, task dossier.Task) 
 		row.LimitDays, row.CostDays = &task.Result.Limit.Days, &task.Result.Cost.Days
 		row.SavesYear = savesYear(task.Result)
 	}
+	row.Rests = store.ToJSON(task.Rests)
 	if task.Program.Leads {
 		row.Program = store.ToJSON(keptOf(task, d.Today))
 	}

@@ -89,7 +89,7 @@ func TestNewEvidenceSupersedesAnOpenProposal(t *testing.T) {
 		advice = append(advice, r.Code)
 	}
 	assert.Contains(t, advice, reason.ChangeMethod)
-	assert.Empty(t, *newer.Superseded, "made and gone in one moment of the clock: nobody can have seen it")
+	assert.Nil(t, newer.Proposal.Since, "made and gone in one moment of the clock: nobody can have seen it")
 	_, err := h.Rooms.Learning.DecideProposal(h.Ctx, h.Manager, id, contract.Decision{Accept: true})
 	assert.ErrorContains(t, err, "superseded by newer evidence")
 }

@@ -21,7 +21,7 @@ import (
 // forecastDays is how far ahead the day of the limit is looked for.
 const forecastDays = 1095
 
-// supersededDays is how long a proposal that was superseded is still shown.
+// supersededDays is how long a proposal that was answered or superseded is still told of.
 const supersededDays = 180
 
 // Unit is one unit with all that is known of it.
@@ -58,11 +58,11 @@ func (s *Service) UnitPage(t store.Tenant, r *dossier.Facts, d dossier.Unit) (co
 			tasks = append(tasks, x.ID)
 		}
 	}
-	gone, err := t.Superseded(tasks, s.Stamp().AddDate(0, 0, -supersededDays))
+	gone, err := t.ClosedProposals(tasks, s.Stamp().AddDate(0, 0, -supersededDays))
 	if err != nil {
 		return contract.Unit{}, err
 	}
-	superseded := store.By(gone, func(p store.Proposal) uuid.UUID { return p.TaskID })
+	closed := store.By(gone, func(p store.Proposal) uuid.UUID { return p.TaskID })
 	k, leading := d.FactorOn(d.Today)
 	u := contract.Unit{
 		ID: d.Unit.ID, Tag: d.Unit.Tag, Class: d.Class.Name, SiteID: d.Site.ID, Site: d.Site.Name,
@@ -88,7 +88,7 @@ func (s *Service) UnitPage(t store.Tenant, r *dossier.Facts, d dossier.Unit) (co
 			coil.Sides = append(coil.Sides, sideView(side, d, r.Limit))
 		}
 		for _, task := range c.Tasks {
-			coil.Tasks = append(coil.Tasks, taskView(task, r, d, names, rounds, superseded[task.ID]))
+			coil.Tasks = append(coil.Tasks, taskView(task, r, d, names, rounds, closed[task.ID]))
 		}
 		if err := engineView(r, t, d, c, &coil); err != nil {
 			return u, err
@@ -135,7 +135,7 @@ func sideView(side dossier.Side, d dossier.Unit, limit float64) contract.Side {
 	return v
 }
 
-func taskView(t dossier.Task, r *dossier.Facts, d dossier.Unit, names organisation.Names, rounds map[uuid.UUID]calendar.Day, superseded []store.Proposal) contract.Task {
+func taskView(t dossier.Task, r *dossier.Facts, d dossier.Unit, names organisation.Names, rounds map[uuid.UUID]calendar.Day, closed []store.Proposal) contract.Task {
 	line := t.Line(d.Today, rounds)
 	task := contract.Task{
 		TaskID: line.TaskID, Kind: line.Kind, EveryDays: line.EveryDays, Due: line.Due, DaysLate: line.DaysLate,
@@ -147,8 +147,8 @@ func taskView(t dossier.Task, r *dossier.Facts, d dossier.Unit, names organisati
 			Limit: opinion(t.Result.Limit), Cost: opinion(t.Result.Cost), InForce: t.Result.InForce, Proposed: t.Result.Proposed,
 			Advice: contract.Reasons(t.Result.Advice), SavesYear: savesYear(t.Result),
 		},
-		Changes: []contract.IntervalChange{}, Caps: new(capViews(r.Caps[t.ID])), Superseded: new([]contract.SupersededProposal{}),
-		School: line.School, SavesYear: line.SavesYear, WaitWeek: line.WaitWeek,
+		Changes: []contract.IntervalChange{}, Caps: new(capViews(r.Caps[t.ID])),
+		School: line.School, SavesYear: line.SavesYear, WaitWeek: line.WaitWeek, AssumedShare: line.AssumedShare,
 	}
 	task.Proposal.Program = programView(t, d)
 	if t.Paused {
@@ -160,14 +160,7 @@ func taskView(t dossier.Task, r *dossier.Facts, d dossier.Unit, names organisati
 	if t.Ahead.Known {
 		task.Bench = benchView(t, d)
 	}
-	for _, p := range superseded {
-		if !optional.Value(p.ClosedAt).After(p.ComputedAt) {
-			continue // nobody can have seen it
-		}
-		*task.Superseded = append(*task.Superseded, contract.SupersededProposal{
-			Days: p.Days, FromDays: p.FromDays, School: contract.School(p.School), At: p.ComputedAt, ClosedAt: optional.Value(p.ClosedAt),
-		})
-	}
+	task.Proposal.Since = sinceView(t, closed)
 	// What was proposed stands until it is answered or newer evidence takes its place; what peers said since may be worth a
 	// week, not another proposal.
 	if t.Open != nil && t.Open.InputsHash == t.Evidence {
@@ -186,6 +179,20 @@ func taskView(t dossier.Task, r *dossier.Facts, d dossier.Unit, names organisati
 		task.Changes = append(task.Changes, names.Change(c))
 	}
 	return task
+}
+
+// sinceView tells what changed since the proposal before: the newest one that somebody can have seen and that is not the one that stands.
+func sinceView(t dossier.Task, closed []store.Proposal) *contract.ProposalSince {
+	for _, p := range closed {
+		then, kept := dossier.RestsOf(p)
+		if !kept || !optional.Value(p.ClosedAt).After(p.ComputedAt) {
+			continue
+		}
+		return &contract.ProposalSince{
+			At: p.ComputedAt, Days: p.Days, Answer: contract.ProposalSinceAnswer(p.Status), Changes: contract.Reasons(t.Rests.Since(then)),
+		}
+	}
+	return nil
 }
 
 func opinion(o interval.Opinion) contract.Opinion {

@@ -49,13 +49,13 @@ func (t Tenant) PutProposalFigures(rows []Proposal) error {
 	figures := make([]map[string]any, len(rows))
 	for i, p := range rows {
 		figures[i] = map[string]any{
-			"id": p.ID, "saves_year": p.SavesYear, "result": json.RawMessage(p.Result), "program": json.RawMessage(p.Program), "reasons": json.RawMessage(p.Reasons),
+			"id": p.ID, "saves_year": p.SavesYear, "result": json.RawMessage(p.Result), "program": json.RawMessage(p.Program), "rests": json.RawMessage(p.Rests), "reasons": json.RawMessage(p.Reasons),
 			"habit_days": p.HabitDays, "staircase_days": p.StaircaseDays, "limit_days": p.LimitDays, "cost_days": p.CostDays, "binding": p.Binding,
 		}
 	}
-	return t.db.Exec(`UPDATE proposal p SET saves_year = v.saves_year, result = v.result, program = v.program, reasons = v.reasons, habit_days = v.habit_days,
+	return t.db.Exec(`UPDATE proposal p SET saves_year = v.saves_year, result = v.result, program = v.program, rests = v.rests, reasons = v.reasons, habit_days = v.habit_days,
 			staircase_days = v.staircase_days, limit_days = v.limit_days, cost_days = v.cost_days, binding = v.binding
-		FROM jsonb_to_recordset(?::jsonb) AS v(id uuid, saves_year float8, result jsonb, program jsonb, reasons jsonb, habit_days float8,
+		FROM jsonb_to_recordset(?::jsonb) AS v(id uuid, saves_year float8, result jsonb, program jsonb, rests jsonb, reasons jsonb, habit_days float8,
 			staircase_days float8, limit_days float8, cost_days float8, binding text)
 		WHERE p.organisation_id = ? AND p.id = v.id AND p.status = 'open'`, ToJSON(figures), t.Org).Error
 }

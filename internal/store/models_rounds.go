@@ -26,7 +26,9 @@ type Proposal struct {
 	ClosedAt *time.Time
 	Result   JSON
 	// Program is what was proposed beside the interval (dossier.Program); empty where the interval alone was.
-	Program      JSON
+	Program JSON
+	// Rests is what it rests on (dossier.Rests).
+	Rests        JSON
 	Reasons      JSON
 	ModelVersion string
 	InputsHash   string

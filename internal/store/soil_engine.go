@@ -203,10 +203,10 @@ func (t Tenant) PutRemovalEstimates(rows []RemovalEstimate) error {
 	return Insert(t, rows...)
 }
 
-// Superseded lists the newest proposals of some tasks that newer evidence took the place of.
-func (t Tenant) Superseded(tasks []uuid.UUID, since time.Time) ([]Proposal, error) {
+// ClosedProposals are those of some tasks that were answered or superseded since a time, the newest first.
+func (t Tenant) ClosedProposals(tasks []uuid.UUID, since time.Time) ([]Proposal, error) {
 	var rows []Proposal
-	err := t.scoped().Where("task_id = ANY (?) AND status = 'superseded' AND closed_at >= ?", IDs(tasks), since).Order("closed_at DESC, id").Find(&rows).Error
+	err := t.scoped().Where("task_id = ANY (?) AND status <> 'open' AND closed_at >= ?", IDs(tasks), since).Order("closed_at DESC, id").Find(&rows).Error
 	return rows, err
 }
 

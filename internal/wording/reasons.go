@@ -198,6 +198,37 @@ var sentences = map[reason.Code]func(n reason.Numbers, s reason.Names) string{
 		return fmt.Sprintf("No call-out in %s of a complete log, where %s were to be expected: %s blocked is likely today, not %s.",
 			Days(n["days"]), number(n["expected"]), percent(n["share"]), percent(n["share_before"]))
 	},
+	reason.SinceFinding: func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("Found %s on %s.", strings.ToLower(soil.Grade(int(n["grade"])).String()), dated(s["day"]))
+	},
+	reason.SinceRate: func(n reason.Numbers, s reason.Names) string {
+		return fmt.Sprintf("%s: rate %s → %s load in 30 days.", side(s), number(n["was"]), number(n["is"]))
+	},
+	reason.SinceCalls: func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Call-outs by the logs of its class: × %s → × %s.", number(n["was"]), number(n["is"]))
+	},
+	reason.SinceRise: func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("What soil does to the condensing temperature, by the readings of its class: × %s → × %s.", number(n["was"]), number(n["is"]))
+	},
+	reason.SinceEnergy: func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Energy of the clean unit: %s → %s a day.", money(n["was"]), money(n["is"]))
+	},
+	reason.SinceCallCost: func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("A call-out: %s → %s.", money(n["was"]), money(n["is"]))
+	},
+	reason.SinceCleanCost: func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("A clean as last done: %s → %s.", money(n["was"]), money(n["is"]))
+	},
+	reason.SinceLimit: func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Limit: %s → %s blocked.", percent(n["was"]), percent(n["is"]))
+	},
+	reason.SinceOverPrice: func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Price of a day over the limit: %s → %s.", money(n["was"]), money(n["is"]))
+	},
+	reason.SincePlan: func(reason.Numbers, reason.Names) string { return "It is cleaned another way now." },
+	reason.SinceInterval: func(n reason.Numbers, _ reason.Names) string {
+		return fmt.Sprintf("Interval in force: %s → %s.", Days(n["was"]), Days(n["is"]))
+	},
 	reason.Filtered: func(n reason.Numbers, _ reason.Names) string {
 		return fmt.Sprintf("Its filter lets through %s times the soil of the class's usual one.", number(n["times"]))
 	},

@@ -26,7 +26,7 @@ const screens = computed(() => [
   { to: '/portfolio', label: 'Portfolio', under: ['/portfolio', '/units', '/sites'] },
   { to: '/visits', label: 'Visits', under: ['/visits'] },
   { to: '/rounds', label: 'Rounds', under: ['/rounds'] },
-  { to: '/symptoms', label: 'Symptoms', under: ['/symptoms'] },
+  { to: '/symptoms', label: 'Symptoms', under: ['/symptoms', '/call-outs'] },
   { to: '/bench', label: 'Bench', under: ['/bench'] },
   { to: '/house-rules', label: 'House rules', under: ['/house-rules', '/stock'] },
   ...(mayManageHouse() ? [{ to: '/people', label: 'People', under: ['/people', '/links'] }] : []),

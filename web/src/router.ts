@@ -153,6 +153,11 @@ export const router = createRouter({
       meta: { title: 'Symptoms' },
     },
     {
+      path: '/call-outs',
+      component: () => import('./screens/evidence/CallOuts.vue'),
+      meta: { title: 'Call-outs' },
+    },
+    {
       path: '/links',
       component: () => import('./screens/guests/Links.vue'),
       meta: { title: 'Links and mails' },

@@ -41,6 +41,17 @@ export const endPointWords: Record<Schemas['EndPoint'], string> = {
   drain_runs_on: 'Drain runs on',
 }
 export const yesNoWords: Record<Schemas['YesNo'], string> = { yes: 'yes', no: 'no', unknown: 'not known' }
+export const callOutCauseWords: Record<Schemas['CallOutCause'], string> = {
+  soiled_coil: 'Soiled coil',
+  airflow: 'Fan or filter',
+  iced: 'Iced over',
+  water: 'Water, pan or drain',
+  refrigerant: 'Refrigerant',
+  electrical: 'Electrical',
+  controls: 'Controls',
+  misuse: 'How it was used',
+  other: 'Something else',
+}
 export const windowWords: Record<Schemas['Window']['kind'], string> = {
   open: 'open',
   allowed: 'work allowed',

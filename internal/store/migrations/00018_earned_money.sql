@@ -63,6 +63,9 @@ ALTER TABLE rate_estimate
     ADD COLUMN logged_days integer NOT NULL DEFAULT 0,
     ADD COLUMN rise_pairs jsonb; -- of its coil, with the first side; [{"predicted_k", "fell_k"}]
 
+-- What a proposal rests on, so that it can be told what changed since.
+ALTER TABLE proposal ADD COLUMN rests jsonb;
+
 -- A new unit; what drives fan and compressor; what runs through the coil; and what its filter holds back.
 ALTER TABLE equipment_class
     ADD COLUMN replace_cost double precision NOT NULL DEFAULT 5000 CHECK (replace_cost > 0),
@@ -90,6 +93,7 @@ ALTER TABLE unit
 ALTER TABLE unit DROP COLUMN replace_cost, DROP COLUMN hours_share, DROP COLUMN running_share, DROP COLUMN fan_drive, DROP COLUMN fan_kwh_day,
     DROP COLUMN compressor, DROP COLUMN full_load_share, DROP COLUMN medium, DROP COLUMN filter_share, DROP COLUMN bypass_share;
 ALTER TABLE equipment_class DROP COLUMN replace_cost, DROP COLUMN filter_share, DROP COLUMN bypass_share;
+ALTER TABLE proposal DROP COLUMN rests;
 ALTER TABLE rate_estimate DROP COLUMN calls_expected, DROP COLUMN logged_days, DROP COLUMN rise_pairs;
 UPDATE estimation_run SET step = 'learning' WHERE step = 'records';
 ALTER TABLE estimation_run DROP CONSTRAINT estimation_run_step_check,

@@ -3406,6 +3406,7 @@ export interface components {
             binding: string;
             reasons: components["schemas"]["Reason"][];
             program?: components["schemas"]["Program"];
+            since?: components["schemas"]["ProposalSince"];
         };
         /** @description A pass of a work plan, as a program names it. */
         PlanWay: {
@@ -3487,7 +3488,6 @@ export interface components {
             ended?: boolean;
             bench?: components["schemas"]["IntervalBench"];
             caps?: components["schemas"]["Cap"][];
-            superseded?: components["schemas"]["SupersededProposal"][];
         };
         Acceptance: {
             proposal_ids: string[];
@@ -3543,14 +3543,14 @@ export interface components {
             note: string;
             by: string;
         };
-        SupersededProposal: {
-            days: number;
-            from_days: number;
-            school: components["schemas"]["School"];
+        /** @description What changed since the proposal before. */
+        ProposalSince: {
             /** Format: date-time */
             at: string;
-            /** Format: date-time */
-            closed_at: string;
+            days: number;
+            /** @enum {string} */
+            answer: "accepted" | "superseded" | "overridden";
+            changes: components["schemas"]["Reason"][];
         };
         Account: {
             days: number;

@@ -1,14 +1,24 @@
 <script setup lang="ts">
-import { ref, useId } from 'vue'
+import { ref, useId, watch } from 'vue'
 
 import { api, ask, type Schemas } from '../api/client'
 
 /** A unit found by its tag; the model is its id, empty while no unit has that tag. */
-defineProps<{ label: string; name: string }>()
+const props = defineProps<{ label: string; name: string; tag?: string }>()
 const model = defineModel<string>({ required: true })
 const text = ref('')
 const units = ref<Schemas['SearchHit'][]>([])
 const id = useId()
+watch(
+  () => props.tag,
+  (tag) => {
+    if (tag) text.value = tag
+  },
+  { immediate: true },
+)
+watch(model, (is) => {
+  if (!is && text.value === props.tag) text.value = ''
+})
 
 async function find() {
   const q = text.value.trim()

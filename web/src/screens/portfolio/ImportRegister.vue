@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { computed, onUnmounted, ref } from 'vue'
+import { useRoute } from 'vue-router'
 
 import { api, type ApiProblem, asFile, ask, problemOf, type Schemas } from '../../api/client'
 import ProblemNote from '../../parts/ProblemNote.vue'
@@ -8,8 +9,9 @@ import { loadCatalogue } from '../../session'
 import { useLoad } from '../../parts/useLoad'
 import { count } from '../../words'
 
-type Kind = 'register' | 'visits'
-const kind = ref<Kind>('register')
+type Kind = 'register' | 'visits' | 'call_outs'
+const route = useRoute()
+const kind = ref<Kind>(route.query.kind === 'call_outs' ? 'call_outs' : 'register')
 /** The file as it was when it was chosen: it may be mended and chosen again under the same name. */
 const file = ref<{ name: string; content: ArrayBuffer } | null>(null)
 const run = ref<Schemas['ImportRun'] | null>(null)
@@ -70,6 +72,7 @@ const ours: Record<Kind, string[]> = {
     'people',
     'note',
   ],
+  call_outs: ['tag', 'day', 'cause', 'coil to blame', 'prevented', 'cost', 'goods', 'note'],
 }
 const report = computed(() => run.value?.report)
 const running = computed(() => run.value?.status === 'running')
@@ -132,24 +135,35 @@ function again() {
   file.value = null
   columns.value = {}
 }
+/** What the import brings, counted. */
+const taken = computed(() => {
+  const r = report.value
+  if (!r) return ''
+  if (kind.value === 'visits') return count(r.new_visits, 'visit')
+  if (kind.value === 'call_outs') return count(r.new_call_outs, 'call-out')
+  return count(r.new_units + r.changed_units, 'unit')
+})
 const headline = computed(() => {
   const r = report.value
   if (stored.value && r)
-    return kind.value === 'visits'
-      ? `Imported: ${count(r.new_visits, 'visit')}.`
-      : `Imported: ${count(r.new_units, 'unit')} with ${count(r.new_coils, 'coil')}${r.changed_units ? `; ${count(r.changed_units, 'unit')} changed` : ''}.`
-  return kind.value === 'visits' ? 'Import past visits' : 'Import units'
+    return kind.value === 'register'
+      ? `Imported: ${count(r.new_units, 'unit')} with ${count(r.new_coils, 'coil')}${r.changed_units ? `; ${count(r.changed_units, 'unit')} changed` : ''}.`
+      : `Imported: ${taken.value}.`
+  return { register: 'Import units', visits: 'Import past visits', call_outs: 'Import call-outs' }[kind.value]
 })
 const brings = computed(() => {
   const r = report.value
   if (!r) return ''
-  if (kind.value === 'visits')
-    return `${count(r.rows, 'row')}: ${count(r.new_visits, 'new visit')}${r.known_visits ? `, ${r.known_visits} known already` : ''}.`
-  return `${count(r.rows, 'row')}: ${count(r.new_units, 'new unit')} with ${count(r.new_coils, 'coil')}, ${count(r.new_placements, 'new placement')}${r.changed_units ? `; ${count(r.changed_units, 'unit')} changed` : ''}.`
+  if (kind.value === 'register')
+    return `${count(r.rows, 'row')}: ${count(r.new_units, 'new unit')} with ${count(r.new_coils, 'coil')}, ${count(r.new_placements, 'new placement')}${r.changed_units ? `; ${count(r.changed_units, 'unit')} changed` : ''}.`
+  const known = kind.value === 'visits' ? r.known_visits : r.known_call_outs
+  return `${count(r.rows, 'row')}: ${taken.value}${known ? `, ${known} known already` : ''}.`
 })
 const nothing = computed(() => {
   const r = report.value
-  return checked.value && r !== undefined && r.new_units + r.changed_units + r.new_visits === 0
+  return (
+    checked.value && r !== undefined && r.new_units + r.changed_units + r.new_visits + r.new_call_outs === 0
+  )
 })
 </script>
 
@@ -174,6 +188,7 @@ const nothing = computed(() => {
           <ElSelect v-model="kind" aria-label="What the file holds" :disabled="running" @change="again">
             <ElOption value="register" label="Units: one row per coil" />
             <ElOption value="visits" label="Past visits: one row per side" />
+            <ElOption value="call_outs" label="Call-outs: one row each" />
           </ElSelect>
         </label>
         <label class="drop"
@@ -192,6 +207,10 @@ const nothing = computed(() => {
           >One row per coil. Needed: <strong>site, placement, tag, class, coil role</strong>. Last clean: a
           date such as 2025-09-14, “about 2025-09”, never, or unknown. Units already in the register are
           compared; an empty cell changes nothing.</template
+        >
+        <template v-else-if="kind === 'call_outs'"
+          >One row per call-out. Needed: <strong>tag, day, cause</strong>. Those of a unit, day and cause that
+          are in the log already are left out; an answer that is left empty is not known.</template
         >
         <template v-else
           >One row per side of a coil, and once more for each further treatment. Needed:
@@ -247,14 +266,7 @@ const nothing = computed(() => {
           >. Check the spelling if you meant one that is there already.
         </p>
         <p v-if="nothing" class="notice">The file holds nothing new.</p>
-        <ElButton v-else type="primary" @click="send(false)"
-          >Import
-          {{
-            kind === 'visits'
-              ? count(report.new_visits, 'visit')
-              : count(report.new_units + report.changed_units, 'unit')
-          }}</ElButton
-        >
+        <ElButton v-else type="primary" @click="send(false)">Import {{ taken }}</ElButton>
       </template>
       <details v-if="report.columns.length" class="columns" :open="report.missing.length > 0">
         <summary>Columns of the file and what they stand for</summary>

@@ -18,7 +18,8 @@ const under = computed(() => run.value?.status === 'queued' || run.value?.status
 const share = computed(() => {
   const r = run.value
   if (!r || !r.total) return 0
-  const steps = ['records', 'learning', 'proposing', 'done'].indexOf(r.step) + (r.step === 'done' ? 0 : r.done / r.total)
+  const steps =
+    ['records', 'learning', 'proposing', 'done'].indexOf(r.step) + (r.step === 'done' ? 0 : r.done / r.total)
   return Math.min(100, Math.round(50 * steps))
 })
 const says = computed(() => {

@@ -190,6 +190,7 @@ async function endFactor(f: Schemas['FactorLine']) {
         </div>
         <div v-if="!isNew" class="actions">
           <RouterLink class="button" :to="{ path: '/portfolio', query: { site: id } }">Its units</RouterLink>
+          <RouterLink class="button" :to="{ path: '/call-outs', query: { site: id } }">Call-outs</RouterLink>
           <RouterLink
             v-if="mayManage()"
             class="button"

@@ -66,7 +66,10 @@ async function decide(s: Schemas['Symptom'], decision: Schemas['Triage']['decisi
 
 <template>
   <section class="screen">
-    <div class="screen-head"><h1>Symptoms</h1></div>
+    <div class="screen-head">
+      <h1>Symptoms</h1>
+      <div class="actions"><RouterLink class="button" to="/call-outs">Call-outs</RouterLink></div>
+    </div>
     <LoadState :loading="loading && !data" :problem="problem" what="the symptoms" @retry="reload" />
     <ProblemNote :problem="refused" />
     <template v-if="data">

@@ -6,7 +6,7 @@ import { api, ask, type Schemas } from '../../api/client'
 import FieldNote from '../../parts/FieldNote.vue'
 import ReasonList from '../../parts/ReasonList.vue'
 import { mayManage, session } from '../../session'
-import { count, dueWords, kindWords, schoolWords, shortDay, upperFirst } from '../../words'
+import { count, dueWords, kindWords, percent, schoolWords, shortDay, upperFirst } from '../../words'
 import { useSubmit } from '../../parts/useSubmit'
 import CapList from './CapList.vue'
 import ProgramCard from './ProgramCard.vue'
@@ -55,8 +55,15 @@ const brings = computed(() => {
     Math.abs(saves) < 0.5
       ? 'Costs the same'
       : `${saves > 0 ? 'Saves' : 'Costs'} ${money(Math.abs(saves))} a year`
-  return `${cost}; ${to} instead of ${from} days a year over the limit.`
+  const assumed = props.task.assumed_share
+  const rests = assumed === undefined ? '' : ` ${percent(assumed)} of this money is assumed.`
+  return `${cost}; ${to} instead of ${from} days a year over the limit.${rests}`
 })
+const answerOf = {
+  accepted: 'which was accepted',
+  superseded: 'which newer evidence replaced',
+  overridden: 'which was answered with another interval',
+}
 const inDays = (d: number) => `${Math.round(d)} d`
 
 async function send(accept: boolean) {
@@ -138,10 +145,16 @@ async function send(accept: boolean) {
       </p>
       <p v-if="brings && !leads">{{ brings }}</p>
     </div>
-    <p v-for="g in (task.superseded ?? []).slice(0, 1)" :key="g.closed_at" class="soft">
-      The proposal of {{ shortDay(g.at.slice(0, 10)) }} for {{ g.days }} d was superseded by newer evidence on
-      {{ shortDay(g.closed_at.slice(0, 10)) }}.
-    </p>
+    <div v-if="proposal.since && !task.ended" class="since">
+      <p class="soft">
+        Since the proposal of {{ shortDay(proposal.since.at.slice(0, 10)) }} for {{ proposal.since.days }} d,
+        {{ answerOf[proposal.since.answer] }}:
+        <template v-if="!proposal.since.changes.length"
+          >nothing it rests on has changed by more than a twentieth.</template
+        >
+      </p>
+      <ReasonList v-if="proposal.since.changes.length" :reasons="proposal.since.changes" />
+    </div>
     <div v-if="mayManage()">
       <span v-if="refused && !refused.fields.length" class="field-error" role="alert">{{
         refused.message

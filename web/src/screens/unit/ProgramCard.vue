@@ -86,6 +86,10 @@ const answer = computed(() => {
           <td v-for="c in columns" :key="c.title" class="number">{{ money(spent(c.kept)) }}</td>
         </tr>
         <tr>
+          <th scope="row">of which assumed</th>
+          <td v-for="c in columns" :key="c.title" class="number">{{ percent(c.kept.assumed_share) }}</td>
+        </tr>
+        <tr>
           <th scope="row">Days over the limit</th>
           <td v-for="c in columns" :key="c.title" class="number">
             {{ days(c.kept.over_days_year) }} ({{ percent(c.kept.over_days_year / 365) }})

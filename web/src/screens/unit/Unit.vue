@@ -176,6 +176,7 @@ const decisionFirst = (tasks: Schemas['Task'][]) =>
         <div class="actions">
           <CoilComb v-if="at" :state="at.side.state" :scale="1.4" />
           <RouterLink class="button" :to="`/units/${id}/card`">Card</RouterLink>
+          <RouterLink class="button" :to="{ path: '/call-outs', query: { unit: id } }">Call-outs</RouterLink>
           <RouterLink
             v-if="mayRecord() && data.status !== 'retired' && data.status !== 'planned'"
             class="button"

@@ -67,7 +67,49 @@ const nameplate: Field[] = [
   { key: 'amps', label: 'Amps', kind: 'number', unit: 'A' },
   { key: 'energy_kwh_day', label: 'Energy when clean', kind: 'number', unit: 'kWh/d' },
   { key: 'consequence_cost', label: 'What a failure costs', kind: 'number', unit: money },
+  { key: 'replace_cost', label: 'A new one, put in', kind: 'number', unit: money, hint: 'else by its class' },
   { key: 'note', label: 'Note', kind: 'long', longest: 2000 },
+]
+const share = (key: string, label: string, hint: string): Field => ({
+  key,
+  label,
+  kind: 'number',
+  unit: '0–1',
+  hint,
+})
+const runs: Field[] = [
+  {
+    key: 'compressor',
+    label: 'Compressor',
+    kind: 'choice',
+    options: options({ fixed: 'one speed', variable: 'speed follows the load' }),
+  },
+  share(
+    'full_load_share',
+    'At full load, share of its hours',
+    'only where the speed follows the load; else .3',
+  ),
+  share('running_share', 'Runs, share of the day', 'with a clean coil'),
+  share(
+    'hours_share',
+    'Above the head-pressure ambient, share of hours',
+    'below it the control holds the head pressure',
+  ),
+  {
+    key: 'medium',
+    label: 'In the indoor coil',
+    kind: 'choice',
+    options: options({ refrigerant: 'refrigerant', water: 'chilled or hot water' }),
+  },
+  {
+    key: 'fan_drive',
+    label: 'Indoor fan',
+    kind: 'choice',
+    options: options({ fixed: 'one speed: the flow falls', held_flow: 'holds its flow' }),
+  },
+  { key: 'fan_kwh_day', label: 'Indoor fan when clean', kind: 'number', unit: 'kWh/d' },
+  share('filter_share', 'Filter holds back', 'of the soil in the air going through; else by its class'),
+  share('bypass_share', 'Air past the filter', 'else by its class'),
 ]
 const access: Field[] = [
   { key: 'isolation_kind', label: 'Isolated by', kind: 'choice', options: options(isolationWords) },
@@ -210,6 +252,10 @@ function takeTheirs() {
             at="/card"
             :disabled="!mayManage()"
           />
+        </fieldset>
+        <fieldset class="part">
+          <legend>How it runs</legend>
+          <FieldGrid v-model="card" :fields="runs" :problem="refused" at="/card" :disabled="!mayManage()" />
         </fieldset>
         <fieldset class="part">
           <legend>Access</legend>

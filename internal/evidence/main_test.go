@@ -1,0 +1,9 @@
+package evidence_test
+
+import (
+	"testing"
+
+	"nextround/internal/pg/pgtest"
+)
+
+func TestMain(m *testing.M) { pgtest.Main(m) }
