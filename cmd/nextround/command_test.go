@@ -65,7 +65,7 @@ func TestCalcExitCodes(t *testing.T) {
 
 	code, out = command("", "calc", "weather")
 	assert.Equal(t, exitUsage, code)
-	assert.Contains(t, out, "topics are advise, cause, choice, course, dwell")
+	assert.Contains(t, out, "topics are advise, call_factor, cause, choice, course, dwell")
 	code, _ = command("", "calc")
 	assert.Equal(t, exitUsage, code)
 	code, _ = command("{", "calc", "interval")

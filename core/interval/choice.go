@@ -10,6 +10,7 @@ import (
 	"nextround/core/heat"
 	"nextround/core/invalid"
 	"nextround/core/learn"
+	"nextround/core/root"
 	"nextround/core/soil"
 )
 
@@ -299,6 +300,44 @@ func Choose(q ChoiceQuestion) (Choice, error) {
 	}
 	out.First = c.first(keep)
 	return out, nil
+}
+
+// mostOverPrice is the highest price of a day over the limit that is tried to hold a share of days, and pricedTimes how often the price is
+// halved towards the least that does.
+const mostOverPrice, priceHalvings = 200.0, 9
+
+// ChooseWithin is Choose at the lowest price of a day over the limit at which the best program is over it on at most a share of days, the
+// question's own price where that does already: the shadow price v of
+//
+//	min C + v·(days over − share)
+//
+// found by halving its logarithm, to 2 %. Where no price does, up to 200, held is false and the choice that of the highest. The error is an invalid.Error naming the fields.
+func ChooseWithin(q ChoiceQuestion, share float64) (choice Choice, price float64, held bool, err error) {
+	if !(share > 0 && share <= 1) {
+		return Choice{}, 0, false, invalid.At("most_over_share", "must be above 0 and at most 1")
+	}
+	if err := q.Check(); err != nil {
+		return Choice{}, 0, false, err
+	}
+	best := func(v float64) bool {
+		at := q
+		at.OverPrice = v
+		table := newChooser(at).table()
+		return len(table) > 0 && table[0].OverShare <= share
+	}
+	price, held = q.OverPrice, true
+	if !best(price) {
+		if held = best(mostOverPrice); held {
+			// Prices matter by their size, not by their difference.
+			_, at := root.Halve(math.Log(math.Max(.01, price)), math.Log(mostOverPrice), priceHalvings, func(at float64) bool { return best(math.Exp(at)) })
+			price = math.Exp(at)
+		} else {
+			price = mostOverPrice
+		}
+	}
+	q.OverPrice = price
+	choice, err = Choose(q)
+	return choice, price, held, err
 }
 
 // Price is what another way of keeping the coil comes to; the question must be one that Choose took.

@@ -280,3 +280,37 @@ func BenchmarkValueOfLooking(b *testing.B) {
 		}
 	}
 }
+
+// The fewer days over the limit are allowed, the dearer such a day, and the price that is found is the lowest that holds them.
+func TestAShareOfDaysHasItsPrice(t *testing.T) {
+	t.Parallel()
+	q := brushed(t)
+	free, err := interval.Choose(q)
+	require.NoError(t, err)
+	same, price, held, err := interval.ChooseWithin(q, 1)
+	require.NoError(t, err)
+	assert.True(t, held)
+	assert.InDelta(t, q.OverPrice, price, 0, "any share is held at the house's own price")
+	assert.Equal(t, free.Best, same.Best)
+	last := q.OverPrice
+	for _, share := range []float64{.9 * free.Best.OverShare, .5 * free.Best.OverShare} {
+		c, price, held, err := interval.ChooseWithin(q, share)
+		require.NoError(t, err)
+		require.True(t, held, "share %v", share)
+		assert.LessOrEqual(t, c.Best.OverShare, share)
+		assert.GreaterOrEqual(t, price, last)
+		last = price
+		cheaper := q
+		cheaper.OverPrice = price * .9
+		less, err := interval.Choose(cheaper)
+		require.NoError(t, err)
+		assert.Greater(t, less.Best.OverShare, share, "a tenth less does not hold it")
+	}
+	hopeless := q
+	hopeless.Plans, hopeless.InForce, hopeless.LightPlans = ways[:1], nil, nil
+	_, _, held, err = interval.ChooseWithin(hopeless, .001)
+	require.NoError(t, err)
+	assert.False(t, held, "a brush never gets there")
+	_, _, _, err = interval.ChooseWithin(q, 0)
+	assert.ErrorContains(t, err, "most_over_share")
+}

@@ -116,6 +116,8 @@ type Result struct {
 	Reasons []reason.Reason `json:"reasons"`
 	// Advice is what no interval can mend: deep_clean_now, change_method.
 	Advice []reason.Reason `json:"advice"`
+	// Curve is what other intervals would cost, with the plan in force; nil without an outlook. Too long to print.
+	Curve []CurvePoint `json:"-"`
 }
 
 // Check lists every field of the task that cannot be used.
@@ -282,6 +284,7 @@ func (res *Result) schools(t Task, a *Ahead) {
 	}
 	best := a.Cheapest()
 	res.Best = &best
+	res.Curve = a.curve()
 	if evidence {
 		res.Limit.Days = a.longest(a.Limit, a.Risk)
 		code := reason.Limit

@@ -46,3 +46,9 @@ func (h handlers) CancelEstimation(ctx context.Context, r gen.CancelEstimationRe
 	out, err := h.service.Learning.CancelEstimation(ctx, actorOf(ctx), r.EstimationID)
 	return gen.CancelEstimation200JSONResponse(out), err
 }
+
+// GetHourPrice tells what an hour of a crew more would bring.
+func (h handlers) GetHourPrice(ctx context.Context, _ gen.GetHourPriceRequestObject) (gen.GetHourPriceResponseObject, error) {
+	out, err := h.service.Learning.HourPrice(ctx, actorOf(ctx))
+	return gen.GetHourPrice200JSONResponse(out), err
+}

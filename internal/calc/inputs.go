@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"nextround/core/heat"
+	"nextround/core/interval"
 	"nextround/core/invalid"
 	"nextround/core/method"
 	"nextround/core/procedure"
@@ -210,6 +211,36 @@ func costSoil(in HeatInput) (SoilCosts, error) {
 		out.Costs[i] = SoilCost{b, c, c.Day()}
 	}
 	return out, bad.Err()
+}
+
+// RiseInput are cleans with readings before and after.
+type RiseInput struct {
+	Pairs []heat.RisePair `json:"pairs"`
+}
+
+func riseFactor(in RiseInput) (heat.Factor, error) { return heat.RiseFactor(in.Pairs) }
+
+// ChoiceInput is a coil with its plans, and the share of days it may be over the limit, for which a price of such a day is then solved.
+type ChoiceInput struct {
+	interval.ChoiceQuestion
+	MostOverShare float64 `json:"most_over_share,omitempty"`
+}
+
+// Chosen is a choice, with the price of a day over the limit that was solved for.
+type Chosen struct {
+	interval.Choice
+	OverPrice *float64 `json:"price_day_over,omitempty"`
+	// Held is false where no price keeps it within the share.
+	Held *bool `json:"held,omitempty"`
+}
+
+func choose(in ChoiceInput) (Chosen, error) {
+	if in.MostOverShare == 0 {
+		c, err := interval.Choose(in.ChoiceQuestion)
+		return Chosen{Choice: c}, err
+	}
+	c, price, held, err := interval.ChooseWithin(in.ChoiceQuestion, in.MostOverShare)
+	return Chosen{c, &price, &held}, err
 }
 
 // RoundInput is a planning problem with how far to search. The plan by due date can be asked for instead.

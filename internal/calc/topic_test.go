@@ -42,7 +42,7 @@ func TestSchemasNameTheFieldsThatAreRead(t *testing.T) {
 		"replay": soil.History{}, "interval": interval.Task{}, "mix": method.MixInput{}, "dwell": method.DwellInput{}, "advise": workplan.Input{},
 		"reading": calc.ReadingInput{}, "saturation": heat.SaturationInput{}, "face": calc.FaceInput{}, "grader": calc.GraderInput{},
 		"standoff": calc.StandOffInput{}, "steps": calc.StepsInput{}, "visit": visit.Question{}, "rate": learn.Question{}, "pool": learn.Pool{}, "heat": calc.HeatInput{},
-		"ladder": interval.LadderQuestion{}, "program": interval.ProgramQuestion{}, "choice": interval.ChoiceQuestion{}, "look": interval.LookQuestion{}, "wait": interval.WaitQuestion{}, "cause": interval.CauseQuestion{}, "preview": interval.PreviewQuestion{},
+		"ladder": interval.LadderQuestion{}, "program": interval.ProgramQuestion{}, "choice": calc.ChoiceInput{}, "call_factor": heat.CallLog{}, "rise_factor": calc.RiseInput{}, "look": interval.LookQuestion{}, "wait": interval.WaitQuestion{}, "cause": interval.CauseQuestion{}, "preview": interval.PreviewQuestion{},
 		"round": calc.RoundInput{}, "move": round.MoveQuestion{}, "course": soil.CourseQuestion{},
 	} {
 		topic, ok := calc.ByName(name)

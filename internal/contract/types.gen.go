@@ -3681,6 +3681,30 @@ type Holiday struct {
 // HolidayAccess Closed: nobody gets in. Staff away: crews do, and what staff do is left.
 type HolidayAccess string
 
+// HourPrice defines model for HourPrice.
+type HourPrice struct {
+	// BestYear Those at which every interval costs least.
+	BestYear float64 `json:"best_year"`
+	Coils    int     `json:"coils"`
+
+	// InForceYear Hours a year that the intervals in force take, people counted.
+	InForceYear float64        `json:"in_force_year"`
+	Rows        []HourPriceRow `json:"rows"`
+}
+
+// HourPriceRow defines model for HourPriceRow.
+type HourPriceRow struct {
+	// HourPrice What an hour more in the year would bring.
+	HourPrice float64 `json:"hour_price"`
+	HoursYear float64 `json:"hours_year"`
+
+	// SavesYear Money a year against the intervals in force, with the best intervals for these hours.
+	SavesYear float64 `json:"saves_year"`
+
+	// Share Of the hours in force.
+	Share float64 `json:"share"`
+}
+
 // HouseChange defines model for HouseChange.
 type HouseChange struct {
 	Values  HouseValues `json:"values"`
@@ -4977,6 +5001,12 @@ type Program struct {
 
 	// Leads It is what is proposed.
 	Leads bool `json:"leads"`
+
+	// OverPrice Price of a day over the limit, solved for the share of days that the house allows; left out where it allows any.
+	OverPrice *float64 `json:"over_price,omitempty"`
+
+	// OverShareHeld Whether the best is within that share.
+	OverShareHeld *bool `json:"over_share_held,omitempty"`
 
 	// SavesSdYear Standard deviation of it over what is believed.
 	SavesSdYear float64 `json:"saves_sd_year"`

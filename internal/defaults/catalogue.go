@@ -138,3 +138,9 @@ var GuestCautions = []string{
 	"Do not open panels, and keep water away from plugs and wires.",
 	"A burning smell, sparks, or water near electrics: switch it off at the plug if that is safe, keep away, and call.",
 }
+
+// OverShare is the share of days that a coil may be over the limit until the organisation decides otherwise: no bound; its price alone counts.
+const OverShare = 1.0
+
+// OverReason is why.
+const OverReason = "no bound: what a day over the limit is worth decides"

@@ -121,6 +121,9 @@ func (w Work) Wet() bool {
 	return w.Method.Wet || slices.ContainsFunc(w.Passes, func(code string) bool { return method.TechniqueOf(code).Wet() })
 }
 
+// People it takes.
+func (w Work) People() int { return max(1, w.people) }
+
 // assumedMethod is how a clean is taken to be done where it never was: as the class says.
 func assumedMethod(d Unit, role string, kind string) string {
 	switch light := kind == string(contract.TaskKindLight); {

@@ -51,6 +51,10 @@ type Program struct {
 	// in between, where the least cost leads and enough was found.
 	Known bool `json:"known"`
 	Leads bool `json:"leads"`
+	// OverPrice is the price of a day over the limit that was solved for the house's share of days, nil where it gives none; Held whether the
+	// best is within that share.
+	OverPrice *float64 `json:"over_price,omitempty"`
+	Held      bool     `json:"held,omitempty"`
 	// At prices the plan in force at another interval.
 	At func(days int) interval.Kept `json:"-"`
 	// Plans are all that were weighed, by code.
@@ -249,7 +253,13 @@ func (r *Facts) program(d Unit, coil Coil, task Task, in interval.Task) (Program
 	}) {
 		return out, nil // no plan may be done as often as its bounds ask
 	}
-	if out.Choice, err = interval.Choose(q); err != nil {
+	if r.OverShare < 1 {
+		out.Choice, q.OverPrice, out.Held, err = interval.ChooseWithin(q, r.OverShare)
+		out.OverPrice = &q.OverPrice
+	} else {
+		out.Choice, err = interval.Choose(q)
+	}
+	if err != nil {
 		return out, err
 	}
 	out.Known, out.Plans = true, byCode

@@ -92,9 +92,13 @@ func (r *Facts) task(d Unit, coil Coil, t store.Task) (Task, error) {
 	if task.Result, err = interval.Propose(in); err != nil {
 		return task, err
 	}
+	task.Evidence = r.evidenceOf(in, coil)
 	if t.Kind == string(contract.TaskKindDeep) {
 		if task.Program, err = r.program(d, coil, task, in); err != nil {
 			return task, err
+		}
+		if v := task.Program.OverPrice; v != nil {
+			task.Ahead.Now.OverPrice, task.Ahead.After.OverPrice = v, v
 		}
 		switch p := task.Program; {
 		case p.Leads:
@@ -117,8 +121,6 @@ func (r *Facts) task(d Unit, coil Coil, t store.Task) (Task, error) {
 		}
 	}
 	task.Wait = task.Ahead.waitWeek(task.Result.Best, due.Day.Sub(d.Today))
-	in.Chosen = 0
-	task.Evidence = evidenceOf(in, coil)
 	task.setBy = string(contract.SchoolHabit)
 	if changes := r.Changes[t.ID]; len(changes) > 0 {
 		task.setBy = changes[0].School
@@ -183,7 +185,7 @@ func CoreSeenLately(side Side) bool {
 
 // evidenceOf is the hash of what a proposal rests on: what was found, and what the house rules want. The interval in force, the
 // day, and what peers say are left out, so that a proposal is not made again because time goes by.
-func evidenceOf(in interval.Task, coil Coil) string {
+func (r *Facts) evidenceOf(in interval.Task, coil Coil) string {
 	rests := struct {
 		Task   interval.Task
 		Visits [][]soil.Visit
@@ -193,7 +195,7 @@ func evidenceOf(in interval.Task, coil Coil) string {
 		// What the house's records teach of a class's money is left out, too: it moves a little every night.
 		money := in.Outlook.Economics
 		money.CallsFactor, money.RiseFactor = 0, 0
-		rests.Wanted = []any{money, in.Outlook.CleanCost, in.Outlook.OverPrice, in.Outlook.Risk}
+		rests.Wanted = []any{money, in.Outlook.CleanCost, in.Outlook.OverPrice, in.Outlook.Risk, r.OverShare}
 	}
 	rests.Task.InForceDays, rests.Task.Outlook, rests.Task.OverNow, rests.Task.Last = 0, nil, 0, nil
 	for _, s := range coil.Sides {

@@ -430,3 +430,31 @@ func TestAfterTheNightEveryLineIsWhatARebuildGives(t *testing.T) {
 	require.NoError(t, h.Rooms.Learning.Nightly(h.Ctx))
 	assert.Len(t, runs(), 1, "nothing came in since")
 }
+
+// The hours in force are what the intervals take, people counted; the fewer there are, the more one more would bring.
+func TestAnHourMoreHasItsPrice(t *testing.T) {
+	t.Parallel()
+	h := roomstest.New(t)
+	none, err := h.Rooms.Learning.HourPrice(h.Ctx, h.Manager)
+	require.NoError(t, err)
+	assert.Empty(t, none.Rows, "nothing is known yet")
+	hours := 0.0
+	for _, tag := range []string{"UC-1", "UC-2"} {
+		u := h.Unit(tag, "undercounter_cooler", "2024-06-01")
+		h.Visits(u, "2024-08-01", 60, 8, 2, contract.LightThrough)
+		task := roomstest.Task(h.Look(u.ID), contract.TaskKindDeep)
+		hours += 365 / float64(task.EveryDays) * .5
+	}
+	p, err := h.Rooms.Learning.HourPrice(h.Ctx, h.Manager)
+	require.NoError(t, err)
+	assert.Equal(t, 2, p.Coils)
+	assert.InDelta(t, hours, p.InForceYear, 1e-6, "half an hour each")
+	require.Len(t, p.Rows, 5)
+	for i, r := range p.Rows[1:] {
+		assert.LessOrEqual(t, r.HourPrice, p.Rows[i].HourPrice)
+		assert.GreaterOrEqual(t, r.SavesYear, p.Rows[i].SavesYear-1e-9)
+	}
+	assert.Positive(t, p.Rows[0].HourPrice)
+	_, err = h.Rooms.Learning.HourPrice(h.Ctx, h.Technician)
+	assert.ErrorIs(t, err, organisation.ErrForbidden)
+}

@@ -25,6 +25,9 @@ func programView(t dossier.Task, d dossier.Unit) *contract.Program {
 		Leads: p.Leads, Change: p.Change, Best: keptView(t, p.Best), SavesYear: yearDays * p.SavesDay, SavesSdYear: yearDays * p.SavesSD,
 		BetterShare: p.BetterShare, Table: []contract.KeptCost{},
 	}
+	if p.OverPrice != nil {
+		out.OverPrice, out.OverShareHeld = p.OverPrice, &p.Held
+	}
 	out.First.Plan, out.First.InDays, out.First.BringsDown = planView(p.FirstPlan), p.First.InDays, p.First.BringsDown
 	out.First.Day = d.Today.Add(p.First.InDays)
 	if p.InForce != nil {

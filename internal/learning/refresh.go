@@ -212,6 +212,9 @@ func (s *Service) coilLine(org uuid.UUID, d dossier.Unit, c dossier.Coil) store.
 		row.Blocked = c.Sides[c.Worst].Trace.Now.Blocked()
 		row.Rate = c.Sides[c.Worst].Rate.Rate.P50
 	}
+	if hours := hoursOf(d, c); hours != nil {
+		row.Hours = store.ToJSON(hours)
+	}
 	first := true
 	for _, t := range c.Tasks {
 		if t.Paused {

@@ -37,6 +37,7 @@ type Catalogue struct {
 	Rates      []store.Rate
 	Limit      float64
 	Risk       float64               // the limit may be passed with
+	OverShare  float64               // of days that a coil may be over the limit; 1 is no bound
 	Graders    map[uuid.UUID]float64 // scatter of those who practised enough
 	learned    map[RemovalKey]store.RemovalEstimate
 	plans      map[[2]string]store.PlanEstimate // by plan and family
@@ -78,6 +79,7 @@ func DefaultRows(org uuid.UUID) CatalogueRows {
 		Rules: []store.HouseRule{
 			{OrganisationID: org, ID: store.NewID(), Question: limitQuestion, Choice: store.ToJSON(defaults.LimitShare), Reason: defaults.LimitReason},
 			{OrganisationID: org, ID: store.NewID(), Question: riskQuestion, Choice: store.ToJSON(defaults.RiskShare), Reason: defaults.RiskReason},
+			{OrganisationID: org, ID: store.NewID(), Question: overQuestion, Choice: store.ToJSON(defaults.OverShare), Reason: defaults.OverReason},
 		},
 	}
 	r.Classes, r.Sides, r.Tasks, r.Minutes = defaultClasses(org)
@@ -171,8 +173,8 @@ func NewCatalogue(r CatalogueRows) (Catalogue, error) {
 		}
 		c.Removal[r.MethodID] = m
 	}
-	c.Limit, c.Risk = defaults.LimitShare, defaults.RiskShare
-	shares := map[string]*float64{limitQuestion: &c.Limit, riskQuestion: &c.Risk}
+	c.Limit, c.Risk, c.OverShare = defaults.LimitShare, defaults.RiskShare, defaults.OverShare
+	shares := map[string]*float64{limitQuestion: &c.Limit, riskQuestion: &c.Risk, overQuestion: &c.OverShare}
 	for _, r := range r.Rules {
 		if r.Valid.To != nil {
 			continue

@@ -345,23 +345,28 @@ var days1 = func(key, label string, max float64) contract.HouseColumn {
 // houseTables are the catalogues in the order of the screen.
 var houseTables = []houseTable{
 	rulesTable[store.HouseRule]{
-		key: "limits", title: "Limits", note: "The blocked share that is allowed, and the risk with which it may be passed before the next clean.", moves: true,
+		key: "limits", title: "Limits", note: "The blocked share that is allowed, the risk with which it may be passed before the next clean, and on how many of all days; 1 is no bound.", moves: true,
 		columns: []rulesColumn[store.HouseRule]{
-			{column("share", "Share", "number", "share", .05, .9), func(r *store.HouseRule) any { return &r.Share }},
+			{column("share", "Share", "number", "share", .01, 1), func(r *store.HouseRule) any { return &r.Share }},
 			{column("reason", "Why", "text", "", 0, 0), func(r *store.HouseRule) any { return &r.Reason }},
 		},
 		rows: limitRules,
 		about: func(r *store.HouseRule) (uuid.UUID, string, string, *store.Founded) {
-			name := "House limit, blocked share allowed"
-			if r.Question == riskQuestion {
-				name = "Risk of passing it"
-			}
+			name := map[string]string{
+				limitQuestion: "House limit, blocked share allowed", riskQuestion: "Risk of passing it", overQuestion: "Days over it, at most",
+			}[r.Question]
 			return r.ID, r.Question, name, &r.Founded
 		},
 		defaults: func() []store.HouseRule {
 			return []store.HouseRule{
 				{Question: limitQuestion, Share: defaults.LimitShare, Reason: defaults.LimitReason},
 				{Question: riskQuestion, Share: defaults.RiskShare, Reason: defaults.RiskReason},
+				{Question: overQuestion, Share: defaults.OverShare, Reason: defaults.OverReason},
+			}
+		},
+		check: func(r *store.HouseRule, bad *invalid.Error) {
+			if r.Question != overQuestion && (r.Share < .05 || r.Share > .9) {
+				bad.Addf("/values/share", "must be between 0.05 and 0.9 share")
 			}
 		},
 		write: func(t store.Tenant, r *store.HouseRule, read int) error {
@@ -590,7 +595,7 @@ func limitRules(t store.Tenant) ([]store.HouseRule, error) {
 	rows, err := store.All[store.HouseRule](t, "question")
 	var out []store.HouseRule
 	for _, r := range rows {
-		if (r.Question != limitQuestion && r.Question != riskQuestion) || r.Valid.To != nil {
+		if !slices.Contains(limitQuestions, r.Question) || r.Valid.To != nil {
 			continue
 		}
 		if err := r.Choice.Into(&r.Share); err != nil {

@@ -82,6 +82,12 @@ const limitQuestion = "limit_share"
 // riskQuestion is the house rule for the risk with which the limit may be passed.
 const riskQuestion = "risk_share"
 
+// overQuestion is the house rule for the share of days that a coil may be over the limit.
+const overQuestion = "over_share"
+
+// limitQuestions are those that have a share for an answer.
+var limitQuestions = []string{limitQuestion, riskQuestion, overQuestion}
+
 func defaultClasses(org uuid.UUID) (classes []store.EquipmentClass, sides []store.ClassSide, tasks []store.ClassTask, minutes []store.ClassMinutes) {
 	for i, c := range defaults.Classes {
 		row := store.EquipmentClass{

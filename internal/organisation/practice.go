@@ -118,7 +118,7 @@ func (s *Service) practiceNames(t store.Tenant) (practiceNames, error) {
 		out.units[u.ID] = u.Tag
 	}
 	for _, r := range rows {
-		if r.Question == limitQuestion || r.Question == riskQuestion || r.Valid.To != nil {
+		if slices.Contains(limitQuestions, r.Question) || r.Valid.To != nil {
 			continue
 		}
 		// An answer for a site or unit that may not be seen is nobody else's matter.

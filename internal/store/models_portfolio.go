@@ -23,10 +23,12 @@ type CoilLine struct {
 	// Blocked is the share expected on the worst side; -1 when nothing is known.
 	Blocked float64
 	// Rate of the worst side, load per 30 exposure-days; WaitWeek what it costs to leave the coil for a week.
-	Rate         float64
-	WaitWeek     float64
-	Proposed     bool
-	Line         JSON
+	Rate     float64
+	WaitWeek float64
+	Proposed bool
+	Line     JSON
+	// Hours is what its deep clean takes of crew-hours, and what other intervals would cost (interval.HoursCoil); empty where nothing is known.
+	Hours        JSON
 	AsOf         Date
 	ModelVersion string
 	InputsHash   string

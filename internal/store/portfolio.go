@@ -191,6 +191,17 @@ func (t Tenant) PutCoilLines(rows []CoilLine) error {
 	return Insert(t, rows...)
 }
 
+// CoilHours are what the coils' deep cleans take of crew-hours, in one order.
+func (t Tenant) CoilHours() ([]JSON, error) {
+	var rows []struct{ Hours JSON }
+	err := t.scoped().Model(&CoilLine{}).Where("jsonb_typeof(hours) = 'object' AND jsonb_exists(hours, 'curve')").Order("tag, coil_id").Select("hours").Scan(&rows).Error
+	out := make([]JSON, len(rows))
+	for i, r := range rows {
+		out[i] = r.Hours
+	}
+	return out, err
+}
+
 // UnitsBehind lists units whose line is from another day at their site or from another model, or missing.
 func (t Tenant) UnitsBehind(now time.Time, model string, limit int) ([]uuid.UUID, error) {
 	var ids []uuid.UUID

@@ -66,6 +66,14 @@ ALTER TABLE rate_estimate
 -- What a proposal rests on, so that it can be told what changed since.
 ALTER TABLE proposal ADD COLUMN rests jsonb;
 
+-- What a coil's deep clean takes of crew-hours, and what other intervals would cost.
+ALTER TABLE coil_line ADD COLUMN hours jsonb;
+
+-- On how many of all days a coil may be over the limit.
+INSERT INTO house_rule (organisation_id, id, question, choice, reason, valid)
+    SELECT r.organisation_id, gen_random_uuid(), 'over_share', '1', 'no bound: what a day over the limit is worth decides', r.valid
+    FROM house_rule r WHERE r.question = 'risk_share' AND r.site_id IS NULL AND r.unit_id IS NULL AND upper_inf(r.valid);
+
 -- A new unit; what drives fan and compressor; what runs through the coil; and what its filter holds back.
 ALTER TABLE equipment_class
     ADD COLUMN replace_cost double precision NOT NULL DEFAULT 5000 CHECK (replace_cost > 0),
@@ -93,6 +101,8 @@ ALTER TABLE unit
 ALTER TABLE unit DROP COLUMN replace_cost, DROP COLUMN hours_share, DROP COLUMN running_share, DROP COLUMN fan_drive, DROP COLUMN fan_kwh_day,
     DROP COLUMN compressor, DROP COLUMN full_load_share, DROP COLUMN medium, DROP COLUMN filter_share, DROP COLUMN bypass_share;
 ALTER TABLE equipment_class DROP COLUMN replace_cost, DROP COLUMN filter_share, DROP COLUMN bypass_share;
+DELETE FROM house_rule WHERE question = 'over_share';
+ALTER TABLE coil_line DROP COLUMN hours;
 ALTER TABLE proposal DROP COLUMN rests;
 ALTER TABLE rate_estimate DROP COLUMN calls_expected, DROP COLUMN logged_days, DROP COLUMN rise_pairs;
 UPDATE estimation_run SET step = 'learning' WHERE step = 'records';

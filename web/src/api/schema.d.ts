@@ -1956,6 +1956,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/hour-price": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What an hour of a crew more would bring, on site at deep cleans. */
+        get: operations["getHourPrice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/call-outs": {
         parameters: {
             query?: never;
@@ -2728,6 +2745,23 @@ export interface components {
             /** Format: date */
             commissioned?: string;
         };
+        HourPrice: {
+            coils: number;
+            /** @description Hours a year that the intervals in force take, people counted. */
+            in_force_year: number;
+            /** @description Those at which every interval costs least. */
+            best_year: number;
+            rows: components["schemas"]["HourPriceRow"][];
+        };
+        HourPriceRow: {
+            hours_year: number;
+            /** @description Of the hours in force. */
+            share: number;
+            /** @description What an hour more in the year would bring. */
+            hour_price: number;
+            /** @description Money a year against the intervals in force, with the best intervals for these hours. */
+            saves_year: number;
+        };
         /**
          * @description Whether its speed stays or follows the load.
          * @enum {string}
@@ -3467,6 +3501,10 @@ export interface components {
             saves_sd_year: number;
             /** @description Share of what is believed in which it is cheaper. */
             better_share: number;
+            /** @description Price of a day over the limit, solved for the share of days that the house allows; left out where it allows any. */
+            over_price?: number;
+            /** @description Whether the best is within that share. */
+            over_share_held?: boolean;
             /** @description The best with each plan, the cheapest first. */
             table: components["schemas"]["KeptCost"][];
         };
@@ -8869,6 +8907,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Symptom"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getHourPrice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The price of an hour at some shares of the hours that the intervals in force take. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HourPrice"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -10,6 +10,7 @@ import { useLoad } from '../../parts/useLoad'
 import { mayManageHouse, session } from '../../session'
 import { count, duration, jobWords, longDay, percent, shortDay, upperFirst } from '../../words'
 import DriveMap from './DriveMap.vue'
+import HourPrice from './HourPrice.vue'
 import PlanWeeks from './PlanWeeks.vue'
 
 const { data, problem, loading, reload } = useLoad(() => ask(api.GET('/plan')))
@@ -160,6 +161,7 @@ const remind = () =>
         </div>
         <PlanWeeks v-if="mayManageHouse()" :again="Boolean(data.id)" @done="everything" />
       </div>
+      <HourPrice v-if="mayManageHouse()" />
       <ProblemNote :problem="refused" />
       <p v-if="note" class="notice" role="status">{{ note }}</p>
       <p v-if="data.id && data.stale" class="notice">

@@ -103,6 +103,9 @@ const answer = computed(() => {
         >, this once: {{ planWords(program.first.plan).toLowerCase() }}, to bring the coil down</template
       >.
     </p>
+    <p v-if="program.over_price !== undefined && !program.over_share_held" class="over">
+      No work plan keeps it within the share of days that the house allows.
+    </p>
     <details>
       <summary>How this is calculated</summary>
       <p>
@@ -110,6 +113,10 @@ const answer = computed(() => {
         and of the soil in its core. Cheaper than what is in force in {{ percent(program.better_share) }} of
         it; the difference is {{ money(program.saves_year) }} ± {{ money(program.saves_sd_year) }} a year, the
         price of days over the limit counted ({{ money(columns[0].kept.over_price_year) }} in force).
+        <template v-if="program.over_price !== undefined"
+          >To stay within the house’s share of days over the limit, such a day is priced at
+          {{ program.over_price.toFixed(2) }} {{ session?.currency }} here.</template
+        >
       </p>
       <table class="lines">
         <caption>
