@@ -139,6 +139,11 @@ type ChoiceQuestion struct {
 	HorizonDays int `json:"horizon_days,omitempty"`
 	// DayOfYear is today, 0 = 1 January; where months matter.
 	DayOfYear int `json:"day_of_year,omitempty"`
+	// AnchorMonth is the month, 1 to 12, that one clean a year or every few years should fall into, where the plan is done no more often
+	// than every 120 days; 0 is none.
+	AnchorMonth int `json:"anchor_month,omitempty"`
+	// Looks are ways of finding out more before choosing, whose worth is told as by ValueOfLooking; left out, none is.
+	Looks []LookWay `json:"looks,omitempty"`
 }
 
 // Kept is a way of keeping a coil with what it costs on all that is believed, in money a day.
@@ -172,8 +177,9 @@ type Choice struct {
 	SavesSD     float64 `json:"saves_sd"`
 	BetterShare float64 `json:"better_share"`
 	// Change is true where the best beats what is in force by more than its uncertainty.
-	Change bool   `json:"change"`
-	Table  []Kept `json:"table"`
+	Change bool        `json:"change"`
+	Table  []Kept      `json:"table"`
+	Looks  []LookValue `json:"looks,omitempty"`
 }
 
 // surelyBetter is the share of belief in which a program has to be cheaper than what is in force to be proposed (assumption: one
@@ -213,9 +219,10 @@ func (q ChoiceQuestion) Check() error {
 	sides := []LadderSide{{Rate: 1}}
 	plain := ProgramQuestion{
 		Sides: sides, FanShare: q.FanShare, Economics: q.Economics, Plans: q.Plans, LoadMonths: q.LoadMonths, SoilMonths: q.SoilMonths,
-		OverPrice: q.OverPrice, Limit: q.Limit, MostDays: q.MostDays,
+		OverPrice: q.OverPrice, Limit: q.Limit, MostDays: q.MostDays, AnchorMonth: q.AnchorMonth,
 	}
 	bad = append(bad, below("", plain.Check())...)
+	checkWays(&bad, "looks", q.Looks)
 	for i, p := range q.LightPlans {
 		checkPlan(&bad, "light_plans["+strconv.Itoa(i)+"].", p)
 	}
@@ -299,6 +306,9 @@ func Choose(q ChoiceQuestion) (Choice, error) {
 		keep = *out.InForce
 	}
 	out.First = c.first(keep)
+	if len(q.Looks) > 0 {
+		out.Looks = c.looks(q.Looks, out.Table)
+	}
 	return out, nil
 }
 
@@ -362,7 +372,7 @@ func newChooser(q ChoiceQuestion) chooser {
 		q.MostDays = usualMostDays
 	}
 	c := chooser{ChoiceQuestion: q, w: newWorld(worldQuestion{
-		economics: q.Economics, fanShare: q.FanShare, load: q.LoadMonths, soil: q.SoilMonths, overPrice: q.OverPrice, limit: q.Limit,
+		economics: q.Economics, fanShare: q.FanShare, load: q.LoadMonths, soil: q.SoilMonths, overPrice: q.OverPrice, limit: q.Limit, anchor: q.AnchorMonth,
 	})}
 	total := 0.0
 	for _, t := range q.Truths {
@@ -389,7 +399,7 @@ func newChooser(q ChoiceQuestion) chooser {
 		c.w.few = middling(c.w.truths)
 	}
 	plain := *c.w
-	plain.seasonal = false
+	plain.seasonal, plain.anchor = false, 0
 	c.even = &plain
 	return c
 }

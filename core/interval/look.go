@@ -73,8 +73,13 @@ var variedBy = []float64{.5, .7, 1.4, 2}
 // Check lists every field that cannot be used.
 func (q LookQuestion) Check() error {
 	bad := below("", q.ChoiceQuestion.Check())
-	for i, w := range q.Ways {
-		at := "ways[" + strconv.Itoa(i) + "]."
+	checkWays(&bad, "ways", q.Ways)
+	return bad.Err()
+}
+
+func checkWays(bad *invalid.Error, at string, ways []LookWay) {
+	for i, w := range ways {
+		at := at + "[" + strconv.Itoa(i) + "]."
 		if !slices.Contains([]LookKind{LookLight, LookFinding, LookReadings}, w.Kind) {
 			bad.Addf(at+"kind", "must be light, finding or readings, not %q", w.Kind)
 		}
@@ -85,7 +90,6 @@ func (q LookQuestion) Check() error {
 			bad.Addf(at+"cost_alone", "must be 0 or more")
 		}
 	}
-	return bad.Err()
 }
 
 // ValueOfLooking is what it is worth to know more before choosing (expected value of sample information: Raiffa and Schlaifer, Applied
@@ -104,10 +108,16 @@ func ValueOfLooking(q LookQuestion) (LookResult, error) {
 		q.Ways = []LookWay{{Kind: LookLight}, {Kind: LookFinding}, {Kind: LookReadings}}
 	}
 	c := newChooser(q.ChoiceQuestion)
-	programs := c.programs()
-	if len(programs) == 0 {
+	table := c.table()
+	if len(table) == 0 {
 		return LookResult{}, invalid.Error{{Path: "plans", Reason: "none may be proposed within most_days"}}
 	}
+	return LookResult{c.looks(q.Ways, table)}, nil
+}
+
+// looks are what ways of finding out are worth, where the best with each plan is known.
+func (c chooser) looks(ways []LookWay, table []Kept) []LookValue {
+	programs := c.programs(table)
 	firsts := c.firsts(programs[0].keep)
 	weights := make([]float64, len(c.w.truths))
 	for i, t := range c.w.truths {
@@ -119,8 +129,8 @@ func ValueOfLooking(q LookQuestion) (LookResult, error) {
 		return programs[i], firsts[k], a + b
 	}
 	_, _, now := choose(weights)
-	out := LookResult{Looks: make([]LookValue, 0, len(q.Ways))}
-	for _, way := range q.Ways {
+	out := make([]LookValue, 0, len(ways))
+	for _, way := range ways {
 		v := LookValue{Kind: way.Kind, Now: now, Answers: []LookAnswer{}}
 		for g := soil.Bare; g <= soil.Blocked; g++ {
 			given := make([]float64, len(weights))
@@ -140,10 +150,10 @@ func ValueOfLooking(q LookQuestion) (LookResult, error) {
 			v.Saves, v.After = 0, v.Now
 		}
 		v.NetRiding, v.NetAlone = v.Saves-way.CostRiding, v.Saves-way.CostAlone
-		out.Looks = append(out.Looks, v)
+		out = append(out, v)
 	}
-	sort.SliceStable(out.Looks, func(i, j int) bool { return out.Looks[i].NetRiding > out.Looks[j].NetRiding })
-	return out, nil
+	sort.SliceStable(out, func(i, j int) bool { return out[i].NetRiding > out[j].NetRiding })
+	return out
 }
 
 // decision is a program or a first clean, and what it costs over a year in each truth.
@@ -169,7 +179,7 @@ func cheapest(all []decision, weights []float64) (best int, least float64) {
 }
 
 // programs are those worth weighing, the best known now first.
-func (c chooser) programs() []decision {
+func (c chooser) programs(table []Kept) []decision {
 	var out []decision
 	seen := map[string]bool{}
 	add := func(k Kept) {
@@ -185,7 +195,6 @@ func (c chooser) programs() []decision {
 		}
 		out = append(out, decision{keep: x.Kept, by: x.by})
 	}
-	table := c.table()
 	for _, k := range table {
 		add(k)
 	}

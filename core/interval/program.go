@@ -40,6 +40,8 @@ type ProgramQuestion struct {
 	Limit     float64 `json:"limit_share,omitempty"`
 	// MostDays is the longest interval; 0 means two years.
 	MostDays int `json:"most_days,omitempty"`
+	// AnchorMonth is the month, 1 to 12, that one clean a year or every few years should fall into, from 120 days up; 0 is none.
+	AnchorMonth int `json:"anchor_month,omitempty"`
 }
 
 // Program is a work plan with its interval and, where it has them, its dates.
@@ -104,6 +106,9 @@ func (q ProgramQuestion) Check() error {
 	}
 	if q.MostDays < 0 || q.MostDays > mostDays {
 		bad.Addf("most_days", "must be between 1 and %d", mostDays)
+	}
+	if q.AnchorMonth < 0 || q.AnchorMonth > 12 {
+		bad.Addf("anchor_month", "must be a month from 1 to 12, or 0 for none")
 	}
 	bad = append(bad, below("economics.", q.Economics.Check())...)
 	sort.Slice(bad, func(i, j int) bool { return bad[i].Path < bad[j].Path })
@@ -185,7 +190,7 @@ func BestProgram(q ProgramQuestion) (ProgramResult, error) {
 	if q.MostDays == 0 {
 		q.MostDays = usualMostDays
 	}
-	w := newWorld(worldQuestion{economics: q.Economics, fanShare: q.FanShare, load: q.LoadMonths, soil: q.SoilMonths, overPrice: q.OverPrice, limit: q.Limit})
+	w := newWorld(worldQuestion{economics: q.Economics, fanShare: q.FanShare, load: q.LoadMonths, soil: q.SoilMonths, overPrice: q.OverPrice, limit: q.Limit, anchor: q.AnchorMonth})
 	w.sides(q.Sides)
 	out := ProgramResult{Plans: make([]Program, 0, len(q.Plans))}
 	for _, p := range q.Plans {

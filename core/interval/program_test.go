@@ -253,3 +253,50 @@ func ExampleBestProgram() {
 	// foam every 187 days: 0.57 a day
 	// long_brush every 20 days: 1.67 a day
 }
+
+// A month that is asked for holds one of the cleans, costs no less than free dates, and no more than the best date within it.
+func TestAnAnchoredProgramFallsIntoItsMonth(t *testing.T) {
+	t.Parallel()
+	for _, rate := range []float64{.06, .2} { // once a year, and three times
+		for month := 1; month <= 12; month++ {
+			q := cooling()
+			q.SoilMonths, q.Sides[0].Rate, q.Plans[0].Cost = &soil.GrowingSeason, rate, 90
+			free, err := interval.BestProgram(q)
+			require.NoError(t, err)
+			q.AnchorMonth = month
+			r, err := interval.BestProgram(q)
+			require.NoError(t, err)
+			require.NotEmpty(t, r.Best.Days, "rate %v, month %d", rate, month)
+			in := slices.ContainsFunc(r.Best.Days, func(d int) bool {
+				return int(calendar.MustParse("2026-01-01").Add(d).Month()) == month
+			})
+			assert.True(t, in, "rate %v, month %d: %v", rate, month, r.Best.Days)
+			assert.GreaterOrEqual(t, r.Best.CostDay, free.Best.CostDay-1e-9)
+			if len(r.Best.Days) == 1 && r.Best.EveryDays == 365 {
+				first := calendar.MustParse(fmt.Sprintf("2026-%02d-01", month)).Sub(calendar.MustParse("2026-01-01"))
+				at := costOn(q, q.Plans[0], func(day int) bool { return day%365 == first }, 365*5, 365)
+				assert.LessOrEqual(t, r.Best.CostDay, at*(1+2e-3), "no day of the month is better")
+			}
+		}
+	}
+	q := cooling()
+	q.AnchorMonth = 13
+	_, err := interval.BestProgram(q)
+	assert.ErrorContains(t, err, "anchor_month")
+}
+
+// Without seasons the month alone decides: its middle, at the cost of any other day.
+func TestAnAnchorWithoutSeasons(t *testing.T) {
+	t.Parallel()
+	q := cooling()
+	q.LoadMonths = nil
+	free, err := interval.BestProgram(q)
+	require.NoError(t, err)
+	q.AnchorMonth = 4
+	r, err := interval.BestProgram(q)
+	require.NoError(t, err)
+	require.Len(t, r.Best.Days, 1)
+	assert.InDelta(t, 105, r.Best.Days[0], 1, "16 April")
+	assert.GreaterOrEqual(t, r.Best.CostDay, free.Best.CostDay, "a whole year is not the best interval")
+	assert.InEpsilon(t, free.Best.CostDay, r.Best.CostDay, .1)
+}

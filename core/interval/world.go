@@ -15,6 +15,7 @@ type world struct {
 	truths                             []settling
 	limit, overPrice                   float64 // limit as a load
 	seasonal                           bool
+	anchor                             int // month that a clean should fall into, from 1; 0 is none
 	// load and exposed are w and the exposure, up to each day of two years of 365 days; change holds the first days of months.
 	load, exposed []float64
 	fan           float64
@@ -30,6 +31,7 @@ type worldQuestion struct {
 	fanShare         float64
 	load, soil       *soil.MonthWeights
 	overPrice, limit float64
+	anchor           int
 }
 
 // settling is one truth: its weight, the growth of face and core a day of exposure on each side, and the soil on each today.
@@ -51,7 +53,7 @@ func newWorld(q worldQuestion) *world {
 	if q.limit == 0 {
 		q.limit = DefaultLimit
 	}
-	w := &world{limit: soil.Load(q.limit), overPrice: q.overPrice, fan: q.fanShare, seasonal: !even(q.load) || !even(q.soil)}
+	w := &world{limit: soil.Load(q.limit), overPrice: q.overPrice, fan: q.fanShare, anchor: q.anchor, seasonal: !even(q.load) || !even(q.soil) || q.anchor > 0}
 	w.energy, w.calls = q.economics.Tables()
 	w.energySum, w.callsSum = w.energy.Summed(), w.calls.Summed()
 	if !w.seasonal {
@@ -458,6 +460,26 @@ func gap(days []int, k, period int) int {
 	return days[0] + period - days[k]
 }
 
+// anchored reports whether one of some days of the year falls into the month that is asked for; any where none is.
+func (w *world) anchored(days []int) bool {
+	if w.anchor == 0 {
+		return true
+	}
+	from, to := w.anchorDays()
+	return slices.ContainsFunc(days, func(d int) bool { return d >= from && d < to })
+}
+
+// anchorDays are the days of the month that is asked for, from one up to another; all of the year where none is.
+func (w *world) anchorDays() (from, to int) {
+	if w.anchor == 0 {
+		return 0, usualYear
+	}
+	for m := range w.anchor - 1 {
+		from += monthDays[m]
+	}
+	return from, from + monthDays[w.anchor-1]
+}
+
 // bestDay is the day of the year to do a plan on once in so many years.
 func (w *world) bestDay(p Plan, years int) []int {
 	defer w.standFor(0)()
@@ -465,8 +487,12 @@ func (w *world) bestDay(p Plan, years int) []int {
 	if w.few != nil {
 		step = Week
 	}
-	best, least := 0, math.Inf(1)
-	for d := 0; d < usualYear; d += step {
+	from, to := w.anchorDays()
+	best, least := (from+to)/2, math.Inf(1)
+	if w.anchor > 0 {
+		least = w.dated(p, years, []int{best}).CostDay // the middle of the month, where no other day is better
+	}
+	for d := from; d < to; d += step {
 		if c := w.dated(p, years, []int{d}).CostDay; c < least-1e-12 {
 			best, least = d, c
 		}
@@ -498,6 +524,9 @@ func (w *world) bestDays(p Plan, n, least, most int) []int {
 		step *= roughly
 	}
 	allowed := func(days []int) bool {
+		if !w.anchored(days) {
+			return false
+		}
 		for k := range days {
 			if g := gap(days, k, usualYear); g < max(least, 1) || g > most {
 				return false
@@ -507,7 +536,8 @@ func (w *world) bestDays(p Plan, n, least, most int) []int {
 	}
 	var best []int
 	cost := math.Inf(1)
-	try := func(days []int) bool {
+	var try func(days []int) bool
+	try = func(days []int) bool {
 		if !allowed(days) {
 			return false
 		}
@@ -530,7 +560,24 @@ func (w *world) bestDays(p Plan, n, least, most int) []int {
 			choose(k+1, d+step)
 		}
 	}
-	choose(0, 0)
+	if w.anchor == 0 {
+		choose(0, 0)
+	} else {
+		// One of them in the middle of the month, the others round the year from there.
+		from, to := w.anchorDays()
+		mid := (from + to) / 2
+		turned := try
+		try = func(days []int) bool {
+			at := make([]int, len(days))
+			for k, d := range days {
+				at[k] = (d + mid) % usualYear
+			}
+			slices.Sort(at)
+			return turned(at)
+		}
+		choose(1, step)
+		try = turned
+	}
 	for width := step; width >= 1 && best != nil; {
 		moved := false
 		for k := range n {

@@ -63,6 +63,7 @@ var bodies = map[string]string{
 	"addSiteFactor":  `{"factor_id":"{factor_def}","scope":"site","scope_id":"{site_id}","from":"2026-01-01"}`,
 	"submitVisit":    `{"unit_id":"{unit_id}","day":"2026-03-01","outcome":"no_access","note":"shut","cautions_read":true,"people":[],"coils":[]}`,
 	"decideProposal": `{"accept":true}`,
+	"setAnchor":      `{"month":4}`,
 	"setInterval":    `{"days":20,"reason":"x"}`,
 	"publishRounds":  `{"version":1,"rounds":[{"crew_id":"{crew_id}","day":"2026-03-05"}]}`,
 	"startPlan":      `{"weeks":1,"iterations":1}`,

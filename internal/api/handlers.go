@@ -627,6 +627,11 @@ func (h handlers) DecideProposal(ctx context.Context, r gen.DecideProposalReques
 	return gen.DecideProposal200JSONResponse(out), err
 }
 
+// SetAnchor sets the month that a clean should fall into.
+func (h handlers) SetAnchor(ctx context.Context, r gen.SetAnchorRequestObject) (gen.SetAnchorResponseObject, error) {
+	return gen.SetAnchor204Response{}, h.service.Learning.SetAnchor(ctx, actorOf(ctx), r.TaskID, r.Body.Month)
+}
+
 // SetInterval sets an interval of the manager's own.
 func (h handlers) SetInterval(ctx context.Context, r gen.SetIntervalRequestObject) (gen.SetIntervalResponseObject, error) {
 	out, err := h.service.Learning.SetInterval(ctx, actorOf(ctx), r.TaskID, *r.Body)

@@ -1,9 +1,11 @@
 package api
 
 import (
+	"cmp"
 	"context"
 
 	"nextround/internal/api/gen"
+	"nextround/internal/optional"
 )
 
 // AcceptProposals shows what accepting proposals would change, or accepts them.
@@ -51,4 +53,13 @@ func (h handlers) CancelEstimation(ctx context.Context, r gen.CancelEstimationRe
 func (h handlers) GetHourPrice(ctx context.Context, _ gen.GetHourPriceRequestObject) (gen.GetHourPriceResponseObject, error) {
 	out, err := h.service.Learning.HourPrice(ctx, actorOf(ctx))
 	return gen.GetHourPrice200JSONResponse(out), err
+}
+
+// usualLooks is how many are listed where nobody says.
+const usualLooks = 100
+
+// ListLooks lists the coils of which it pays to know more.
+func (h handlers) ListLooks(ctx context.Context, r gen.ListLooksRequestObject) (gen.ListLooksResponseObject, error) {
+	out, err := h.service.Learning.Looks(ctx, actorOf(ctx), r.Params.SiteID, cmp.Or(optional.Value(r.Params.Limit), usualLooks))
+	return gen.ListLooks200JSONResponse(out), err
 }

@@ -1094,6 +1094,27 @@ func (e LoadLineUnit) Valid() bool {
 	}
 }
 
+// Defines values for LookWorthKind.
+const (
+	LookWorthKindFinding  LookWorthKind = "finding"
+	LookWorthKindLight    LookWorthKind = "light"
+	LookWorthKindReadings LookWorthKind = "readings"
+)
+
+// Valid indicates whether the value is a known member of the LookWorthKind enum.
+func (e LookWorthKind) Valid() bool {
+	switch e {
+	case LookWorthKindFinding:
+		return true
+	case LookWorthKindLight:
+		return true
+	case LookWorthKindReadings:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for MailStatus.
 const (
 	MailStatusFailed  MailStatus = "failed"
@@ -2027,6 +2048,24 @@ func (e SymptomKind) Valid() bool {
 	}
 }
 
+// Defines values for TaskAnchorFrom.
+const (
+	TaskAnchorFromOther TaskAnchorFrom = "other"
+	TaskAnchorFromTask  TaskAnchorFrom = "task"
+)
+
+// Valid indicates whether the value is a known member of the TaskAnchorFrom enum.
+func (e TaskAnchorFrom) Valid() bool {
+	switch e {
+	case TaskAnchorFromOther:
+		return true
+	case TaskAnchorFromTask:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for TaskKind.
 const (
 	TaskKindDeep  TaskKind = "deep"
@@ -2078,6 +2117,30 @@ func (e UnitCompressor) Valid() bool {
 	case UnitCompressorFixed:
 		return true
 	case UnitCompressorVariable:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for UnitLoad.
+const (
+	Both    UnitLoad = "both"
+	Cooling UnitLoad = "cooling"
+	Even    UnitLoad = "even"
+	Heating UnitLoad = "heating"
+)
+
+// Valid indicates whether the value is a known member of the UnitLoad enum.
+func (e UnitLoad) Valid() bool {
+	switch e {
+	case Both:
+		return true
+	case Cooling:
+		return true
+	case Even:
+		return true
+	case Heating:
 		return true
 	default:
 		return false
@@ -2813,6 +2876,12 @@ type Amount struct {
 
 // AmountUnit defines model for Amount.Unit.
 type AmountUnit string
+
+// Anchor defines model for Anchor.
+type Anchor struct {
+	// Month 0 for none; left out, site, class and house decide.
+	Month *int `json:"month,omitempty"`
+}
 
 // Attachment defines model for Attachment.
 type Attachment struct {
@@ -3990,6 +4059,42 @@ type Look struct {
 	Seen         Seen        `json:"seen"`
 }
 
+// LookLine defines model for LookLine.
+type LookLine struct {
+	// BlockedShare Likely today on the worst side.
+	BlockedShare *float64           `json:"blocked_share,omitempty"`
+	CoilID       openapi_types.UUID `json:"coil_id"`
+
+	// Due When a crew is due there anyway.
+	Due *calendar.Day `json:"due,omitempty"`
+
+	// Look What a way of finding out is worth before choosing a work plan and interval, in money over the coming year.
+	Look   LookWorth          `json:"look"`
+	Role   CoilRole           `json:"role"`
+	Site   string             `json:"site"`
+	Tag    string             `json:"tag"`
+	UnitID openapi_types.UUID `json:"unit_id"`
+}
+
+// LookWorth What a way of finding out is worth before choosing a work plan and interval, in money over the coming year.
+type LookWorth struct {
+	Kind          LookWorthKind `json:"kind"`
+	MinutesAlone  float64       `json:"minutes_alone"`
+	MinutesRiding float64       `json:"minutes_riding"`
+
+	// NetAlone Less its cost with a trip of its own.
+	NetAlone float64 `json:"net_alone"`
+
+	// NetRiding Less its cost where a crew is at the unit anyway.
+	NetRiding float64 `json:"net_riding"`
+
+	// SavesYear What the choice is expected to cost less after the answer, before the cost of looking.
+	SavesYear float64 `json:"saves_year"`
+}
+
+// LookWorthKind defines model for LookWorth.Kind.
+type LookWorthKind string
+
 // Mail defines model for Mail.
 type Mail struct {
 	At     time.Time          `json:"at"`
@@ -5002,6 +5107,9 @@ type Program struct {
 	// Leads It is what is proposed.
 	Leads bool `json:"leads"`
 
+	// Looks What more knowledge is worth, the most riding along first; empty where enough was seen lately.
+	Looks *[]LookWorth `json:"looks,omitempty"`
+
 	// OverPrice Price of a day over the limit, solved for the share of days that the house allows; left out where it allows any.
 	OverPrice *float64 `json:"over_price,omitempty"`
 
@@ -5400,6 +5508,9 @@ type SiteCard struct {
 	Address    *string  `json:"address,omitempty"`
 	AltitudeM  *float64 `json:"altitude_m,omitempty"`
 
+	// AnchorMonth Month that deep cleans here should fall into, 0 for none; left out where class and house decide.
+	AnchorMonth *int `json:"anchor_month,omitempty"`
+
 	// Climate A kind of year, which says in which months units work.
 	Climate  *Climate   `json:"climate,omitempty"`
 	Code     *string    `json:"code,omitempty"`
@@ -5689,6 +5800,12 @@ type TablePoint = heat.TablePoint
 type Task struct {
 	About bool `json:"about"`
 
+	// AnchorFrom Whether that was set at the task, or comes from site, class or house.
+	AnchorFrom *TaskAnchorFrom `json:"anchor_from,omitempty"`
+
+	// AnchorMonth Month it should fall into, 0 for none.
+	AnchorMonth *int `json:"anchor_month,omitempty"`
+
 	// AssumedShare How much of this money rests on start values.
 	AssumedShare *float64 `json:"assumed_share,omitempty"`
 
@@ -5724,6 +5841,9 @@ type Task struct {
 	// WaitWeek Price of leaving it a week beyond the day it is due.
 	WaitWeek *float64 `json:"wait_week,omitempty"`
 }
+
+// TaskAnchorFrom Whether that was set at the task, or comes from site, class or house.
+type TaskAnchorFrom string
 
 // TaskKind defines model for TaskKind.
 type TaskKind string
@@ -5815,10 +5935,13 @@ type Unit struct {
 	Companions   []Companion   `json:"companions"`
 
 	// Factor Combined site factor today.
-	Factor      float64            `json:"factor"`
-	Factors     []FactorLine       `json:"factors"`
-	ID          openapi_types.UUID `json:"id"`
-	LimitShare  float64            `json:"limit_share"`
+	Factor     float64            `json:"factor"`
+	Factors    []FactorLine       `json:"factors"`
+	ID         openapi_types.UUID `json:"id"`
+	LimitShare float64            `json:"limit_share"`
+
+	// LoadMonths How hard it works in each month, mean 1; left out where it is even or nobody has said.
+	LoadMonths  *[]float64         `json:"load_months,omitempty"`
 	Make        string             `json:"make"`
 	Model       string             `json:"model"`
 	Note        string             `json:"note"`
@@ -5869,7 +5992,10 @@ type UnitCard struct {
 
 	// HoursShare Share of hours above the ambient at which the head-pressure control lets go, above 0 and at most 1.
 	HoursShare *float64 `json:"hours_share,omitempty"`
-	Make       string   `json:"make"`
+
+	// Load In which months a unit works; left out, as its class.
+	Load *UnitLoad `json:"load,omitempty"`
+	Make string    `json:"make"`
 
 	// Medium What runs through the coil in the room's air.
 	Medium      *UnitMedium `json:"medium,omitempty"`
@@ -5898,6 +6024,9 @@ type UnitChange struct {
 
 // UnitCompressor Whether its speed stays or follows the load.
 type UnitCompressor string
+
+// UnitLoad In which months a unit works; left out, as its class.
+type UnitLoad string
 
 // UnitMedium What runs through the coil in the room's air.
 type UnitMedium string
@@ -6334,6 +6463,12 @@ type GetLabelsParams struct {
 // GetLabelsParamsStatus defines parameters for GetLabels.
 type GetLabelsParamsStatus string
 
+// ListLooksParams defines parameters for ListLooks.
+type ListLooksParams struct {
+	SiteID *openapi_types.UUID `form:"site_id,omitempty" json:"site_id,omitempty"`
+	Limit  *int                `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
 // GetNextRoundParams defines parameters for GetNextRound.
 type GetNextRoundParams struct {
 	CrewID *openapi_types.UUID `form:"crew_id,omitempty" json:"crew_id,omitempty"`
@@ -6572,6 +6707,9 @@ type AddSymptomJSONRequestBody = NewSymptom
 
 // TriageSymptomJSONRequestBody defines body for TriageSymptom for application/json ContentType.
 type TriageSymptomJSONRequestBody = Triage
+
+// SetAnchorJSONRequestBody defines body for SetAnchor for application/json ContentType.
+type SetAnchorJSONRequestBody = Anchor
 
 // AddCapJSONRequestBody defines body for AddCap for application/json ContentType.
 type AddCapJSONRequestBody = NewCap

@@ -98,6 +98,17 @@ func (c *Coil) oneDecision() {
 	}
 }
 
+// taught is how many findings taught the rate of the side that is known least.
+func (c Coil) taught() int {
+	least := -1
+	for _, s := range c.Sides {
+		if s.Reachable && (least < 0 || s.Rate.Taught() < least) {
+			least = s.Rate.Taught()
+		}
+	}
+	return max(0, least)
+}
+
 // start is where the histories of a coil's sides begin.
 func (d Unit) start(c store.Coil) soil.Start {
 	day := store.DayOf(c.StartDay)

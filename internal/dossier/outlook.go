@@ -24,7 +24,7 @@ type outlooks struct {
 // ahead is what lies ahead of a coil under a task that is due on a day.
 func (r *Facts) ahead(d Unit, coil Coil, t store.Task, due calendar.Day, covered map[string]bool) outlooks {
 	var out outlooks
-	base := interval.Outlook{Limit: r.Limit, Risk: r.Risk, Economics: r.Economics(d, coil.Coil), OverPrice: new(r.OverPrice(d)), Months: soil.Even, FanShare: 1, LoadMonths: d.loadMonths()}
+	base := interval.Outlook{Limit: r.Limit, Risk: r.Risk, Economics: r.Economics(d, coil.Coil), OverPrice: new(r.OverPrice(d)), Months: soil.Even, FanShare: 1, LoadMonths: d.LoadMonths()}
 	usual := coil.Work(t.Kind)
 	base.CleanCost = usual.Cost
 	out.Now, out.After, out.standing = base, base, base

@@ -55,6 +55,8 @@ type Program struct {
 	// best is within that share.
 	OverPrice *float64 `json:"over_price,omitempty"`
 	Held      bool     `json:"held,omitempty"`
+	// Ways of finding out more whose worth was asked for; none where enough was seen lately.
+	Ways []LookWay `json:"ways,omitempty"`
 	// At prices the plan in force at another interval.
 	At func(days int) interval.Kept `json:"-"`
 	// Plans are all that were weighed, by code.
@@ -183,7 +185,7 @@ func (r *Facts) program(d Unit, coil Coil, task Task, in interval.Task) (Program
 	var cells [][]learn.Cell
 	q := interval.ChoiceQuestion{
 		Economics: r.Economics(d, coil.Coil), FanShare: 1, OverPrice: r.OverPrice(d), Limit: r.Limit, MostDays: d.Class.MaxDays, HorizonDays: pricedDays,
-		LoadMonths: d.loadMonths(), DayOfYear: d.Today.OfYear(),
+		LoadMonths: d.LoadMonths(), DayOfYear: d.Today.OfYear(), AnchorMonth: in.AnchorMonth,
 	}
 	for _, side := range coil.Sides {
 		if !side.Reachable || !side.Rate.Known {
@@ -253,6 +255,12 @@ func (r *Facts) program(d Unit, coil Coil, task Task, in interval.Task) (Program
 	}) {
 		return out, nil // no plan may be done as often as its bounds ask
 	}
+	if !task.CoreSeen || coil.taught() < wellKnown {
+		out.Ways = r.lookWays(d)
+		for _, w := range out.Ways {
+			q.Looks = append(q.Looks, w.LookWay)
+		}
+	}
 	if r.OverShare < 1 {
 		out.Choice, q.OverPrice, out.Held, err = interval.ChooseWithin(q, r.OverShare)
 		out.OverPrice = &q.OverPrice
@@ -270,7 +278,58 @@ func (r *Facts) program(d Unit, coil Coil, task Task, in interval.Task) (Program
 	}
 	out.Plan, out.Light, out.FirstPlan = byCode[out.Best.Plan], byCode[out.Best.Light], byCode[out.First.Plan]
 	enough := task.Result.School == interval.Cost || task.Result.School == interval.Limit
-	another := out.Best.Plan != out.InForcePlan.Code || out.Best.Light != q.InForce.Light
+	another := out.Best.Plan != out.InForcePlan.Code || out.Best.Light != q.InForce.Light || out.Best.Days != nil
 	out.Leads = enough && another && out.Change && in.Leads != interval.LeadLimit
 	return out, nil
+}
+
+// LookWay is a way of finding out more of a coil, with what it takes.
+type LookWay struct {
+	interval.LookWay
+	MinutesRiding float64
+	MinutesAlone  float64
+}
+
+const (
+	// wellKnown is from how many findings on, with the core seen lately, no more looks are priced (assumption: an answer would change nothing).
+	wellKnown = 4
+	// tripMinutes is a trip of its own, there and back (assumption).
+	tripMinutes = 40.0
+)
+
+// lookWays are a look with light, a first dated finding with the unit opened up, and readings before and after the next clean: riding along
+// with whoever is at the unit anyway, or with a trip of its own.
+func (r *Facts) lookWays(d Unit) []LookWay {
+	var out []LookWay
+	for _, x := range []struct {
+		kind interval.LookKind
+		job  string
+	}{{interval.LookLight, "look"}, {interval.LookFinding, "inspect"}, {interval.LookReadings, "recheck"}} {
+		w := LookWay{MinutesRiding: float64(r.MinutesOf(d.Class.ID, x.job))}
+		w.MinutesAlone = w.MinutesRiding + r.Price("stop") + tripMinutes
+		w.LookWay = interval.LookWay{
+			Kind: x.kind, CostRiding: w.MinutesRiding / 60 * r.Price("labour"), CostAlone: w.MinutesAlone/60*r.Price("labour") + tripMinutes/60*r.Price("vehicle"),
+		}
+		out = append(out, w)
+	}
+	return out
+}
+
+// LookWorth is what a way of finding out is worth at a coil.
+type LookWorth struct {
+	interval.LookValue
+	MinutesRiding, MinutesAlone float64
+}
+
+// LookWorths are what more knowledge is worth, the most riding along first; none where enough was seen lately.
+func (p Program) LookWorths() []LookWorth {
+	out := []LookWorth{}
+	for _, v := range p.Looks {
+		for _, w := range p.Ways {
+			if w.Kind == v.Kind {
+				out = append(out, LookWorth{v, w.MinutesRiding, w.MinutesAlone})
+			}
+		}
+	}
+	return out
 }

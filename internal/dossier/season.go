@@ -6,10 +6,10 @@ import (
 	"nextround/internal/optional"
 )
 
-// loadMonths are the weights of the energy a unit uses by month: nil where it works all year round, or where nobody has said in what
+// LoadMonths are the weights of the energy a unit uses by month: nil where it works all year round, or where nobody has said in what
 // climate. A site's own twelve figures, of cooling, come before its climate; heating then is taken to be the reverse.
-func (d Unit) loadMonths() *soil.MonthWeights {
-	load := heat.Load(d.Class.Load)
+func (d Unit) LoadMonths() *soil.MonthWeights {
+	load := heat.Load(optional.Or(d.Unit.Load, d.Class.Load))
 	if load == heat.EvenLoad || load == "" {
 		return nil
 	}

@@ -14,22 +14,22 @@ import (
 func TestMonthsOfLoad(t *testing.T) {
 	t.Parallel()
 	d := Unit{Class: store.EquipmentClass{Load: "cooling"}}
-	assert.Nil(t, d.loadMonths(), "nobody has said in what climate")
+	assert.Nil(t, d.LoadMonths(), "nobody has said in what climate")
 	coast := "cool_coast"
 	d.Site.Climate = &coast
-	north := d.loadMonths()
+	north := d.LoadMonths()
 	require.NotNil(t, north)
 	assert.Greater(t, north[6], 10*north[3])
 	lat := -34.0
 	d.Site.Lat = &lat
-	assert.InDelta(t, north[6], d.loadMonths()[0], 1e-12, "turned south of the equator")
+	assert.InDelta(t, north[6], d.LoadMonths()[0], 1e-12, "turned south of the equator")
 	d.Site.LoadMonths = []float64{5, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 5}
-	assert.InDelta(t, 6, d.loadMonths()[0], 1e-12, "its own figures are as they fall there")
+	assert.InDelta(t, 6, d.LoadMonths()[0], 1e-12, "its own figures are as they fall there")
 	d.Class.Load = "both"
-	assert.InDelta(t, 3, d.loadMonths()[0], 1e-12)
-	assert.InDelta(t, .6, d.loadMonths()[5], 1e-12, "heats where it does not cool")
+	assert.InDelta(t, 3, d.LoadMonths()[0], 1e-12)
+	assert.InDelta(t, .6, d.LoadMonths()[5], 1e-12, "heats where it does not cool")
 	d.Class.Load = "even"
-	assert.Nil(t, d.loadMonths())
+	assert.Nil(t, d.LoadMonths())
 }
 
 // A clean with days of its own in the year is due on the one nearest to where its interval ends.

@@ -27,7 +27,9 @@ type Task struct {
 	Ahead    outlooks
 	Wait     float64 // price of a week beyond the due day
 	setBy    string  // the school that set the interval in force
-	CoreSeen bool    // somebody looked through the core lately
+	// Anchor is the month it should fall into, 0 for none.
+	Anchor   int
+	CoreSeen bool // somebody looked through the core lately
 	// Program is the choice of plan and interval, for a deep clean.
 	Program Program
 	// Rests is what is proposed rests on; assumed how much of its money does on start values.
@@ -80,7 +82,8 @@ func (r *Facts) task(d Unit, coil Coil, t store.Task) (Task, error) {
 	}
 	task.Due = due
 	in.Leads, in.Light, in.CoreSeen, in.Last = r.leads(d), t.Kind == string(contract.TaskKindLight), &seen, task.Last
-	in.AnchorMonth = r.anchorMonth(d, coil, t)
+	task.Anchor = r.anchorMonth(d, coil, t)
+	in.AnchorMonth = task.Anchor
 	for _, c := range r.Caps[t.ID] {
 		in.Caps = append(in.Caps, interval.Cap{Kind: interval.CapKind(c.Kind), MostDays: optional.Value(c.MostDays), TimesAYear: optional.Value(c.TimesAYear), Note: c.Note})
 	}
@@ -154,14 +157,20 @@ func account(k interval.Kept) *interval.Account {
 // The month before the cooling season, north and south of the equator (common practice, no source: spring, before the load).
 const springNorth, springSouth = 4, 10
 
-// anchorMonth is the month a task should fall into: the one set by hand, else spring for the deep clean of a coil under the sky that works
-// with the season, where the rule of the organisation asks for it. 0 is none.
+// anchorMonth is the month a task should fall into: the one set by hand at the task, else the deep clean's one of the site or the class, else
+// spring for a coil under the sky that works with the season, where the rule of the organisation asks for it. 0 is none.
 func (r *Facts) anchorMonth(d Unit, c Coil, t store.Task) int {
 	heat := c.Role == string(contract.CoilRoleCondenser) || c.Role == string(contract.CoilRoleOutdoor)
 	switch {
 	case t.AnchorMonth != nil:
 		return *t.AnchorMonth
-	case t.Kind != string(contract.TaskKindDeep) || !heat || !d.Outdoors() || d.Class.HoldsGoods || r.Practice(d.Site.ID, d.Unit.ID)[organisation.SeasonQuestion] != "before_load":
+	case t.Kind != string(contract.TaskKindDeep):
+		return 0
+	case d.Site.AnchorMonth != nil:
+		return *d.Site.AnchorMonth
+	case d.Class.AnchorMonth != nil:
+		return *d.Class.AnchorMonth
+	case !heat || !d.Outdoors() || d.Class.HoldsGoods || r.Practice(d.Site.ID, d.Unit.ID)[organisation.SeasonQuestion] != "before_load":
 		return 0
 	case d.Site.Lat != nil && *d.Site.Lat < 0:
 		return springSouth

@@ -108,6 +108,34 @@ func (s *Service) SetInterval(ctx context.Context, a organisation.Actor, task uu
 	return s.changeView(a, change), err
 }
 
+// SetAnchor sets the month that a clean should fall into, or leaves it to site, class and house again.
+func (s *Service) SetAnchor(ctx context.Context, a organisation.Actor, id uuid.UUID, month *int) error {
+	if err := a.Only(contract.RoleManager); err != nil {
+		return err
+	}
+	return s.Tenant(ctx, a).InTransaction(func(t store.Tenant) error {
+		task, err := store.GetForUpdate[store.Task](t, id)
+		if err != nil {
+			return err
+		}
+		if err := organisation.SeesUnit(t, task.UnitID); err != nil {
+			return err
+		}
+		if task.CoilID == nil || task.Kind != string(contract.TaskKindDeep) {
+			return organisation.Conflict{Reason: "only a deep clean has a month of its own"}
+		}
+		if err := t.SetAnchor(id, month); err != nil {
+			return err
+		}
+		if err := t.Record(s.Stamp(), a.AccountID, "unit", task.UnitID, "month set", organisation.AuditDetail{Changes: []contract.AuditChange{{
+			Path: "deep clean in", Before: wording.Month(task.AnchorMonth), After: wording.Month(month),
+		}}}); err != nil {
+			return err
+		}
+		return s.Refresh(t, []uuid.UUID{task.UnitID})
+	})
+}
+
 func checkOwn(days int, why string) error {
 	var bad invalid.Error
 	if days < 1 || days > dossier.MostDays {

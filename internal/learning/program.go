@@ -25,6 +25,9 @@ func programView(t dossier.Task, d dossier.Unit) *contract.Program {
 		Leads: p.Leads, Change: p.Change, Best: keptView(t, p.Best), SavesYear: yearDays * p.SavesDay, SavesSdYear: yearDays * p.SavesSD,
 		BetterShare: p.BetterShare, Table: []contract.KeptCost{},
 	}
+	if looks := looksView(p); len(looks) > 0 {
+		out.Looks = &looks
+	}
 	if p.OverPrice != nil {
 		out.OverPrice, out.OverShareHeld = p.OverPrice, &p.Held
 	}

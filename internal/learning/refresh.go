@@ -212,6 +212,9 @@ func (s *Service) coilLine(org uuid.UUID, d dossier.Unit, c dossier.Coil) store.
 		row.Blocked = c.Sides[c.Worst].Trace.Now.Blocked()
 		row.Rate = c.Sides[c.Worst].Rate.Rate.P50
 	}
+	if look := lookOf(c); look != nil && d.Unit.Status == dossier.InService {
+		row.LookNet, row.Look = look.NetRiding, store.ToJSON(look)
+	}
 	if hours := hoursOf(d, c); hours != nil {
 		row.Hours = store.ToJSON(hours)
 	}

@@ -70,6 +70,9 @@ func (s *Service) UnitPage(t store.Tenant, r *dossier.Facts, d dossier.Unit) (co
 		Model: d.Unit.Model, Note: d.Unit.Note, Commissioned: store.DayOf(d.Unit.Commissioned), LimitShare: r.Limit,
 		Factor: k, Factors: []contract.FactorLine{}, Companions: []contract.Companion{}, Surfaces: d.PartStates(), Coils: []contract.Coil{}, Visits: []contract.VisitSummary{},
 	}
+	if months := d.LoadMonths(); months != nil {
+		u.LoadMonths = new(months[:])
+	}
 	for _, f := range d.Factors {
 		u.Factors = append(u.Factors, contract.FactorLine{
 			ID: f.ID, Name: f.Def.Name, Multiplier: f.Def.Multiplier, Scope: f.Scope, From: f.Valid.From, To: f.Valid.To,
@@ -151,6 +154,12 @@ func taskView(t dossier.Task, r *dossier.Facts, d dossier.Unit, names organisati
 		School: line.School, SavesYear: line.SavesYear, WaitWeek: line.WaitWeek, AssumedShare: line.AssumedShare,
 	}
 	task.Proposal.Program = programView(t, d)
+	if t.Kind == string(contract.TaskKindDeep) {
+		task.AnchorMonth, task.AnchorFrom = &t.Anchor, new(contract.TaskAnchorFromOther)
+		if t.AnchorMonth != nil {
+			*task.AnchorFrom = contract.TaskAnchorFromTask
+		}
+	}
 	if t.Paused {
 		task.Ended = new(true)
 	}

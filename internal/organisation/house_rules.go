@@ -391,6 +391,7 @@ var houseTables = []houseTable{
 			{column("bypass_share", "Air past the filter", "number", "share", 0, 1), func(r *store.EquipmentClass) any { return &r.BypassShare }},
 			{column("over_price", "A day over the limit", "number", "money", 0, 1e6), func(r *store.EquipmentClass) any { return &r.OverPrice }},
 			{choiceColumn("load", "Works", string(heat.EvenLoad), string(heat.CoolingLoad), string(heat.HeatingLoad), string(heat.BothLoad)), func(r *store.EquipmentClass) any { return &r.Load }},
+			{column("anchor_month", "Deep clean best in month, 0 none", "integer", "", 0, 12), func(r *store.EquipmentClass) any { return &r.AnchorMonth }},
 			{choiceColumn("usual_soil", "Usual soil", soilCodes()...), func(r *store.EquipmentClass) any { return &r.UsualSoil }},
 			{column("people", "People for a deep clean", "integer", "", 1, 6), func(r *store.EquipmentClass) any { return &r.People }},
 			{column("plug_in", "Plug-in, compressor beside the coil", "flag", "", 0, 0), func(r *store.EquipmentClass) any { return &r.PlugIn }},

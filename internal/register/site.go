@@ -86,7 +86,7 @@ func (r siteRows) card() contract.SiteCard {
 	x := r.site
 	c := contract.SiteCard{
 		Name: x.Name, Zone: x.Zone, Code: &x.Code, Status: new(contract.SiteCardStatus(x.Status)), Address: &x.Address, Contact: &x.Contact,
-		Phone: &x.Phone, Keys: &x.Keys, Water: new(contract.YesNo(x.Water)), WaterNote: &x.WaterNote, Power: &x.Power, Mail: &x.Mail, AccessNote: &x.AccessNote, Lat: x.Lat, Lon: x.Lon, AltitudeM: x.AltitudeM, OverPrice: x.OverPrice, Climate: (*contract.Climate)(x.Climate),
+		Phone: &x.Phone, Keys: &x.Keys, Water: new(contract.YesNo(x.Water)), WaterNote: &x.WaterNote, Power: &x.Power, Mail: &x.Mail, AccessNote: &x.AccessNote, Lat: x.Lat, Lon: x.Lon, AltitudeM: x.AltitudeM, OverPrice: x.OverPrice, Climate: (*contract.Climate)(x.Climate), AnchorMonth: x.AnchorMonth,
 		Placements: &[]contract.PlacementCard{}, Windows: &[]contract.WindowCard{}, Holidays: &[]contract.Holiday{},
 	}
 	if len(x.LoadMonths) == 12 {
@@ -121,7 +121,7 @@ func checkSite(in contract.SiteCard, org, id uuid.UUID, bad *invalid.Error) site
 		OrganisationID: org, ID: id, Name: strings.TrimSpace(in.Name), Zone: in.Zone, Code: optional.Trim(in.Code), Status: "open",
 		Address: optional.Trim(in.Address), Contact: optional.Trim(in.Contact), Phone: optional.Trim(in.Phone), Keys: optional.Trim(in.Keys), Water: optional.Or(in.Water, unknown),
 		WaterNote: optional.Trim(in.WaterNote),
-		Power:     optional.Trim(in.Power), Mail: optional.Trim(in.Mail), AccessNote: optional.Trim(in.AccessNote), Lat: in.Lat, Lon: in.Lon, AltitudeM: in.AltitudeM, OverPrice: in.OverPrice, Climate: (*string)(in.Climate), LoadMonths: optional.Value(in.LoadMonths),
+		Power:     optional.Trim(in.Power), Mail: optional.Trim(in.Mail), AccessNote: optional.Trim(in.AccessNote), Lat: in.Lat, Lon: in.Lon, AltitudeM: in.AltitudeM, OverPrice: in.OverPrice, Climate: (*string)(in.Climate), AnchorMonth: in.AnchorMonth, LoadMonths: optional.Value(in.LoadMonths),
 	}}
 	if in.Status != nil {
 		r.site.Status = string(*in.Status)

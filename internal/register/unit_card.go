@@ -55,7 +55,7 @@ func (r unitRows) card() contract.UnitCard {
 		ChargeKg: u.ChargeKg, CapacityKw: u.CapacityKw, Volts: u.Volts, Amps: u.Amps, EnergyKwhDay: u.EnergyKwhDay,
 		ConsequenceCost: u.ConsequenceCost, ReplaceCost: u.ReplaceCost, HoursShare: u.HoursShare, RunningShare: u.RunningShare,
 		Compressor: new(contract.UnitCompressor(u.Compressor)), FullLoadShare: u.FullLoadShare, FanDrive: new(contract.FanDrive(u.FanDrive)),
-		FanKwhDay: u.FanKwhDay, Medium: new(contract.UnitMedium(u.Medium)), FilterShare: u.FilterShare, BypassShare: u.BypassShare, Commissioned: store.DayOf(u.Commissioned),
+		FanKwhDay: u.FanKwhDay, Load: (*contract.UnitLoad)(u.Load), Medium: new(contract.UnitMedium(u.Medium)), FilterShare: u.FilterShare, BypassShare: u.BypassShare, Commissioned: store.DayOf(u.Commissioned),
 		Access: contract.AccessCard{IsolationKind: contract.AccessCardIsolationKindUnstated, People: 1, Fixings: new(0), Guards: new(0)},
 		Coils:  []contract.CoilCard{}, Surfaces: []contract.SurfaceCard{}, Parts: []contract.PartCard{}, Companions: []contract.CompanionCard{},
 	}
@@ -108,6 +108,7 @@ func checkUnit(in contract.UnitCard, before unitRows, today calendar.Day, bad *i
 	u.ChargeKg, u.CapacityKw, u.Volts, u.Amps = in.ChargeKg, in.CapacityKw, in.Volts, in.Amps
 	u.EnergyKwhDay, u.ConsequenceCost, u.Commissioned = in.EnergyKwhDay, in.ConsequenceCost, store.DateOf(in.Commissioned)
 	u.ReplaceCost, u.HoursShare, u.RunningShare, u.FullLoadShare = in.ReplaceCost, in.HoursShare, in.RunningShare, in.FullLoadShare
+	u.Load = (*string)(in.Load)
 	u.FanKwhDay, u.FilterShare, u.BypassShare = in.FanKwhDay, in.FilterShare, in.BypassShare
 	u.Compressor, u.FanDrive, u.Medium = optional.Or(in.Compressor, u.Compressor), optional.Or(in.FanDrive, u.FanDrive), optional.Or(in.Medium, u.Medium)
 	if u.Tag == "" {

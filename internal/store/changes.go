@@ -31,6 +31,11 @@ func (t Tenant) ClearYearDays(task uuid.UUID) error {
 	return t.scoped().Model(&Task{}).Where("id = ?", task).Update("year_days", nil).Error
 }
 
+// SetAnchor sets the month that a task should fall into.
+func (t Tenant) SetAnchor(task uuid.UUID, month *int) error {
+	return t.scoped().Model(&Task{}).Where("id = ?", task).Update("anchor_month", month).Error
+}
+
 // SetLightTask sets the interval of a light clean, or ends it; ErrStale when the task is no longer at the version that was read.
 func (t Tenant) SetLightTask(task Task, days int, ended bool) error {
 	res := t.scoped().Model(&Task{}).Where("id = ? AND version = ?", task.ID, task.Version).

@@ -36,6 +36,8 @@ type EquipmentClass struct {
 	// Load says in which months it works (heat.Load).
 	Load      string
 	OverPrice *float64
+	// AnchorMonth is the month its deep cleans should fall into, 0 none; nil where the rule of the house decides.
+	AnchorMonth *int
 	// ReplaceCost is what a new unit costs where none is entered; FilterShare what its usual filter holds back, of what goes through
 	// it, and BypassShare what goes past.
 	ReplaceCost              float64

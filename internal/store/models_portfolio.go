@@ -28,7 +28,11 @@ type CoilLine struct {
 	Proposed bool
 	Line     JSON
 	// Hours is what its deep clean takes of crew-hours, and what other intervals would cost (interval.HoursCoil); empty where nothing is known.
-	Hours        JSON
+	Hours JSON
+	// LookNet is what the most telling look is worth riding along, less its cost, Look which it is (contract.LookWorth); 0 and empty where
+	// none would pay.
+	LookNet      float64
+	Look         JSON
 	AsOf         Date
 	ModelVersion string
 	InputsHash   string

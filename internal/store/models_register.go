@@ -34,6 +34,8 @@ type Site struct {
 	// Climate is a kind of year (heat.Climates), nil where none is said; LoadMonths are twelve figures of the site's own, which come first.
 	Climate    *string
 	LoadMonths Array[float64]
+	// AnchorMonth is the month deep cleans here should fall into, 0 none; nil where the class or the rule of the house decides.
+	AnchorMonth *int
 }
 
 // Holiday is a day on which a site is closed, or its staff away.
@@ -108,6 +110,8 @@ type Unit struct {
 	Compressor    string
 	FullLoadShare *float64
 	Medium        string
+	// Load says in which months it works (heat.Load); nil as its class.
+	Load *string
 	// FilterShare is what its filter holds back, BypassShare what goes past; nil as usual in its class.
 	FilterShare  *float64
 	BypassShare  *float64

@@ -191,6 +191,20 @@ func (t Tenant) PutCoilLines(rows []CoilLine) error {
 	return Insert(t, rows...)
 }
 
+// LooksWorth are the lines of coils of which it pays to know more, the most first.
+func (t Tenant) LooksWorth(site *uuid.UUID, limit int) ([]CoilLine, error) {
+	var rows []CoilLine
+	db := t.scoped().Where("look_net > 0")
+	if site != nil {
+		db = db.Where("site_id = ?", *site)
+	}
+	if t.Sites != nil {
+		db = db.Where("site_id = ANY (?)", IDs(t.Sites))
+	}
+	err := db.Order("look_net DESC, coil_id").Limit(limit).Find(&rows).Error
+	return rows, err
+}
+
 // CoilHours are what the coils' deep cleans take of crew-hours, in one order.
 func (t Tenant) CoilHours() ([]JSON, error) {
 	var rows []struct{ Hours JSON }

@@ -1,6 +1,9 @@
 package wording
 
-import "strings"
+import (
+	"strings"
+	"time"
+)
 
 // UpperFirst begins a sentence with a capital letter.
 func UpperFirst(s string) string {
@@ -17,4 +20,15 @@ var ReturnWords = map[string]string{"no_time": "no time left", "called_away": "c
 var JobKindWords = map[string]string{
 	"light": "light clean", "deep": "deep clean", "inspect": "inspection", "filter": "filters", "grille": "grille wipe", "tablet": "pan tablets",
 	"drain": "drain", "pump": "pump", "recheck": "look at what is watched", "look": "look with light", "symptom": "look at a symptom",
+}
+
+// Month is the name of a month a clean should fall into; nil where others decide, 0 for none.
+func Month(m *int) string {
+	switch {
+	case m == nil:
+		return "as site, class and house say"
+	case *m == 0:
+		return "any month"
+	}
+	return time.Month(*m).String()
 }

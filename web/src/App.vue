@@ -23,7 +23,7 @@ const crews = computed(() => session.value?.role === 'technician')
 const screens = computed(() => [
   ...(crews.value ? [{ to: '/today', label: 'Today', under: ['/today', '/scan'] }] : []),
   { to: crews.value ? '/next-round' : '/', label: 'Next round', under: ['/', '/next-round'] },
-  { to: '/portfolio', label: 'Portfolio', under: ['/portfolio', '/units', '/sites'] },
+  { to: '/portfolio', label: 'Portfolio', under: ['/portfolio', '/units', '/sites', '/looks'] },
   { to: '/visits', label: 'Visits', under: ['/visits'] },
   { to: '/rounds', label: 'Rounds', under: ['/rounds'] },
   { to: '/symptoms', label: 'Symptoms', under: ['/symptoms', '/call-outs'] },

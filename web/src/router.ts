@@ -153,6 +153,11 @@ export const router = createRouter({
       meta: { title: 'Symptoms' },
     },
     {
+      path: '/looks',
+      component: () => import('./screens/evidence/Looks.vue'),
+      meta: { title: 'Worth a look' },
+    },
+    {
       path: '/call-outs',
       component: () => import('./screens/evidence/CallOuts.vue'),
       meta: { title: 'Call-outs' },

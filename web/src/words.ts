@@ -41,6 +41,25 @@ export const endPointWords: Record<Schemas['EndPoint'], string> = {
   drain_runs_on: 'Drain runs on',
 }
 export const yesNoWords: Record<Schemas['YesNo'], string> = { yes: 'yes', no: 'no', unknown: 'not known' }
+export const monthNames = [
+  'January',
+  'February',
+  'March',
+  'April',
+  'May',
+  'June',
+  'July',
+  'August',
+  'September',
+  'October',
+  'November',
+  'December',
+]
+export const lookKindWords: Record<Schemas['LookWorth']['kind'], string> = {
+  light: 'A look with light through it',
+  finding: 'A first dated finding, opened up',
+  readings: 'Readings before and after the next clean',
+}
 export const callOutCauseWords: Record<Schemas['CallOutCause'], string> = {
   soiled_coil: 'Soiled coil',
   airflow: 'Fan or filter',

@@ -208,6 +208,9 @@ type ServerInterface interface {
 	// (DELETE /links/{link_id})
 	EndGuestLink(c *gin.Context, linkID openapi_types.UUID)
 
+	// (GET /looks)
+	ListLooks(c *gin.Context, params ListLooksParams)
+
 	// (GET /mails)
 	ListMails(c *gin.Context)
 
@@ -426,6 +429,9 @@ type ServerInterface interface {
 
 	// (POST /symptoms/{symptom_id}/triage)
 	TriageSymptom(c *gin.Context, symptomID openapi_types.UUID)
+
+	// (PUT /tasks/{task_id}/anchor)
+	SetAnchor(c *gin.Context, taskID openapi_types.UUID)
 
 	// (POST /tasks/{task_id}/caps)
 	AddCap(c *gin.Context, taskID openapi_types.UUID)
@@ -2066,6 +2072,41 @@ func (siw *ServerInterfaceWrapper) EndGuestLink(c *gin.Context) {
 	siw.Handler.EndGuestLink(c, linkID)
 }
 
+// ListLooks operation middleware
+func (siw *ServerInterfaceWrapper) ListLooks(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListLooksParams
+
+	// ------------- Optional query parameter "site_id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "site_id", c.Request.URL.Query(), &params.SiteID, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter site_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListLooks(c, params)
+}
+
 // ListMails operation middleware
 func (siw *ServerInterfaceWrapper) ListMails(c *gin.Context) {
 
@@ -3557,6 +3598,31 @@ func (siw *ServerInterfaceWrapper) TriageSymptom(c *gin.Context) {
 	siw.Handler.TriageSymptom(c, symptomID)
 }
 
+// SetAnchor operation middleware
+func (siw *ServerInterfaceWrapper) SetAnchor(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "task_id" -------------
+	var taskID openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "task_id", c.Param("task_id"), &taskID, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter task_id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetAnchor(c, taskID)
+}
+
 // AddCap operation middleware
 func (siw *ServerInterfaceWrapper) AddCap(c *gin.Context) {
 
@@ -4319,6 +4385,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/estimations/:estimation_id", wrapper.CancelEstimation)
 	router.GET(options.BaseURL+"/estimations/:estimation_id", wrapper.GetEstimation)
 	router.PUT(options.BaseURL+"/tasks/:task_id/interval", wrapper.SetInterval)
+	router.PUT(options.BaseURL+"/tasks/:task_id/anchor", wrapper.SetAnchor)
 	router.GET(options.BaseURL+"/next-round", wrapper.GetNextRound)
 	router.GET(options.BaseURL+"/plan", wrapper.GetPlan)
 	router.POST(options.BaseURL+"/plan", wrapper.StartPlan)
@@ -4435,6 +4502,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/guest/:token/visit", wrapper.GuestVisit)
 	router.GET(options.BaseURL+"/symptoms", wrapper.ListSymptoms)
 	router.POST(options.BaseURL+"/symptoms", wrapper.AddSymptom)
+	router.GET(options.BaseURL+"/looks", wrapper.ListLooks)
 	router.GET(options.BaseURL+"/hour-price", wrapper.GetHourPrice)
 	router.GET(options.BaseURL+"/call-outs", wrapper.ListCallOuts)
 	router.POST(options.BaseURL+"/call-outs", wrapper.AddCallOut)
@@ -6913,6 +6981,45 @@ type EndGuestLinkdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response EndGuestLinkdefaultApplicationProblemPlusJSONResponse) VisitEndGuestLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLooksRequestObject struct {
+	Params ListLooksParams
+}
+
+type ListLooksResponseObject interface {
+	VisitListLooksResponse(w http.ResponseWriter) error
+}
+
+type ListLooks200JSONResponse []LookLine
+
+func (response ListLooks200JSONResponse) VisitListLooksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLooksdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListLooksdefaultApplicationProblemPlusJSONResponse) VisitListLooksResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9732,6 +9839,40 @@ func (response TriageSymptomdefaultApplicationProblemPlusJSONResponse) VisitTria
 	return err
 }
 
+type SetAnchorRequestObject struct {
+	TaskID openapi_types.UUID `json:"task_id"`
+	Body   *SetAnchorJSONRequestBody
+}
+
+type SetAnchorResponseObject interface {
+	VisitSetAnchorResponse(w http.ResponseWriter) error
+}
+
+type SetAnchor204Response struct {
+}
+
+func (response SetAnchor204Response) VisitSetAnchorResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SetAnchordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetAnchordefaultApplicationProblemPlusJSONResponse) VisitSetAnchorResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type AddCapRequestObject struct {
 	TaskID openapi_types.UUID `json:"task_id"`
 	Body   *AddCapJSONRequestBody
@@ -11004,6 +11145,9 @@ type StrictServerInterface interface {
 	// (DELETE /links/{link_id})
 	EndGuestLink(ctx context.Context, request EndGuestLinkRequestObject) (EndGuestLinkResponseObject, error)
 
+	// (GET /looks)
+	ListLooks(ctx context.Context, request ListLooksRequestObject) (ListLooksResponseObject, error)
+
 	// (GET /mails)
 	ListMails(ctx context.Context, request ListMailsRequestObject) (ListMailsResponseObject, error)
 
@@ -11222,6 +11366,9 @@ type StrictServerInterface interface {
 
 	// (POST /symptoms/{symptom_id}/triage)
 	TriageSymptom(ctx context.Context, request TriageSymptomRequestObject) (TriageSymptomResponseObject, error)
+
+	// (PUT /tasks/{task_id}/anchor)
+	SetAnchor(ctx context.Context, request SetAnchorRequestObject) (SetAnchorResponseObject, error)
 
 	// (POST /tasks/{task_id}/caps)
 	AddCap(ctx context.Context, request AddCapRequestObject) (AddCapResponseObject, error)
@@ -13177,6 +13324,32 @@ func (sh *strictHandler) EndGuestLink(ctx *gin.Context, linkID openapi_types.UUI
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(EndGuestLinkResponseObject); ok {
 		if err := validResponse.VisitEndGuestLinkResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListLooks operation middleware
+func (sh *strictHandler) ListLooks(ctx *gin.Context, params ListLooksParams) {
+	var request ListLooksRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListLooks(ctx.Request.Context(), request.(ListLooksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListLooks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListLooksResponseObject); ok {
+		if err := validResponse.VisitListLooksResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -15572,6 +15745,50 @@ func (sh *strictHandler) TriageSymptom(ctx *gin.Context, symptomID openapi_types
 	}
 }
 
+// SetAnchor operation middleware
+func (sh *strictHandler) SetAnchor(ctx *gin.Context, taskID openapi_types.UUID) {
+	var request SetAnchorRequestObject
+
+	request.TaskID = taskID
+
+	var body SetAnchorJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetAnchor(ctx.Request.Context(), request.(SetAnchorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetAnchor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetAnchorResponseObject); ok {
+		if err := validResponse.VisitSetAnchorResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // AddCap operation middleware
 func (sh *strictHandler) AddCap(ctx *gin.Context, taskID openapi_types.UUID) {
 	var request AddCapRequestObject
@@ -16565,528 +16782,540 @@ func (sh *strictHandler) CloseWatchItem(ctx *gin.Context, watchID openapi_types.
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7L3rsuS2sS74Kpg154QiZkrdrdZl2+qYH1K3JOve7iVvnRPeOgwUmVUFFwnQALiqyxq90zzDPNkEEgCv",
-	"AAlW1Wpre88fW72KBIFEIpHXL3+9y0VVCw5cq7tPf72rqaQVaJD4r68LqGqhgefnb+Fs/lKAyiWrNRP8",
-	"7tO772kBZHsm+gBEAS9AvrD/TSsgEv7egNLmB03onjJO9qBV9wDl6gSSUF4QpkghOBDBc3hyt7ljZvQD",
-	"0ALk3eaO0wruPu3P5n0znc2d+QSTUNx9qmUDmzuVH6CiZp47ISuq7z69axpW3G3u9Lk2QygtGd/f/fbb",
-	"5u6NaHjx9SvzMH6tpvrQfUuaXzN89ZqP/IUzHf1Gw5m+9hO/mZdVLbgC3LHXUmxLqMx/5oJr4Nr8J63r",
-	"kuXU7NrT2j7xf/5NmS38tfet/yZhd/fp3f/+tGOJp/ZX9dSPi18cMsHPB6rNBp6k4PsNYZychCzUhpyY",
-	"PuBu7xiUhSJMk9xssOTqyd1vm7t7UIrZSUTmum6OfrzgHIWZomJ7DgVh/AnujnvRjPvZVgHPAY+AFDVI",
-	"zSxBd1JUg40oqIbpRmzuWJGwX5u7GkRd4nfcT4xr2IO8w52kbsGT17SYnr6fDkBKqjQp6NkcmoUp/tbn",
-	"s7/e4fRwde2k2hn80r4stn+DXJsZfJbnUGsaJFIt4YHBaTrF+4M4KXIyHHISTVmQ/ED5HvDM2/9UhAt9",
-	"YHz/pJvxVogSKEdySVELRcuMFfglpqFSSYSu6Nuv7cPPnz17trmrGHf//qB9mkpJzxPKDL65aRc3T5Tv",
-	"GA8QpmggozsNMomFzNNb2AkJSY+bzcsKelZhbjqIRqrsDFR2U3BP8abaTh7qvjx56sh4sXT6fqLq+K15",
-	"zuxaSXmCRNlLWr0uJxudtL1S2FM094mXgpVvzHPmrNMHsAsNrlDlByHKRQljnzLPMw3Bg6o0tb8AbyrD",
-	"TaIGfre5o8gpYNaimhqkggL/IR5ASlYU0D91vXNP9xF5MLPz/mJJuqIinH+36d1PZhZuzY7yjif6TNhN",
-	"qiXngKU3vdMQYrwAx3pyzh+9N6CaUk8PX0vyxz4eJeMwlE5zTDSSGb+NpZHlCaTkzMy6Z7qJDWXvK3pW",
-	"xDyGd3DJKqYJJWYtPVHbOwGDAzLS8wSHs3t5g8PVkuVAxM7cPZOv5KLhGorwZzrmD2zLiB8tYeOHJ5WJ",
-	"uqUFCDeld4zdlHpJZRHQEdhbxvcqcP3lEk7K3nYlqxXRgjS8EGQnJKGkAKhJbq46Q6qKvmWVkRnP3XVl",
-	"//VsE2Be98WMCytsKvr2O+B7fbj79MNnzwJyZN9QWQRm+BX+HWeocgnAcY6aHs3m7kbTWprVgf7Df6U3",
-	"oQ+eBWfElChRy8v87eIlZsPx1JsN3kqgR9zDgqlccG52w9wvzT4oLrtBa8GsPtmbCRK2plqDNGv/X3/9",
-	"X//xH/w//kP+8n/8t9AVU9KiAJlVbhS78A8Gm/O+WVx/fR2j15RDqZI2p9MJ28980vvIByFaqyMry+l+",
-	"ojJ+OggwJ/Ik5FGRA0ggVaM02QKh2xLMDheCCIl/KEtxgoJo4TbbT/WTFbQaq5ajXZhsdkudnurpmSdy",
-	"+IxImZ48PDzm6AZl5OiGHAlPqjPgxaxwXZC8cW1CsDL6vhaaxn4dEdLdpt0qe0P3ZtkfczK/4Won1N3c",
-	"vX1/L97vMZh8oOUTT/Hez++zqhbSboKxYz+94/BWo6H8NBcSnvqXcRmfFQ8sB6OBBXaN1jRn+pwdT0EK",
-	"5YIrLZtcO+swIBh0s4Vsx4xmVbFcCmNMcCj9L3tp7WpRllAEJYWRvVnFeKMhzCOFUJDtaK5FeI93NIes",
-	"eh7+raRVZY5a79eeUdP+nDX8yMWJhx+rxEN8DCMCMxZ50yvHU+20pFuVcPEOdsC/tsA7FeiDKJ7glq9h",
-	"G/tej2m+NL8FuEZIs7G0iFjPMz/5G2aqRh+kaPaHEBVHFLGju6HSKGHXcRUpvmIPwAOaLXrO+keDC51p",
-	"UeLRsP9H9xLwqBSQGz0qfAw0vB3fkh+7G669v5fEPY6x8ZMKym9czNe8bmIy3DkckxTol/aFL2muVUh9",
-	"zp3QmVXCO/FkDqTnuOVX7KY6nkqf871gZXTCR6YjN7nRqY0OSXIqJQP1gtAt+lNPeKszdLxxoQmKkQ3q",
-	"cfoAnJj7/4x+FfOE0ee4ufa3YH6W1sfq5z1litH8UKvP1IFG7B/LtunE+B6fj5LDmcQjk2pxlnVJc0jb",
-	"xNf4KHodWA4q8SX7rGF+Z+KPlH3BSqLNruWiAkUEN5q02UDByg2hipSCFkbtp+cX1jnKNKlLyhWhEoik",
-	"/AgF2Z6tv0wf4ExyobR9I2hMyaZ0AqEomJkGLV8PzlaMaN3RNDpi4MnJfYBCfeckmiW1e3lBGJpnzCKf",
-	"2OO/Rhz6V3sC8bXf5JGfTdLYXViKU5YH2ZYbG3EnRBF+UeR5UzOI/KpAa0OpEJFPtCyzLc2PsZdPdGjW",
-	"j3+a0wtGO+PnkXYlvXYbd8WV9Lo9MsMtKOlWNDIz5neQ2nZh1YdhrTdl7vbDl06+8hbE8NS6y4QUkhoB",
-	"an0CpEL7+sndZrTIhltR7a9dcygq8z+NynZlJv5h/3NPy+Bt+0DLBsbm5LNnaSblaOPtWNZLF750tab5",
-	"oYKQ3UT1xMP8vmZV0M28PQeZfHseas49dSvRhRvVyiooGM3snwM/2/BZ4If6QFXMKwt1+IdGoiJ/ibcU",
-	"H3H2LM5pMHNPoY0hNlIxsknADStG4gfWSlwMBYxdKHuqIVNHVteoAsLbHGqny0ughXnL6EnWwuMiM/RR",
-	"fV1xc6fOVa0xOmQNyhOUpRX5ykaKdCPtk/rEcgjy+0xAK+pAj3q8naY6+SHd2725e2DqQte42+eIT9xZ",
-	"4VYRnguiNQXTLzHwFTiUI2dv76yNfc89nkfBt3R/u8Bz6/Gc8XOaGYaZkbYG+WQWN5AnLhyY7kbvkTKg",
-	"DV58oP1p3fj1dlML0etzykOmahHerYPzH0/vfcyViJE3wvsTJa2wjjRZeGZM0wrMGi68Vj+Hkpk9mvCK",
-	"BDpjMewYL7zLfHp/xAU8ODsx4PKgOmww9BxvIxZRmkq96p0RwZ3Qt5/uLSrVyeaId7GP7XPg+eE1zY9T",
-	"+m8pTz9Kn1sSTuzokioFa+xyqtQrUGwfGe7Gdn4BO5CSlkFWua15vmLSEk7fMv07MKNraQSYtZYutw8v",
-	"s5C9NEtfzGs32z97ORhYkVNdsnV7+8a+5XMTpoPuJNuDpFyvdDioWtLzGoa+ty+8PAiWBy8tTbcLBn3S",
-	"d34yw7zG0EvoI8MtHl8i/pR2/OgPU2/F7lD0mKzllP7mj6jbLnC8lZ2sGZ6S3hnfWJEWvIKb8hjVqa5X",
-	"TBJVy3VJAGbOsfB/wwvBI27/04EmaAIjRQZfasf1U42RMqz8+Ty4qSLvrIxVury4WpNPI8RYXXeUcGlv",
-	"Wtx18w+R4yUty+/E/r4OKXkRdrl1wmA804hpSKVWKH3wa62uTR/0U2jtoD5hIxavoemPoThAzC6gjVrO",
-	"9LKDvsRnXQgg0yLblk6VnHv5f4L6Qdi3lI4EJDGhJeSkB30ASXzSi7KJzkq7nEeqCLytIddQbEhJWUF6",
-	"PmEiuPXtErEjlJiZlaCBlCKSDJnqDdgLp0ZMFpLILj6tZKqAS3gAT4okmt6GfSNyZL3pn0rCyx0F0dS5",
-	"wUGxDgPL22N27ZPZ7YUT5J4PZ87VS39cAtEkSnJalu+LxnJm3WhSiBN3uR/ed6QEK6HInMufMrkrxelu",
-	"c8dynI/1XQ9udvNyCbmWLMebOhdcS4HpHRVTdonCnJOgk8hNXIXyBMoyE+6nae4zhxMoTXZMKj0IaCVI",
-	"ipvZO2a8SBSyqhsNRUaDwT3gLjV+30hQRgKgWLBTICeQgOk7UBDR6Il4juowpdivWEDveluydbu9cB/p",
-	"6BXmxnq6nyv9wvNTr71CXwmlZ5Jho7LMkFBlNJbFM+fsFZGcVD+rnicWzwJFH0DlUtkO5z0DVMTMYpjS",
-	"8hw5GJqWYt9A6GQ0U/Nq0WC5jMGj1sqlBv3MiBJOK4aLjtP3DEzlhjKiledgg7V1Y/QgkdOS5KIA5WPo",
-	"BLfrPUUqyhtadmJmqvFhklD6vL/E5+Ozx1ST9OG+Mo/fa6jfnc8hPvculfHKLTS30PWsMDFuvZVph+/b",
-	"uD3D129oLzvRcma7N2MztT2PPd4LC4hGwRuoxAOE8ojH2WZjHkvVdaqm1KwuWSR3XNEHKOLZiygYZxJS",
-	"JNVAdubeM9osVYQSpEMwReHE9CGLJmKaX0WjYw+Mtq8jgifI3WCtfur9r46+MVh8cIcsJ6W79AvQlIV9",
-	"kPDACl9VNse9X/jnVmjoMRe5Eo3MIdFF4CIGOFicGJFoUJuDNpnDTCxjNIv2ydn0sZ6iFefKg2gUvKeI",
-	"UWgl5EIWiihrW6Fm5TRf5YwtM6TNl3IPSKbcjWBkA0HVXE0zAKhSTQVFJ1KH0/mTOJGqyQ9mVJudheWu",
-	"mkpNMGL/niJKs7IMHhacVZiVnBUZutGEgtbKJIx3BbbmNBBHnt4UVPDbB2bzIIej//EZ+e8Es7jtioKv",
-	"Gvtg8uYHKW8aomf+y+Ff3eDhH2vKpIokdaiuANV8gShWAJFAC5/kYTYfA6G9qfWrMc0HFmWh4RqmSCuF",
-	"MIFLMVfHPBW9YPM5R/NtmXPiIzgdWAm2tkbsnWHgPQXhec9NuTsFFIsC0iaN1qyRmAky2rKwW2iPbwej",
-	"dILampbIAZvR2RpscVwstPLaGHa7u0//mqgpTAU8KzMpyjX6ca++cKqCQj1jlUTSz3tPlGx/mLNr7O+z",
-	"Q1T0bXSAcaVBO93ea+OPjKa96dNsukG/+C1yIcFgfZ5SYRlqZacEmh8GhWQ9v6AZOlUh8inBEytcQnfU",
-	"mHqy6qo1ZqBKCMv7ibZZQt61YtfvBwqzeN9iugGTWz01rGIKWQ1Tyq2NKngOxobVrkC8OGdaZNarQ0EK",
-	"JULJbmPVzQze6slRbukFfD9dM/e4dsYU4ztwAwZcqo0+R07oCcoyM2dBzT7AeOyBpSoQQSsV++mWW7G5",
-	"Y7wQIpY5MaifCT4RPwHzGbQ1zY9ZGby98SeMGEZ+llplo5jT+OdBFKn3Y1iZqKXQEM9gkowrSMi3dSoz",
-	"8s3Gs3VYgQ6Xx1gevzTf5mXJqmD2+WfkyKwya4t0TweWH4wCrBCRA/9VCa4PipiLWKF3se/2zYUos1xQ",
-	"ha4qVhbtP3JRFhnjJeU2r6iqwbBg96eD0JlqqgqXVUHBtLGAOWBa0YnKKjs0FfNPFhJz5aSoWU7L7AS6",
-	"/0/7q1EI3OCq2daipBHfcSny4xtQEKor8ZfTmmu8aNKwF7C+YuZ2Xo2YgJX3UMwMqXxJxKjswPyZnNAK",
-	"yA05yAm4JluaH70iWXRmEMY11lV/oLmSOcKEvs2F9jc1wv8waSdiLB3KizVfC5QdZEO8AUsFu1HBGzNY",
-	"cbg184lbbZ+VJZoHimixtxG97ZnsaA5GT6Yv3I9GZ66ppGUJJTFHNWxJWdNxhRe+5xO6NJNxc1cJHoJo",
-	"ai0V/N2aYsqauBKUMYd5cuzkjU1sDcyRA9sftqJZ4QX9wb/ii7Cm+UtC7KKGjLXwtli+p81uuYwSFbTu",
-	"ElOQhNgFU4TWYo2wNf5bc4ii6YnJAUv79N8bWjKr0cx98juqNF5Ef3bPY4xVHdekGKnj4vH1NbhwN57f",
-	"ZnQiu3Ntp9EeogFreSZveSMmAMIwDbmgvmSnD0/wfBUowLuoTcaKhANY22tSLpIGP4BjnFihD5cPwXhW",
-	"gbZhlMA6admYYRpU7EVdO8AWgIgSmibHmPkAkiaF7R//aCIvDfCkPng+iybVq7JOh3NAzpgjdkvgPtXj",
-	"xMbxpDgNpzGA8AjMY+b8BivC+zwyWMOmPWye5LGjGnYu48WfmnhHlc6cihzU7I2u6k2J2euNavjSPOdf",
-	"qkFmHz6LRy9WM5/HhlpKRb7HBy8SyrGkwpOQSmdmL9KqPbOR8LbHD6cT28o3jhy90HcBXCHXwgOthaQ2",
-	"ZCMabexRzOnMj2HFXlQ15U7GTmqiVFZSHan1L4SNSswR6pVwz95I28fYcFYKcQwbwrdMfPCE8ZYDsn+q",
-	"llCbW7VIMHP76Q691TvytgMNlm7pueltUJhT3ALCl/Sa7RtuSyvlPvzk42dL8vZ3syP48BVqW/KOpmzm",
-	"YDKzmzdOc2Fc1dbnsWOlTRDbS1aW4JO+zU+2SntzVzdVHTn1Et60NYOJAdh+lNVPp262JVMHd3NWleBZ",
-	"L1Md4wz1yBE5dPheWVVv74iUQSalRrG8fLP8BReTLTx84ii4xsPkShbRwyQarj+PFBXZv7Yn7eNlpDKE",
-	"nlj7kk/ublMSffpFXTaYetbCR2khShXcxdPhnAC+NaKyyw+3k55cT/1z0EjV1apEt9nC+QbwToaXevrL",
-	"aWJlCiMVXMVCrgwECy6GLKcEK5+MqLGG8RQa/4aiEqgOJcVcmIMb3DUJp/Cts6UKsl5GcihOxLQNoiti",
-	"lMkXpISdJqLRFhDRvNwFnCuhtPWzDlI3Y9dMQc/ZDpaQAUI22mGVz8UQ4E/4xsCg+bdQzdtQvosT94m9",
-	"NvHml+BtqQdTGaHJDTGF0k3uPpLvdKaVy77p4/x9/FFoGGhlchAcmnGzxZQX5HQA/oJQUoNUgrvfBHdQ",
-	"PJhIrVkFT8h3LQs4EGOX9uEKhtOTkiWcvoc2J69d78eB9fpgzNiFcSl1xYM5BhX0Q8ktE370h0VZHQAv",
-	"fP4sCb1QvXtm0ZS7iFQfbXPxlD2A9EjlI8cxopqfKIaqixeEAxQIptgCXSPP2EQjm+EEhRUTHz37o0Nx",
-	"UqKCrSjOBEoF7sXCjFsB5Zj/McTh/OCjf/voDx9+8tG/zW9NuFjZCoyYdHxlr5fRhSXhlGqMX3Q/+Q9s",
-	"ojdVJ7gmswux7QcffbTMgm31dx/7bA2rnQCObr1BR8/ynvgR2tls2uXEqPBtFCuMDpDCNo65bEYbPasW",
-	"VUpiwpJhUXPDIzNO09zMUJG6ar0m6Tyw07Z4NLpAJwejBYjTfG40QS2qVncnYzYTwqAl1LYZKWZE/TXl",
-	"dH00/v5EdkKSvRDF+hK7bk4xWv3g7oKLyiwiUf2QIyCeICrh9AaTLQPpPbalwgpED9eDIVQY4LS2pUvU",
-	"O2sPVBmFqrjCHRPMl7XQGu3Keh8KUqeRD64OezkiGSg6lBALWH5u3/a9V3IMeJWCh/P3Un0RGDNI+6KN",
-	"jUa/qDTdDwxylG/oFLCapEeSs1n36HuAnQUjOi1nE7Uycw93g2mP40qhXXkFOVNBz6KFGY8kCjkv0/TQ",
-	"V5TTPVaKiBMnHqADlUgMjdtRHZxYzEk1CcME24IsoWqPyOTWEyQCkzCJYbna1ayr+cM8+u6fZsP32Y7Z",
-	"Qgdx4icqiywvhYpEsl6JIUyphvzAWc4wMwTtLaXpbrdsWrwSCv6dShbuP7KXognje7VR8Wk+UEk5hyKS",
-	"nySpZmK+OiLQd0FFxptgyZrp9qKZ7VT8h7sEWTdmWnLRgEoXZhiZMVSoOjtzFTLJ8nwwm4BQN0M6NeNW",
-	"43l8vpuMV4N0CNXJPryhdPiOaVfb6UhHKCmEsrkJx5/ND1xUjNOSeEjsjRGwZhU9sdoDY7GMEuj1ILBq",
-	"1NgVFCFFUb8TVU0ltBpeSLKYqzupFYPfrE2fEzqad3PrjdqSMCSBvqCyZCAtcsxjQhyn3n5pIFsDpLeZ",
-	"mpUveNHe/H4FO0Gr7HSwYo8hnJ6hpMxkwzOBYtAmXDtY6oziM863kG1LcVKZaFpXunlPZREv9hdKswox",
-	"9980/FGAUUYoJeujK9HSXKWpblSfdH9voLHM1XBu48oOzCQ3xxfzBYwmwGI5FR4B0g/oSoRQ8aDSDWmz",
-	"8HrDB0PrQg8wp2aj5+hOdstxk2hnbgfqV/gHGenW4Y0vaQ4voQzh8ouyqYbO+g8+WPL/tLDrnYN/6RVp",
-	"S3pWfOR0OGdc6PUOfYl6i1tYiLy+GDcMHxTor/JxsIWHtQiX7bvo92+U4D9b+TmiTe/ZcD6+m5sLvIXD",
-	"cT3KfDR0231ycf+QcKyrndAXD0FM25iUShT/14LWRoTZTFzdXiXzp9+ueB6S6VZLYzzbiWHxaB9HG2ih",
-	"Ym4PuQelCeMEB3iBOaYu29xoIEaJDUPaLFQqz9behBFqPED4dJr4UzVGz8fWhPJo/t92IC3PwTIglYsa",
-	"0kr77/HRFVIh7HAZ1TbbCfiNiDPLj4Hb3tx2GPhHiIMrHHijgeKzeOMr6UYTWVVg5xOnOqf+h0vzixSj",
-	"+Wnd+11sHRMWj6fljSmidv/m5K8ke4CZLOsd5VhgzImtubGVZYXAFH3ACBN6KNQGuU3VAMWGCEkqId0/",
-	"iRLWa4vjleJElKZn1a/V2LG3tv8ZlEWGtnlwugDFZ0UhXZHdqGVnOm5wkJoMyuILKYWcUyOCIHlhlREr",
-	"hSHQe+6b+x9/IO5XwnxPBddcGElnBrU91vDDtsB758Im6ZjU46W7Cc3iOX8pJORU6XCWWjoiiBvm1QCh",
-	"sQvGxnsERcv9BzrTArQ1tz45/0I7qvN6zS080uBpRfpmjskDy0lWgxSDMEpKIPsknZJc6PywQjb9YJ6/",
-	"RbXALcDNTgBHFXfaojPUIwGALRMDmh+IeS9Un5MIgNwlio4Bz3zRjmctnF8PPsVTe463gsHIVHXuwPaH",
-	"SN+PeEcQNKqrKqkx250fqP1W9/7cqu4dIN70xKyXF7HSme5sTCEfMREYr6X3VGjrZ07PDbD8xt1Lxrh4",
-	"LYNYgoQJ2fCi78SfhORttaNhSR+dp0Xh7tnT4ez/yIWeBj4LpiqmXErlotm3qtNueCV/cS7LNDDMKECI",
-	"rTKP10Hf1gqKq98HocWKkF/Xo2Suo9MjgaIGBW8SzqlvgGSFnce86O1Ba9dZSYHojY42IZ7+ijZ7eC3F",
-	"FkK5acaIPs9ECqM2aSwfvfZfijpBZ1r8d1luOMwLAlWtz228y/UcC+pebf+beelqp9fayUMC4Kpi7Q08",
-	"KR3m93VuT4YVL76BTgALVWzXwLR1W7xYN9d92HkQ3beC623h34IOghm2mWmYGLW7tYgOGGmY6EzZ3lx6",
-	"o0QXJJ37OnAegMdaNm7u4C3NwxC+PLxQsdu54vFpn1f8KVPhFrGK7Ssa/yX82ohEbiV+2maS7Yz63/df",
-	"6429EA/URrt7Yim5KhCIL+JE7csR7K8Vpwh6G7kIY9hte5uTE2kEkp6uE82qab/QmySetzhX3hsiBaxp",
-	"Re1U+tmMic7wzrfh0h5n6gqhVUuuSgVUNmqGkw6u1ZhZrwSHR83Gxq98x3ig0ADe1kyCylZJ63X+277/",
-	"JzUJIQ66x2YCWQN3k6gtLBYvXGOuGqlk4/zhcFPMPFQttnAKgWb80E6ncYK6R3s//+juvab7m4HTznZz",
-	"uYQhHmWnJRj5GYdXq8BmSDFFSsaPG5dPTjXZAv7aYuGlKQ2Gym/wm6sMsmjjhVX1pPj1cKW/ucNTbQqs",
-	"g1j3UTSKltSkYes9x8UD9rVz7EAF7EzS4Vr75L+6N99s0a9ttucrCKfxbyc3HN5FthPyZHMRoVSA4Qy0",
-	"P8Q6KRL0ajiyOuB6O5MocZA7Vpfo3hhkJ1hUmVYP27r9156iZCOT+Taw04CU+Q2BeQybutbBYwnyAutJ",
-	"KMfWzdjGeUvzY1JVUVqLFL8Yv+P9SIgrhxvWjCbU+FrWYKEawkBE/cNwRD2ZyJEFRScW9rjMs0Lb7nKy",
-	"kT/a3h3+OnnPbtunGAJFtCVXHmLfD0dBr3cBL/S96RYXosqfRMmKkLM1htD4EgXNp4QLrFvZg1aE8Sfk",
-	"3tyuhJ7o+VMsRlCkEL0rEC9fUmC1VQk7PYAfs7ILJc5ul5kxrsrmWpkEf5tqqqA8jSbP/0k08rUMZr9t",
-	"QekWoDuE90u183Li2eyyjnOhtCEuVWHA3dbPHEjacuH/yHex/IZQhJfr4pP+w6oN/qOU2hBbFkZcx5Iw",
-	"+K9YAfbfEuuNOCXFJYysGi5p0yOr+/rstryxaUrDnTmIRnbAhaEyHE7MMzag69CYkWYn0ZQF2UqXCR4u",
-	"5Yyjsiv6ACqyN98jtpfbG9+BKLw9m859t7U5G/6JnTD7CgqhtGUY2ixSHPDjzkNwy+5LgQFG29RbsR96",
-	"0yfwYNGRrVIQy92yWNcJfKXg3+2jw0q/a61sP9TGzyS+gjZgPjKkMMtrpR11hHO0IeYgndbuyaadf5vV",
-	"uiutV9vmmGGauj6Ei+xLuoWwxVbRt+GGE4M+/UOM6YRQNebL269u+j2Z2/nOkDl4nl255ZSnv4WzsnKu",
-	"YLsdSKz6tnCKsKNNuRJF0b20lh8vaSGArtYKKiHPV8HRzBjBSgsZR7adSUq49lCm5Nw6g3By/jbtZvfo",
-	"2kt26NNtsMg4RzXBJKeujWfq1aYAe3YuXmxu5OiEfvKbEsrIWTkjJ5VWiJhoVHDtTa/Ct7yxpnQJqWLC",
-	"PtxG4jwR5q/+lu8WYDkq+rb/x0+eBYb7Gp3tUene/n10mTZSvSBYY6jbpDFmYVZHiZTTszqJhdsmYyWQ",
-	"A1XDLgwR2kXVVbuamDfEHa2sdfZMFcy1XDggXyyZJxs0iQv4CPAhNMRiKPlMKRcrTBfnRrvLaim2ZTR7",
-	"gsNpaXL4SFwjNz+3ltvMM4rptVqCeW1mq8zPczTrrzwtY6XLFwymTJ1SmhTgY/0lT0jUX1ifvJsRfw5W",
-	"OGKS8c5NGa23/jEn9MWMZ6yZw/TOK3MKec5kE0mBM3Iii9761ybIy1ZyLB/6zuU9dYV2FUD5AdC5Zp4S",
-	"LozCuztews7hmq2sEbqu5MdppR0x06qA/M60hAqyjbPWsPP/TBoyFoRzgAKBHjC/XTTGNhW2XW1XpGyu",
-	"Bnu/bIHxPSkk3e/tJTNiy51eRub7sdEIBWidvBnjWbhu+hU9K9JwzUr38aKBF4TDnmr2APbWK2msw81i",
-	"x8fTinkiUMTcNC2ShPbwDlj7GJrX+B61FdM7m0Pcp0Z/AXOb/Ig9zVHVjVMw8ahHU6k3dyo/CFEuhj3s",
-	"UzavJLFTTVdW1y2ie7/9cju7aGnN10qUVIeBAFZQuGAqP1C5j4FNlB9ke0ywyB7mcJhDsEPlB1n5/ILX",
-	"nl/8xcpD03lhu5XgupaadQrOba5JXTb7oAitQIPMtGRBVzknlJTmgFuba64RVz9bbRU2S+2rbvuAYM+u",
-	"QJRSkDcSBr4Tm1Ztvev2rnGoE5QXWfs3QyRz6A/Ud41dRraws/cb0X18wGdDMod4+xuxDQGyiCaCbjGX",
-	"V4ptKQ5CRaqqsGLZYQm5dnf2HWLeeb8QJx7e1nVFApf08rhRFJIXYdIsof4ew/0YWH6w/THeU+RvYuvL",
-	"0DBIYn7Drn3YUL6CcBplSkT5G7Ht8GiLAmQWQE/6Dn8xKkLcLT3tMNZLqjMaRmCNVIPckCPTPg6wsQEg",
-	"BDhjGkMEaoONaYQs1DpPWgc4F7BLFoJ45kZYUX4W7XchWbGm8fEb83g4gaNYa7l1uGXxbKMV+OLXR7jX",
-	"N+HfCRnFMLMh052Q7lzshHQhC+QgaRuxlMJyaxL1/90MaSRiCBadMs34PsuFiuU9FwIzmjUR3IblC3p2",
-	"cTYzTas2GzFDhCRA5aB+tNfq1hyKrIycFsTroFKeu7VNRwA4zk2UYjmPDTzZYJN5eDkMY71l45CxT2rv",
-	"5wP4wuVRCkAnJEZ44PbG6fDj/QHs2n24g+RFSXu6I5faGHYaLx/XlxBDGWtRqBGtxJiReIfjpJXNxQmq",
-	"N9+I7Wsp9uGSyhvo5THPanuyA7kH9sS4ukgsenFRiwKRJW1CPkpefaA2Hvk3sf2U1FRqy6uems4itT+g",
-	"xpK1PQo7Y/oE1BiRyDKK7pyHNfOIXnv2ADyLAvuvlxapJXCHc6pjuGN1z5jm5aih8I3Y3sPfGwhCT0WB",
-	"ElMTFf4mtup6REWbaoBjLYGEm3160i5oFUo4bvFvSBLGv+Y7cZvU3eMETP6BOXmhIFyKXYo9C1ueQu4p",
-	"Z4pGO/1F08pHlB0M1MsVt5/uuiN0Cw4xz7dQ65ezMts2ZzsC1OagUlsxbu8XF9EXnNAHkHQPRDyAJLQs",
-	"7RlHr03J4AGKjS3o9E0Abbcvao7yVT2sUa9nfL8hwEHuz7bOuu0i7FuILbeXNu/E0he+8M2r24FRN8Q1",
-	"RPpk21nFsyVm/DmuE55tk/jM0PAD8g3lDZXnDjTVEM92e9NtB3GML68smbRUi89zKcXRXnDLjcv2klav",
-	"S+dxQAyppZENJ+HPkU1BWnkGNFyHHjBWRTp543CYthHNWwKCv+NA/cNF6sYykT5A9YJw4bjXs7iqgYc/",
-	"WpsVryHO2NouEYhwkN845K3hDg7YeELCKRHGLa1DAqJt6nF5hvHF7UMm3fjjnT8mL/fktS9f8uoeNwTF",
-	"e9bWf4cE+HeCFpHioko0PFyS5XDnsgtrPTrYutqikbY6ISrnDph40Cq2rT7E/wr7vCLAcV1OS6utmrEZ",
-	"DJNU1ubrumvHpeY6YrVJMNGyyO+cm2JVX0yX15VDWbpcGOw/75p9emlJLRpsRWtMda1oMQQs/2DB6YjD",
-	"p0cSPXzZsCfbRx9FyuDXVWP5/vyzFrR5JlbuiAOENuB7GkLKWFVJ5+FWLg3NKeB6lWLWBd+GfPEXe7A/",
-	"tZ0vQJrroWBQdPGkA+UIhI/4uKzEGwRT2St6Jgf6AGQLwAnmOBiVwuU32H/vKeNkeyZMKyh3fQvFmetI",
-	"Z160/6W7uN681FGN3Y9wkC/8Z8lieK8r7JNQEEOLu25Gvfig/aLf72hFomGonwIauF3HQjuMEBzB9wgC",
-	"ezMoukIaSzDsGj2BTmhZ5Uawj4ch6uycYx3jo2gIM1MrGqWzkh0hZJTFcFGMrAGq4IIXo/H2NBr5fuSe",
-	"VN30h3Nq0+KCtAw09bGUvayZz/eC64O54QM6TTPoNDIyiYQ82ntmZ/QsUjRg27K8sN4/plCQmD9jYrny",
-	"CdbodQq7r81Uwkgobd8A9C+6kYxKmNYxwIE2zy/GPWVXEUmpZjudxb3sY9BGXM/085sBZcfDhuRH24D5",
-	"EnD6RbtldQ886z8KG1WPXR4zbkbcW90s5cLoV8vdIvHqivya1HlU0cr2q4ok4K6uC/Wg5gFPAOVnjEkp",
-	"QhXZUaXN/6N3GG/uHZY9KaJo2Fa/2Sa5As9u6QFadbjpLZHDG3jyzSYuR9Xs4lARoiHm1mnYDYSW5bCZ",
-	"z2KfmiD6Pwa000PYS/1K1vcmQSrhwBH6ft6Ux1gCy6Rj5wfjVmdz7RBmU9iOtw4QBKvDG9+iZtytLbm3",
-	"dnpPh86+vLxpuTtKQyNr0Vzo9yF7toRNMW7Z6FPMkNmPtoykAJuXs5NsD5Ki2p4Lrpwv2sa2Wo/L8XTI",
-	"rFvbnTTEunZdgX9JlB6qM5U930QY9iUty+/E/r4OeWKShULopBld4xFPmpn4j40O4jAkACvat1/isz7T",
-	"QotsWzq9dO7l/wnqB2HfUnr5PDy7ojfNXohQqsFX5s+kFEpbg3HoOF4/nWTA71rCA3DXsTLNUnLU+mUz",
-	"bS+JWZnUZ9FwmwNiY7hoLLdfQy3yijDa9A5w4UNbuuga1FlV9dLr2h5ay31jhuoTLsrPASirpEbMtPYp",
-	"L4MM0eGavxQ2gLJtNDEvMqXlea41T/BWDvDJ2jvZKCoZjXjLzSxjsxv0mHvywWJ439AkQutXtiotJDs0",
-	"LcW+WRQB3SAv21dQIERM70VE7xDyXC9Dyv7Tx52Wy1m6hWy8rewMYfzgPF0+a5uQpDeKuhXlRv0wL4XS",
-	"ny5/pitUaEoD/zlVylqXrqrCKf82I/EgijaAAjLs4/4BThaIOwDAwHLdhLzQn5HXP3xljA5KCqopoRbT",
-	"+kkkWVNCghfdPbdpvxohx2zHgbUIML0t/cMVCamJd1Q4bhDrsGnW2ocjHW8BJpZUgFlQ2OvYR+e40N4L",
-	"I2HPlEvjHfe8pkplK8FFlzXjFiD0Zrm+6+FDb3NOO4RRu6bIFs1gpk2MquFFEbzFbgGRdas+xGtIv0b7",
-	"6ds+acgtmECHdWI+9K9oZTt8D6L/Kwyoj56twrKa8Tx1LBC7nErHHosgW8hHaLMcISEfBsf1T0cmhwW0",
-	"AW2ikRJ4PmnIP+CWD9dwS5v/c7M22KO0oVuNW1OlTq4/6mDMP6wapc1ZutW82uJPf/Yr0JLliEQYPO//",
-	"cDWFt5F3o+Sqf7heXp5POqi2SdpVS9AIC34jtm8QbCl0i/1NbN3FpZVtl4ytOcwd1iEVnV84jdM77zEg",
-	"Ob3UXLLmre6eCUCHyFxcNqdlCYXFROrKSjd3WMwXFs4RFWE4t5RcSS+YZpTl1z0WHzcZuZ75Jx1J5rf/",
-	"dXtSRip7WXZ10oEqrZg8WaGW3fhCTCl38aUu7vK80sE3e0NFcQEM0cuY0yxTuaQ6VKv6g9A2a5DxfYet",
-	"YntXuibln6K9Bw8gzWnMD0BrkKQSD4Mcwz6wiQbsn8oDt/09UJkfQBElrHteaagVYVxpoJgzuROSUHS9",
-	"hHxHi/3kIRe8iARRSsH3RAuicBKD9uDsYfi5TxZ9VBfDAPf6hHTvLiiJv4V3PAqw3jodFz1o6+q/uPeC",
-	"LxTsmFm9dE+HTa+PVp3q+kDVwAi2NYttaW8wy6TFv2n7Hp9rzE3Z02Yf6SqJT1x+v/bA9Wc4NxqRGEtZ",
-	"XHUr/e3Q7cJ+ifFE69iP4tAUU3NtICGfr1lxrh4CNW2M2567GqraiIPG4rD9v//Pyw3ZNtttaQtOCziR",
-	"WoJS7vfja0roVomy0bAhDS/QI3sAav4jh1KxRm3s+9mxppsCTub/3dntaQAJjbmdJ8bMP0LLe/oAxZc2",
-	"RjXF0JzeNNf4E/7egDxPWO9ZElCMfzu2DKYh5u+xvqNUCZAcgUn24F/S0A/fSXYQBGJBX7Y5J4K7ek+m",
-	"CRd4QxhGw7SWC6JELTG7RoHtZB31YnukRX78XjyEzuu6fNu1/rBWpCKosVFoa/AtpB3cKkZjsYWUQ5IM",
-	"V4Ngo+35kHJitCehp2yPKq2EdDOY9a85kOfLghsjhOh0H5lFE2nD1Rcqt4/jnVkRqQijCady3GUu05m9",
-	"DGMIt2X0I7hcUWBxKHcA8LZGnloX9rz5GK+ET8+Y7tfE97pNLAT0c1GhpSkc6vEijXclrSp/7ydFjTHv",
-	"K/e1D0mlC3YNR7iOm20qwnXWXjAA+GwJY/xmxmEviWKqUK0Bt9Da6fHzKe/2sV5u2ciaoxW8IJRwOGFj",
-	"U7NHitDWaXqrdYed7jdBaw50gh219+qO3oB3IyICy84Djojigbn2cmkt0ooHlsNXmN47bIX7LHBoXWOD",
-	"TAKN4NH0QGXD+IbXBLWnlq/DPy8MU7TFdUQ2ZSsJB6VgJdAHUFhtXwPfkO2Z/N01/TTP+y73jqX60/4o",
-	"hMC4rq0i7pjvqdirLXkeko4N12tEcMP15zQ/jsICAZzYxBsN3uZQT9uszFrHTQlf+NeGE3ke4KUd40wd",
-	"VjWZ2dyxPqjSLM5b+2CvBjqCZtbB6O+E7DtPTt6VqyVQjRCARNHzxpa7U1IA1B1g12qwiJ5/LIygePKu",
-	"rbSOsXD62bxgxlwmf+CC+Sh8wYhG52I5WetH99hvtvwtnW9eU6lfUlmMXYZz0CzptHYO20V61FLkUDQS",
-	"sh4ccKCnBlQ1gnFg3A5dfFQaWdPxjYWXk5ALWUCByf/mr/jwgufvWSRDt83nTmUE7z8bCppngXVPnUkF",
-	"qKNtJ2mDJvNxWvSxrjzFSIrk5dxrqN+Aako9Wk6IRVQjdzQP1kscAMoN2Za0ALUhWpqDvKUKzH8bC3FD",
-	"bNIuum9s2u4Gc9JFwwv8o28qkczW3zkQwHnWc4ggKyhiX3AR2sXxtSiL7HSwpuHVWb5paBlGEK3QQlBw",
-	"Tan18VLUYJwV6GXVWFUZJPnGOv8OBOi0B5/lrHS8EKqvDZHhGOGZvtVvfEFLpNNzECC5iFyDStOzIls4",
-	"MF74Tg3EPB/MgsLeK+nyvaT8pYQg4PaBqsxX2YeiZjSdhdqK7yAAcLPsAnltw7GWrlayxRDo05uTzWDL",
-	"t+hQK04JPt82pw4BTi2AOBkFGHFAytL2inNhKYR2mkV16o2dVcEPmPsRc7esIm4esko4ZnIt51L6dmpd",
-	"FS4yQH9RPY7xbNjROHhShFOhEmF1zA+39kemIgEutdZIxOObQ9Sbwh0Xku4wUbHZlqiPG7LDTmeiScCT",
-	"HATx7e5Z9C6HG9QWHc9VCv64VSAfIlipqUS+vBnxJARn3cRZUyPARmaoEVZ9kov51zQ2djUpLkKG39i0",
-	"5f/pbY5/rBmPETSgHT2zWitqtYhwi4D+vt+2FtH6u9uBHq7D9B17Vzwsr6vT89MKkkYfQEbcJxHgtESJ",
-	"sNZUCpXtb/t6THD63UduiKwWYnAPYx0O3LTXzLR6NxdcVCxf7HIxWduO8plDnBykQxyhmYGwyjk7Adsf",
-	"tFpXT78ADt5B9ARHk0wdZ+alctTGI32/ixVO+c+hZLBbhHfzOIlDgvT3ob+bm/7GLxT5+wK9J56J1lT6",
-	"t9V9Zr4/nriHLE9KS/44tdIzvUhyKqI7GRM+oyd+D0qF0b9tfUFQztC9c+RHXFVbKU4KJCKZqR6AyRQA",
-	"EvZWq06zyLHDa1ihs8twFVzqGEuNSoWIAX5NS2m7rPZa9KT0hHMLCe3Ia5ofw/X0FD3gaX7yr3nd6LXZ",
-	"RetO7j0rwAKOpLQhtMavW4L/VGz9r309Q6gNZxZtrzTHsLngmkYQb2yhc2q0Dp+OT2LH3sZBDdyPM2+v",
-	"Dh7uGyqLyOcO9B+jHwMe6izaqaR7pAWTD9kCKtJ7uEPbngLWUQ6lisBSzsBaH4YNXfpo9ycIY0JZSLNU",
-	"alp04uj2nBgvXI+eidPOiR7bwhgzOHNApJYaOBGS/L1hYEGesA8JU8a2FScoMCQu0h12P+MkQnf+P8Lk",
-	"GR3HThj5Q9E5UXE7Oxy4Hjk8jTeDY9iRpE1eH3PNhNXa7e8Oy+hktFzdc4d5Xu5wCXoHsX9wYkIlmnZy",
-	"41a60eMU4aqZ3jmucW4s57wNSEyWtHKqNwkjb9J7Wv+9oVw78MRWIfrjH/+4mFtcQ852LA9Vp1xRcxCu",
-	"QRp+rDfphR3xCIPjmgvnl/XhXiwk3IK5CG0VhmClQj9+G+Mbu/OHe3wBqh96CILaEw7mv4wBohPTh3Gs",
-	"yJvZbSRbC1cjnz4HhJxckHB/4UwbUl6FROiwLS2ZYpt1HwYUT9stt1nY7QNT97CDBNg+9tMNWwCZbNF/",
-	"29djIBFBcEpE1jAGTBJql3P1TRnBXF9YWE6xSKAFuyVs124/s7uf9KEZOKsZV5dn1IDdeuLB29f289KK",
-	"SKrB9gyx1RSHLvkC5xLprbOKK8OcZqW1x38fY2l5z5h1Ow6BGfs8qVRMgJjNJVvQJwDXgaH24FNmm4xp",
-	"ehMp8XjYn75CKgaIZOve9HW5N49QbOXntVB155d3f3BcmlQFtjratjCHRkEYUDjZKzXTz8zmcq/LyZ5x",
-	"P9ikh8+KAorbQOj7ot9RzZPZECJ4Di+I4CUiqpIDVQcjyo5Q6yfzxaaz0Th8ygb0xhtlB4gvPNrZbr5I",
-	"r2DKaLqRxLZ/tfq7R2pGH63j623obTfmQFW2a4tARhzK9hxRPLHFDyW2is6BCoavLAww9kTKTDFnOvrM",
-	"uh5z61hjz1XGeBypcT3jzDDKAh906wz0SW+n2tvREb0Hu7np8UVvKUHm8lm1YbvtGk/U5TfmAd3pWTXX",
-	"JXEGw29lG/1bySUOVGY7ISLML/K8qVnsLK7P9z6ZPd5SbHgYxnJe4WgKl5D5SfXX1lvIcA6z3BWWXis3",
-	"KsFPEReiwUpo25M4luJaiQcPMqB0VwVtC03T09lK6u/VgIS4XUbQ1V1jh0XaYRsoc50qk2fLofgOdvpH",
-	"6/yfxARpAavUKXwhEmrGUFw6LTss7N/CSb4r+/+hf3XdVtqwQiztSq0ldJuAFWhNuNtlk4ZW87mjdLeL",
-	"9OZr87tGKkPb1KwHBIfZEK71t+3YHFYeMBs2yRhQTRpB7s1zi4lkvu4+zdENcAxzTFSrs+tqsyt6Z8zT",
-	"0TNbl5blOKllg97R8zNuuX3TyrDBNsdEYEzBX5kpFYWrDndcGaerYfWO82pGG6PgdF2ixDQHLZxzUEj2",
-	"4G7RyW8HqnQ4eaAv2AIZDw+DC3bYWQnlVDhfTNSRvIhRz/p+J8o2q3E+06nL87OL6hbuP9ybXcdXdikD",
-	"brKTSepM99KmEV7Sla69ti7VAEoa3pxycK579cM30hi+FBJyGuLBpUSZVRm4cbmy+iro90QM9rXVK+4o",
-	"v/x7pmGleRMSrcsgzWky1YvA/h74pbWpr45usZ39ToTKlh8jidX1JA+q6I/iSPCL8A5gN4EYJSIIA+sp",
-	"MYL7aIvBxG63roNHBL/r0ugZnGfXHuhPU/k/J2tfSMSx52ihkPtRNt9OPbbeSB7LWvEabWORjkYQhdnE",
-	"saPzl2Jb2hqTuezIcKbbVERNNOL0QVmRdL+EFhJsHL7eiz3SLNNbzHoiXn6Xv2lCtnQsqXUlumy4Tj8S",
-	"spvJCJ0k7HObDiIbzq2q5JJ/c8pzKK1PzTUr+yWB+DY9398+8Qi8N0UmEvJ7bKbp4rmngyitiNwQLcrC",
-	"9o0WCn8hCoBg95q2bn8UyfVBzWnUuLJZQFxY50VOucVQyptwrYozJ+ZKYWyoD0fDbriIy9r2sBYcnIuk",
-	"D5TvizmxMvhAa6wUCE/AfXjRD2Ke+21zt6f1bPkCQHHO1g6qsNhnsRGvh77DxW/P2BfLHN7l3u6uKKc/",
-	"vdFXN25X+yscbU+M334OXcif2eis2BFqE74ssyF8d217sSIQinIZFEHEoRiGisdOwYd8/0nDCUyRRkGk",
-	"Gs7h9USd/xa7fP6b9pknK/yGxnw9AvcW36i7LuIhMH3odW03TxtVJuS5GHcB883ZnAe1+1Jsr3oOsnSR",
-	"+jexTTAE5jtOJZnq5kMbz6yzpnrrf5pWhlCragdSYCPLe7dFZtZ0zuaqvyz6RTitdEa9j7age2W/uSFo",
-	"rbc5mNEGzsaQn50g3s/JadULne1Sq92cW68DwhW7XaTUXawqWxd1sEJTyGN6P77OChp04m8vbrdv7d5u",
-	"LJ92mzb64JRRxoQMbJVfevDQCKl3omSBTqE81rhYijXBAv+BN+Hk3NRa3EixKc5ldmHmu3EorsB1sKIX",
-	"Qe4qEpbwtXxh8wDsKWi3XGnQ9A9Ncnu/m/Xga2nXoSKNTKohgFJ7DJCOs7t431QVtTiU09yDFq08VDQf",
-	"rad3yX6BXEwpaqFo7L1xpkPvp5mJNNwnkI21CFaqVjGlBLsTd6g0Cya3x0HPXccV736y6XTdQtrvb3oE",
-	"CxLcQSgFgvCwAykHTuOr8Ib8lwaYQ2PpUDIO64cM4whMGxbYPsrd1DfdIudoE2utEIkI5m3L5HTdcCbX",
-	"rAUm9ZfiQdhWWu6AYav3X2KIpulFT6795Up3gAMXdYqnW3q7Hj8ulsnOkTiaCtnSMuznQ4OVHi2+j21Y",
-	"RsyNOgKZ++TZbH7fMmzmOwG8nMsQbOkkgoc12mBLxy710+G8rIg7ZGIcxL6y4OtxdtFLzwfpvh5nw/zW",
-	"W+wXu53rzp6YP/E1NwptoV4QqGp9dgZhm65v4TLw5UEexWKQPXqix+Tyy/YznNtKu7qAHxi6H9YJVkuu",
-	"wPwZz3ZC5pFcd3dsGCf4UIsnY/j4yQzqYkq4tf3ypl3WLE3auyFgz4XFY0QIp9phHk5wrVReGYu+vEXj",
-	"OhHSvrmZKGtWf27Xu0GKtme7FdgLgjqSEIostJ5lO0isMcv29yVlpD/758cU6S3Yz3JufX/ufTd0Fa1f",
-	"o5OFIbESE9pF14cxwJMWqC6CdHSduHdLbJsD+on0PnvBbfDnbgsuvA+MlgY8D0XN9AGG4Bq00QLDtK7V",
-	"M5XHoHq0suVRRBG3nw9zVBs1ipZ3zEV+RmlO9AEKUgHlpwMrgbAdUaKCrSjOFt5S4QM7JgdoUN10CtCU",
-	"RZR5KcWKw/slg7L4wrwTzBwAPHEZC1d/TszVfmN/pkuYuZAXrxx8v/1GZFMsbGRM4VylFK7CRWw/fa+h",
-	"HkPKzqf7B9r02h9tlOXUJbsNu8lfG9a1C9zMK6b9VYX6v0ytxGXKzgMkXtkT1eYCXDXAnuoI1FwYu/Zb",
-	"xgsMgtiOYxaKlGyhFHyviBZ9FFsbf2tUQ0tUxWydZTFUWUcI33O1JElYsrGOmmOsLSole8AzZgGJHFRM",
-	"IREIDluo5gdAj2ZeCmWNh7IMCuD6IGwd1cXbUEshduFAWRtHYYrUElOqC6AFMRbBC6LAlfJ2kLDmxLLS",
-	"nqDejYCl/nXZYNobUBlGXgr15I9072f5McAgX/DifcQJUL2YJcsPhBLJuALfWhV4AcXi/JPk0Re8eI3I",
-	"BEvscnKZDMnorz/7NOu5Q2ymH/KOcXsjKivaqkZpBD88iLL4lFCi6d6iSFiV4v+yOt3GBs/+Nzwwhk6U",
-	"F+T/bqtEaWkYimrmWoWFj9G6ngELizundAMIW9seSy5dz2rBkJ+gFF6jZrWvOk3L/esnh5scUPVX5M3H",
-	"HGS3ccbP+cyuu5mTr+JnturdyHPKCyoL4grCF67YgOM8euvOmGQYPg+kS3Rxdo/MhQcClUPraia5uWU4",
-	"0WKPNeMbcoCyqzo5uW7O3icQyP2A5dSGb6HWPrVhC+ZkxVIb7g8Wlbv98BZKBkZos15fpK7r30wOScAr",
-	"pMkWqJGso1WR7bmXRWLu2YbnIDVlXJ/DBQNIwoBzQiJqSxEsy/+MY2dO38ywl7CCIm4nylKcIjhdyaAs",
-	"fAbkziP2LpwBw0xYsDSpErT4rdaB4L+0GSw6xJ99r1Mqm5RAQ00Tv8Z98/tnwxwQwTAYQvoNx3lt/myT",
-	"UbDp1gPIDtthQ5Qo0YhyDjDludIs2G6W+TP63y1qkRpCg0jEDrG/EMrP0ci6PQeZOXNxGAcEkANll870",
-	"gTl1H9+N1LPQB1CZKrIz0FB5rZdSBTww6rtoMG0JMT57wdnbL4SHt6lllJhfo6JkY7Ny/UYgaYf7QFxv",
-	"r+D3tUcFm9pESCvUA4DmB5/VdgAnNJTurOOka6HPl/ORJWTaVgBtrHD0wmJAs/EWjQSjX9+MuI+UFAbz",
-	"5n7coZixEt916kco/QcoCa2pDCfjzeVo1FSplVnKTh2Md4dYKlK2n+znSPTQ4WMJad40uAzkCjjI/XkO",
-	"2xTKMjuG06SaYr/SPxfEFHb6nxsuskiM986BJAYyKbno9IKcclIBTzcb4oDAhuszRDwOYxZ/iTg0NkWP",
-	"4DFXWhGseFWafED++yilswQaQTbHL2kxvvJ6DzBeDGua+uFZryYEuiElJGx6pObZ4tcD3bI1I7EidFmB",
-	"Aq5bpGdsgkyoc/UQLUgBOSsMOQcFDtFK28T7+LMcBXALzLtiGXWnkiYoG13uBRQrJnVDCOvBZRaA912D",
-	"cN2LoS+sHc/sPXPFUkpTJnPnZ0mi80haWF7rD+Q3rs2hHMNtdzeVOygdVVt00jmBc+9XGpAug7Jbd9nb",
-	"t3o17KHw0cDPlOdQaww3qKYGqcDGHoymIFlRDJCVetCnK4zTXhT5SjaKiYEx4GSvbsKteCFS3GzLHsrf",
-	"qFrIefNHKhhlpVV/EJNOkVzCKawrrizxeynh9Grs2PknlRvNVdk1MvdOy5GN1pzDab+xfOBxX1qfjL7x",
-	"SGeoq2nLzRryNqxqFLoz/tc+yKUcoIhU99qfHNZAHJau4cqnhi+qMoJnB8ojxcSyAOm+tlwnORfa7hPK",
-	"CJqaQQ4quHzfaicJfhIfbknWrWaD++m+3afbTML4G6rhS4f+NTG5JBA6Rs17Ql6WHlsOO6VYpBtFaCk4",
-	"bEgNINWGeHORFfCeIuLEyc6KVdV3JlOlmgpsbyOQaoJ+5+iwuXv7vnnl/QcqsTDCvGtm/ln7vvnXazeG",
-	"+e8fzThmfcN+91OlkMlM8CwfA9yM8G0CChettgy4vuTVA9Aiw6ZkoowAQoVwd/44wt35ODi4IVDrp7yk",
-	"0b317UfxmOJ9VdcFKlqrNUnUYrv8gG/+eRAWzIIT52bSQaPjt3nf8QGofuJZZo3n2LyIozu2+8bYKT7X",
-	"eRIFVJBNxF6fB1ikFDSMjsCUGjdiWkziQr+LZ+Sw5bZWs3wpJMxpl7qxsBv23Ew+9wCyYPlAdNbWGbxF",
-	"wVwyrBTcmZseCwa50Bmag7ZniH9/MVlhQP++qjcdIc4j3f5ewyXfslCxTmT7oxjSJcuBK4gCvq2BZ7CX",
-	"x0rYHX/lzdP9wPot4d2UcX5txuwoezdOfkM422fgGvKH07eQP65Ko/tb//AvaNFDYTELFR7F5/Mq3jTy",
-	"0/bHTNdfzB+KWc1mmqFHywb+uYfahwkdf/X5yc+vJUc3rdatZPe8v3NBlcluV8SbRnfm6gnLUmvrRX58",
-	"LPfaLQX42Hpza+2tbLSOdtbtHGf6WgVOOBLZdU699IyrYOZiMM9wVKSP7z55aUPQK0r0HfXMpj6wAhI8",
-	"IF/453pnMtS5V1YY/ROySGhG2M9UDzNyq8n95JWx2we2Ywmd6BUNKwE26yOSECeCL0XSBuxA7cfc6xvr",
-	"d4jEkN+A2d7vaajRziQ55/nHHw1wKj9cLtoLf5QVoXKaG/ZN1FQdU9MIwiz488Fa2qwAa+7tn6R2THAC",
-	"dq6F4huHGNsmGlFO9+ha0JAfOMsZRlwfGJwg3Md5ddVzKBFvufAhVhKdXOY8V0SWUgN9EI1Us0+kgnnd",
-	"qjntbHRMir3vvRRwjW4hpxWGPdFF9zexRSQETNpX6HcgjL8gvAdmQfnZVq8cqEqO0Xwjtq/9TEKRN19N",
-	"vQoEs3srIv2URwALV1Fq32V+Jie41Zh69d4npg+FpCfeYaf0XMKPVfgdAm0Ll3S3y+4HKIds266+Lfee",
-	"VnUPNmVE7Q5fz8GMtae5d8J63BcWOQ0volW1Vx/0m51Tn0A75aB10AE3YqEFn/QcX7gtwwXFeSO4V02Z",
-	"UAp1sTcqmOO+uv+CLR+aSQ3HkoUvsUf/rUGYsT5InteALfpXgjNtA31tje1yTC3ovTWDAZX54U+hbrUz",
-	"NRgrW1X5eTpzbwRf1oew3EKZ7GzHb9pX2oKRIL1cZbufBTbad6ngWHeT6YMUzf6AZ6+GIquMxbSFUpwi",
-	"NIs135zvNJCXIj9mNeMcirAZgU/Y9ExFlGZl6XtfcFJAJbjSDho3HCWzxTr5OYLCEussIOSecqZotLSw",
-	"66pxbfMBoEVmVhRaP1NEgXwAadesDuLk0uh8PsELF69VZC8s+heQijLu3ouFDlc0PMAWDtGOD28cF35q",
-	"tG3M9t4Cprc39UQFglJBP6IidjuMCN31mDktnnKPk/oS5/QjjjL4Cx/94U07+m+bywvOUpFPVpemmRdc",
-	"CDJ0DLB/NqJi2/5IGnG4pI0S91jEFx4Az+UZXw7vflp7xX5rCcfs/sA4Bhqdkt5Za5soDqvshg0mPCLM",
-	"QAaM+W1Imv5pCcu1th1CJ2DNhY7vMl4IHFI02v0XusVsgq3OpBBVRLrppg7h7cTiIeO+CDDSU3ozZsUl",
-	"HWIl0Bnnm4tUZjLYFO7zM8lnoqLh1OxGPqTHv16ap9v41yTbQrKdzlLxKvzzxqpRwcUcHKxeuNWceTl2",
-	"t2CvOR/qJQo7nrocYQwkH4Z1eaFscvtuIFfOj2pHpLatnhs4VGCQbgcjfHGomOGVa9nqGt0pUrIjlGcE",
-	"8LMrSEAdFsfMyJHMSsPwlSxsJpsbXglWgu3wyAXWsxq6KQBMEiyphjKSjB9VDsXWiDS6Dp/mx+6lcLoq",
-	"B6cqhGOHVEPme4vNXow+C8G/dGD7w5RSPzAOBLnWqCraUsNQDZTyOZJMBZkWRy0tDFbaoP3Ey7lBa5DZ",
-	"h88i+Z3fCVqQGiT58BmBt7VQjYT3bep8tJUj3kLeH3u9P38mGCsiirfyrS9nfQSClbZHpi3uMqJ1nfHR",
-	"E7nj1sEdDfxsAtTu7WqfbUbCus+GPfHSybHpER1ytiOUl9ijozQTz3B3Ubif0+g+WmyMO7yfuryOmzZi",
-	"GptSitmujSXdZntaB2/yitZZLsqm4mo4s+dLPXvNmx5Hb8VrgW5R17QmXjhuPc5e2KNw5yZnRg54vc/d",
-	"fvzhCYjxko12B6JZLf2n9FqSJ+IUA3mzjW5Tra5kGdAb131+064gTJwYOXw/1DE1WJml2GMvBSu9TYaF",
-	"KdZgX3SEi+Ogf23Kw75tbcqztsNurD0ZK2JRfofylx7KSN6xjqIbLxP8JPscbKcQ3qw9/3omDBvsWzzo",
-	"dIgphZRIyAXCb/vy/96h/GiVx691VNymU3i0u+ztuo97S3G2y+s906tvnOfhunxaFD5ws3w9lZrppoCL",
-	"UhbzklUJGsdL91gY7mLd7ueCa5pf2U/4IEpWrEEC+JN9IZAwPj6aRzinEd51jOhRvE/vP4bIXQpaZF2P",
-	"thiiuhAl43uXxquBUHVUFn2D21gdDrEh31DeUHm2lYQb8yvecxbgnJ+JYv+ADVFmTKpIAXsJVgd+YcY+",
-	"2xif82tZ7HLc5jEoQT+PNZgj38uF7KHIDHLxnwfQNUeJ+B/8YZgk+4fwB0KFBjZjWmL6gCJ7MRJPmCrw",
-	"6L0vLy71Jb6fgNnsSQ0v2twtuDzC19t3+/4q51MeAO5ME4+DGccH50DrkeEP63BPPKbuqkLMXsfV5TNZ",
-	"C1eRs3gop6E3USPwLALAhMNra5qE+gxnL8tDfIi9LMxThKkRJ4YnfWK8WINq/TM+P6Xd8xDt/jHd308u",
-	"7yTkdGscNHoJxuBT3eU4a9v6S/TROkPRmes7kpAaRcaLYTi/25Zu1x3BWGbJDJT3DND0SRhlPu7NTXPX",
-	"930VLqGsjWSPnPEOa7ojQGxv3yBm4PVcCQ+r6GxjNl88QNh/7LzVK4eL7dkKTODI/qV368ahR+eqW09L",
-	"J/+1+La0KZ2TmnGXU78iQ6yXV3Z5lphj0fTPtvZo+iveKk1/o4oF632nhPSh4g1R4piHolyblJ4OG2vb",
-	"Gdqgceoq4lCzLfBiD5Hc58PsXDshl3eDu7Bpea2dhyOqW3aPr4JcLFgZ9Q7FUnBpxex62+YijdJZyY5g",
-	"OyJRBf5fFXsbUVzQDMhOWLEWdED0clDHqHvRq2Q2shBO9nWrGU+oFeH9MRdyz5VgJVaXrMr7Rjfxb24v",
-	"7nUwUviTsaYEKwm8rTEA2wUCRglNti3KzCVmvpntJS0g1vZBWo94DGEqGPk4iLLoECiioQ8cvBSn9LG1",
-	"D3O1X0Awi4VPhBtG3HuY1wNVpBTiCIVFuUH/fSRrxQ/nAn2LEti+EC/HoPks+fH3uXZo0Tex/UUg/klL",
-	"BaThmpWEEsyetD4xi2HmIhtkzx5A2Qc0JDTKsl/rkzsoXmpJzyBjWPvXpq4pO3wEVpwfs1ifZmMF1aMs",
-	"2oiYsB1Y3IdaqdAfIrhw3359mrnWpAXbV+bwx6/Fq1p9u3to0PHbaq3R+pB7Tc9hW8THdBfXfmGzH1tm",
-	"sbLtxri3TnhJUEfg2lekfcehbuNFeLPIjDTW9MgBCF+65xb5cgSeubfUbMOqM9mqGmpXfHUVveLJtXFa",
-	"tBqJy00+srqOJiZbKt3Gt+CIZicSo4rr6/gOgJ0fFW44HaPXQ9P+TmFicXrJiLA/oxZ+KSDsvRb58fNg",
-	"5HFdqyYcKFpSs6rzNQ7lW18ntXyKt6fGscwOxTxoJdCizXdpfWIffvLxvDPMzMOCq1Bt7/N1Xv0bOuIG",
-	"E9n0FtR9JUqZiHeu68oa7a6a2i5T0hPP/vgsK0PtKumJ23wnCbqR3MLBap9598dniB4Z1KcH2zbdHIci",
-	"E9G0BLYJDoJTa8o4JtOOOwkP2smx3CbvlBGUiSFnRB8IJen9jGBwguATG+LSDWuat61px7RZ1Ftm0I0R",
-	"eo7DA0iiQCcBG7fbv+kBJnX0Hmz5JoU52/2IcinKguTubDPMm+qvmsGl0DJSoRRNxr282Y/Pf/ZUbpEm",
-	"cBLuk9HSX6x7W5863MXJA2lbeFuHK6PbEHSwDHS+z+ykY35CC+JYkDk9JEA1KB3L/NUIzKsRP3MLxC69",
-	"MOdRCRtApGU5AHi21Sdkx7QKdtXCjrCRMhMegcGZqUQ9hN3+N82pvEX/0ssicYtX/6QPqWfcjhfHeZhd",
-	"hZ4r2fNTG4Ajeo3UblfLJmM2Dp44mwsWzli5MGvxdACs1tpLVqIPVktqseesNuzLsHa2Du+XtKj8NTmG",
-	"iVme4Qo056iI5wWeq1qLag3gLcaHBXrOJu2Rhp19sxNV2RgL5wIw9lRnyU5IyOls8G4lV8yqzZZ03vVi",
-	"6wDiXy4ZP0aEH+NHK/oqINvzJH2i7Uul2N7pbCcpNGKjF+LEn8xxTbhLTLp4+Exrmh+qSOzP5qtAoA7t",
-	"M0VOB+E0HY6iHWGBSKQHYlz2xdIhtngUdbYT8mQjd1AqQJLNJ0tEfWGS0T3Er+qL+5DiI+5AOunZpqo7",
-	"+k2qnfuTaSFk292bOcqx5ropB1LZIS5aZO/dyemfme63I/nLhc5yG7KySS2bu23zj3/YysMTlVW2F6Kw",
-	"Zd/myao2txAWjykt6hqKzCILVeJkX8JmEUFG6OECBtBNt9sSsmNN543Nmbz5Ibjjx8PXPgy+UsDpik+O",
-	"C8q7JZjJdKOngCf1aHMRdtJPVB1dwfGPu7tP/7qE0Ki8M2OyEcDzw5KU+trBr3+OD2MYfQVixUtah7vU",
-	"rgM09pNwro/AiNhtKnwJnHyPma6byoEqwoVNfkSj5AXBnx3SvMBmBA4gdQt7xhV2y9hTFik0rXvw9imQ",
-	"2tMaVP/DHM7yL273xye7recFqCPHUUUcJHQrGh0WWb5cJxJKbDNS0ZjHyiwOZyJBaazgtZEwRHcLOz6M",
-	"8ZyVwXDsD7DHFljWqreFX1xoUjRAzmHrPl2XKRrIoun65lo9z7hjhvUIU6KlqDftFqLppnSWqq3hw39v",
-	"aMn0ebFqgSr90szqz+5560uSPhtlek5aGBKCD1mLMDdWBCinWywHlhwbp5pUHlN/huLJbVzailajxXRI",
-	"7vh+uEHMStD8NVBdJ8p0dgI4zqT7GruM8T2KFmKeJVs4C6R8i5/NlGH6wPQnPazt3FptqMfIPqLYHbgB",
-	"H2+cEOidjJBW8ZPHBAigRVEEbyeFADz6mMc8zZ3wyD1L2O0/GMvKQXqpSGGu+ckhQ7gWQ8nQ8H74icad",
-	"UjhkwcxWQCRMcOacKwzXFqSzBKrb3MswkOXiNUOV8mVLtMJuFCEzgtmGrGg9BE0H+27E9zvrW7+k1qtg",
-	"0kHTL7z0qn3QvHWCsswiwgN4kXWwhaubTU6rEmgBMV+8awMddmTZoEDkTdWBOYwSamxahMUvsA9FTLwC",
-	"VhaZaXoEnkUvf80iEW5rCDT1RakfmAJ8TL8fZ+rdcKCW6H3m6fuZHfMPGMGTK3z4jG14mYmXDjSYMx/F",
-	"8BocNqibs7fD7rDE7rhjZ7yfwIz36i88hAo10w5zUua4dOrDbeYrBEwXLqiVkAxW1ZSzdUC67pV4xnUo",
-	"nlZtGYcBisgMVsA/JXF7yU1W0WNY561EAZHs4airazaBqP01VVu6iXt+pibBlTYHwS4Byg3ZlrQAhQ3n",
-	"zhuypQqbz4lmf9gQ649GGWxd166VudE90AuHOYPpbcleU6lbhIapWN7HQ2/pDPXv5nEPoZiEGGkz0HyL",
-	"10lMYrCl/f3vOdaQwTw7tY64Plu2B6xfC9A7w72d8iKlXXpMSs1V1Sa06gKlfPEGrWp1eXeO7bmmSi22",
-	"jTW6PWXOWtkbhbm26bbgGG1DnhEtyAeTcr3xNEJ+MVrTnOlzdjxdvpD8QOUesuP+iiFW3wbTerVQVeg7",
-	"vR+mU/ow2OG/9ZMuDIzM2j1tQ80ekjXzvZ3GBE+muQN4P54O3p8wGSptoB3lWeHD4/O3Fn+Fz7mXep8O",
-	"2IjI4ZSTRtnkc1vsiunh1Hd6FqzckOPPh1Cpaurs8RAlHUNM+HdpOuZI7oUtrEa5j2EVbAirlb8CbIr8",
-	"lubHaw7prqRV5YE/kqpKd01ZZlgevrQsM1kEbTU0bXnN/PJAJTMfJaoGKGxfLqqJGZqYoTeEbsUDkGd4",
-	"0bWtLi9ZoEWNXZqqmyZ+FHfA9rsxn7ZttLGBMdDifVxFI4G43kykBCzkvuGUvW40LvdekT4JBWuqFBnw",
-	"vX2yr3hd/tl02IjWJktWUhJriOOdp56vxPpFrSILNwh2fiYOJ9Jw35J1Q+pGIxC5D+xu2pJ4xCk36kxQ",
-	"mKSKE9lwbkyzFHliXXaqf/DwmAVk3M0YV4Fk9Eoe6mvHaWmtveyQ4Z0d4g+n0t4oZ+NBlPoKLc37kYdv",
-	"z70byx+0CvNI53XbMTwUrSrslNJOte1pu7VDXe9pLFGN94oS+lZjfucl9CP1J9pL3pwge0cpjR3XZZuW",
-	"hjmjghZ9ZN0dFkBu7vz9FnSU9MRuWLDgOfU3vy2J63QDKUT1njIqQv/Dwx22EfXot4Npn6kOo5Xm9Diy",
-	"OLTczEdj22OEfihjy1rHixlbbWpXjAyvvfPsMjoE61U+XAsGb/3vM+U1ZqbX4AH0j1jcYZaMArGFMouW",
-	"CteGomtu9UZBzM10Y5+Ou86Lcc/W+PPablECJ9zYX7S0m/f2SfvOeU35h6vU+2222/BFWAqtp6Zt4rDC",
-	"ZdPjKr+mlpfiR2LAIJcd4Rvo2dfrzBfKkdsoW7fUhoKSzeoli/JNNVWkZ8dFcc25a+UNnuzrGOcdyv77",
-	"aYOWkjrIdsYzBdJlDIpGZ2LX+4MXYaH7Dz2yn1XAizAhggtsjYA5rkT/6JIo+gFOOINAzRW1gPd2mBBR",
-	"8MWXItR4DeNiyU7+AtZ6sFkBy15B7SPmK0dvI+1LXr5QGNJJWq8XtTOIEtAVq7ct2tswVFsrehAKssKW",
-	"/S+mdOGYPzY6F1UoS6BUItJewffwch000Jh2DRcUrdCK/ZTUIA+0Vt1fT0IeN+QkmdbAMTea6BPL0zMv",
-	"8NuOBQNe1FLkxxU+WvP4G1CgL46XBbsj2VlEt/C1a1kXBSMKWBYnqoh7wlj6QGXJ2k3YEA4nQJQIl+2f",
-	"lqJgB/nMpi4HKOAjGdMgBV3hCf+c8jCOkqal2DfLuR3tg6tDAobS8SBx2zQ+oX2v7xeOL4oSCpflHAzh",
-	"+zKHRc+3fw4z/lbInZcSTt+Gj8BQ04840M1pfU8RfJaoYUnpKE9Q2vWvqp5q+y6HQIGA7Q9b0awIa//g",
-	"XwmaGxf7I4OGSwpHIaydTTukuXZFOLQomCEzLV8Pe4pGMmg6mdDVny9n/doHf4KqLl3k9+8NqHVtH167",
-	"Wf/ZvRkuG8FNzI6MF6u33ielTqrnbBrSCsNnAEsTxA+EOpLahz85NFSA2rlNqSI7Ks3/MUUQG6ePTYvS",
-	"1OPWonfMOl2xfxRTBJG90gP0frvuNQTT111Bxjpx5uvBwkH/tdlb4WTMn5wX2kkLYwgmpe16nLYlQ3jg",
-	"gA3lftl6grTqSPO0UbkW8xN8zqQDa+vun95B7p9Gz16OsD13q+djJ7X9lAfCbXyGugtnLFg7p23LEH24",
-	"uPYy8RJqdAP1RYC7meOaR9uDbah79Opq1/jD+xAAK1q4zfTNmismxRXEPGqx2ncUHREgbJe3WggOm0Hj",
-	"7bQ7GIe+Mtmq9m3mE8SqbUnfCeebXcnTAj7VbCujomNvi8oWxZgjy+LdQ80Q2SwMEqxqUeuQnELT9ZNb",
-	"1cxXdY1g12Q8dV1TUx2Q7Rsq6fHrzG5rPnYNWPu7gDgII3L573X06KRcy1bRwxfuvfafpreGtbeHTLi4",
-	"P/M+g8ubqKwrFh82VXGrjO9TrOlxqpsscTlTOIZ+I59Y0qfovA2zlr57DC8XUZewFn92jZuobTezCsk2",
-	"Wqa82pE0rNYITOK60mb/tnfrOte+1Yf8frTxZUfuPj7EGg9V5w+7ZdXJbP6lfeoCMKZrS0UCWAGC70G5",
-	"pC9KDOFsGglRWohikJzxh08+iuBi3a72ZB6PrV+J0gXvl1twYLlEliwm3o6+8PEyHhh2ukBKJyELOt96",
-	"CFXrpeUJ4h7ZEAsXNNiJ5SUPa2/WvMi4gulbi++5Qh1H5ICBa62Q91S/pCdBO/EXyU3vwUEZUKgBJis3",
-	"vqcIuorRrmZ6gxq4rQ4tEFFjh08xzGeOdKh2RUXjckiX3Ud5QTSrfTYVkn/UIWNtrG1YrLRi70dlTKMZ",
-	"mz+bado+HloQwYHUCPy7I06STbPO0hKUriqQGhRFuXyPXl1Un4eCt4BghatDu01wKhxrCn36Z8rMUXjV",
-	"q426Qfe4mTpuKaqZouO1ZdxrS4lvhSZ8hX4RUS36NXaulLijlaNou94ZlGJ077wshVrLUFewkHcoBerW",
-	"hEqtGMBHM4d3enHajhArwlk483uAoEe3g3hcThS7JQBRFCLhdKCpHWXx0XYJA+J6Gs0C7yBhwt0kA4nP",
-	"idDFyiGMC4lZbFvQLnlt2LZo0AIqP1x0xto354CLu92/2OyLmmwxDOtgXoSHno4Whf4McPxO0FBenCvt",
-	"nwKHrYAkRz1wDilQHdhOzzwxjtObSbkpTD8wHm4BugfRAZ60FFiD3GOBBczsHCLghHzAi7BxPMbQcwBd",
-	"tCzFCU/U3xuG2NLbkuZHo8b9spI9hoXaw6Yr4ebZzwhT5L7hrvh1bNn3btFZr767XNrvtLPZWHLM8WHX",
-	"4ixKyr5cWKMzJjPshSiI1+3g5fDeg+S9qaKPGqx/xAGP7ITckO2ZcFpBv8KClmVbQuUiTFcUH7QseOmO",
-	"JXUlGDL0tIHlJ0vWfGdG/dugd+Xjcbkt/5ridnBCEYjOeioqeiZbIFgWyfcvHLAhMz8YAqoNabiNlzJF",
-	"qDpCgYaWRUquJSDGUz+v/ewAedH7ZLuQTDnSLJPxXWB6r0tX5GINIcb3hOZSKEUoMWJyJ0omnpDPEF92",
-	"30hQhEog91+/8P1JzT+3oE8A3FXIfPCCmF21P3m2e0+RUuS0tD89IV9IKaRytQLkzZcvyR8/+vjffPEN",
-	"OmJAopWK0Dhkx6B0IEdMkZMU1hAvWQ7cZqlbtNG7z2qaH+D950+eGZLI8u7Tu4PWtfr06dPT6fSE4s9P",
-	"hNw/de+qp999/fKLH+6/wHe6zll3P8BbTd64LlNtAvDdsycf2ueMbKA1u/v07sMnz558iAFG1w32KW2V",
-	"Nfz3HvAgG8mHrZO+Lu4+vfuOKf1Z7zkMUNIKNMbu//rrHTOf+3sDGD5wywOumbZpkZ5ttWwAdXyoaF92",
-	"uQCssxTagIQLbJt1Yn8DH1S10YIA82zmZuJd5bHJLGlgv5iXVS24S4x//uyZtR+5dtKP1nXJciTb0785",
-	"M6Qb/2rV+TfE+BgcWVIypZ9Y8I8ddY07QuO3M3/6WoptCRUKFJsf8Nc7KNBINiR9+761he8eGJxcJDdY",
-	"N/ctQG3O3jevv/hqQ17/8BURkrx+9SXZsRL86ZAYnH1h8yUowqVK6qFQuRbmABkt3ZwU9BiZi+CJ1ex7",
-	"/PdZUfQI81+S+yKDu2tgeZFIZrSzNc3UAVA1qChvsKosBrgZ+6zDKI5/9lYN0cOfHwS/rqah7wATmvy6",
-	"xjLh8X0/numm2Ewjo7XtwlVeVuhgOsfnojjPyBuRa9DvKy2BVkO501Jly7iN7wbu3OFO/jYRdR+sEnWp",
-	"Ei4g0dpfbyzVSir3oPT7WyTjB88//sPzP37wvCfvNOQHznLmWqb178Wnv3b/yFjxmxWGJVjVeSiq3kAl",
-	"HmAgrUak/CjQ5kNweBwpXlFOnaIZvNm/Aj0317kbri52axltc8cquoenf6thf+m7Nd9fwN/je9NcUuae",
-	"OQAtXALiS7vM918xVQvFfBCw+9Bk2Ee+dgOXHPoBWsEy4MrrdBvH8eaussue4Rb30DtSh+zXwlHw6c7+",
-	"bLFFK0A0DWKMbgeBY5Rya6BAoTAH1EYErj93HY7Q9NghXZvCJvQ4mo5nLFxqadEqTBvEp93Y6aPupAX+",
-	"/4tJXv90g/Br70ZHkk1p0wOkTS9yjjGa5w4dry4pMoozTXrdcOSecqao46RtUx4zS4U7c9CNQZfJhv+L",
-	"Kvlmi1I5+l3o+IZLW9DuCJe61N+clnlTUi2kUdUxmYHys02UxmIeC0sRZE0L9X0lhWcLS8wHsJgmQEj0",
-	"RvXY7j3lQ6pqQ2xkU20Qu8f8n8vo3RDD4wolBza1UtfvRJtbHN2Kpjy+34Myj9rknzfl8aV77l0wbve9",
-	"fzbn9vSasHn6Iwefsa8FqQyPYkv4F9Y0LeTZyBfnkBS8PBN1cI05hnS26/2am7XfpWrj69j2Bzj1KZui",
-	"j9/wzIy+PCRj9+vj6uPPPvrDx//2SewG7R+Ip7/a/zCK+NOGF8LGR5Z0pfala6+HMLu9brQF8LLXNWZ2",
-	"uUKSDWk4dvBz2eX+sleM2zLHIb/9hReityf/ejsf2uCcluX7pdib3aWISbZfMrR+ZvpQSHp6ScvyO7FP",
-	"srNsOt6eoHqisOiHm0WYL5jb7QbKIDywAvhIuPel1TKndgS4XqdHwpqLOnqzv/RPbPB+7+uX9i+2q/tO",
-	"yB58miEiVlIhbC2z0FSGihu8KU/9nm/oGafYEMMlcE0vMjOJH5tUz3IPkeJa30+XrPLudMT50lZHiIgC",
-	"U4r9I/Ho1N878cG6yT3eLeg/8I5dUoPPBnIV3Ql5JMKPHU/tkXWyUDSJTqf+9ixJwq9R79kLDp2NXIr9",
-	"C4uYaOwToiVlJTmim5/p341ktOS4+hZvAixur7vfF5c/+xfh8tF1XyN316mMXa9k6usX4Xs2qWvYtb7R",
-	"Hd7DRQje4V88gDzrg0WZBXPjVoqI3Q7kxudVK+K3xcKKBw30l70K2Efkwxa9Ic1I98/fwPSWsGfKhVqC",
-	"pnfbGiZqc7/EJ96FtW2+5Kpb36G17bAk16oG1vP3GBLTDG0RGt6xViCBaihCtHY/PQqxvYgxfzKKrjKb",
-	"XpY99nz6q/k/LzoT5JB9+lGuzHv6AL+bvX920+/6oxfcfvfrP50DntKtMkJdvVtWiImBz+xsHk938h94",
-	"97Jghh9847DurvW7coMbSzS8uAF/PP3V/deSyvUFH+ziP+WA/V4IunlHR2oTDu+2G3YDHXLEFjvwwGJR",
-	"LvgSoPjns8DGIp/TEnhBJbGFHv+aXBAVrN/TI4R343YSzoz/WVFIcxlFtoPan32Ktlnye93WbMiePQC3",
-	"pZqC54Ctb0VZgMQkcODFP0EcFmwPlqRhv/33lJUWjfAEcHxPEfuCBzF0YxMuTi/IFlH4ocTabeywIxqN",
-	"S3VtNqc21T3w4pWdwuNciWb+P4l3fR2ar8a4pKJY2cvx3J7o+Z+w50LNxE2/Av0KH3hE0WY/ENIcXeV5",
-	"g6iNe8q40l0Z+vbsRJ6LS6MvveG3cL4pLfJj1OoFpVlFW9C4oI/hpy444EDtqSYSfD4AFDb9Hb0QYSf/",
-	"F72vvAv7ufvem4a/SxN63ncUul+CsulNR1zVI67vHrCl+XGPZ8MXZ1CCIW1FGm6k7omefdcSjkEaFNAB",
-	"IaWp7G3OdG+e3+xgjLYkLEFkw9/5HoxOwdNfu39MFeZxv9ujvUEM8bUgSovaZbwzjR3hT0IeHZiBEgg3",
-	"iNDogVwDynMo57bi2b/+VsQzVf/LE2ZZDx2w7fVmA7ythdTq6a9Hxu0piN4N3rW66YAzlQf4aENahCpC",
-	"bYVI21XdZvsRCbQIHIkvcAZpcWG3pP4q2/25y9VDrxjN/uttqd5Gs+6T2euBF09EDfxtVdoZqPfFbsdy",
-	"KETeYCq7qnF1BwBdlU9s9cXq9GcNb/VTM+9/leznty7h89L05+Tal9br3/b83LSxRBXcf8P7xkRWT3/V",
-	"4gj8tzl1Ms1QttvnjKWr9/CnzgCz6jEms7x0wz+Kzo0FxkkbgyRLLQ9aVdbrdsZM7n1M54uKpL+YX0kF",
-	"iEGPWSoWf0sC4UK3HZgcZ1iMIPMAF1tRnPHaLiBnhbm3uZVpxpaNp14bDfdLMzH88jtRcNvPvUvlNhhC",
-	"C6RjTnzD3WwnPBSaRffI068LqGqhgefnb+F8l14Utdq93KPou7WoRx+O4P0j42+cem9Y8ghnn1aogGuX",
-	"ev0oWzxOU+kdwqe/4j/QsdhvQr8sKfx7j+M3e4UHuM93j8E2OH6LL5XEN6ESMCtsHvt8mp3D+L+cj3J/",
-	"5Z55F2LMfiu1HuJP4kT0QSggp4MgNpdeQeGzGh41OT/GaPe5kGCX8UhMZgfH76h3HQzt7094P86ieVT6",
-	"j2XP3tA3RTX7yjz4mj5uHnX3kZjsxuw6xo8O/OR6KiEB3o16NqreXq+tDTbraQcl9ruaaOxk2711tfO3",
-	"LalzsAIdzsC4UdY7rHj7HVSYR/P5jlDr256YxVpwe5amzNvvz/Gfh33vWw57JK257UDybnVmXNwrwaOJ",
-	"hBJqIfUjStsph5hD/Z+MPX6ycuhRtJZ2/N8ba5h9eveM8fRX839LAYWf6BEUoTjHFg/NddDDqE8gd9d8",
-	"6y9c+61cLIRCrB071n8RXSScY+P243pP+XC32x4es4pp1/tvQqqxEsnyg2cFo0i+p3w1a4eex7Tqtfv7",
-	"T1Dr1C0/ckhr2h0AweFGofD/LLrzrND+d4fA8Ht1pPnmNO9U6g9al8ZssbYsUYqKsMfVLCdVzd3tcBCN",
-	"fB8RBeYxFygn5lFbbYk5kZWQQE6iKQuyNbyyaT3cVPc626lghcefRCNfS/a4yZ3dR2IH2/yIS3Kro5oo",
-	"UYFHanRn3vykeoFCHy4ljBszOgfEjPun5AocRKPgfcSGmK/KIW5mrRzrFbesqs35k/niG/zg426d/0rQ",
-	"1+N/vYGfEj8Sy0jq0ffpr5puS/jt6a9SrKh6wJdSJfVH12sSdnKPVmTRkv6RVHUc/5+DQGGXJk5xjhOn",
-	"x+C31AM+YcCnvYn8yzJiHObCiDEv1cLmyBtQWsgRz/5X4h6b0/K+9m15Y1fEZy4XRpj/Lwnjrl4T3tKq",
-	"LoFIcQrf41/jB9q2v0m+SZcvEUqO6WVIXJw0sfn/k3L+RZNyBtFDy9pJecLu0XCuxNdunHcRYbTfesdZ",
-	"wLOkXJEETBGu8OX9vxMhyf/47v5/WJlBeUHyA+RHlxtsZMUI3IoLlzCsCMrj4gkxu3MS8ujqF3hX1PCC",
-	"UHVs81gP4oSJqoiPFUkZtlT9PcseR4jwh3e0VDDtJhaVY6yEzOEezy3jiZVilzZUiH0+F2VTcTX6eJ9T",
-	"vhQS2J4T+yQ2V7C4dcaK2hCqyDf3P/7wgkiooNqChGLUYOEPwTZJv5f40O2S0HvSYHr62x9vLQCGroEP",
-	"P/z4448++vD5OoVCPf3VYWOm5KRjOQA2SnAptm1yuhcMtg1lJx4iCentQX80Je6fsyWXZ6L/16XIsr3T",
-	"cuj1TvW/CcYDaR4TAN2KUJtfcaKKVLQAm2UR0Ju/EexRiwfM+F/znQjtmv/tUUADfucu7CEl7sGZkTVV",
-	"6iSkRWZWbM8VYfxFu5sIJyt4Dk/IzweBSbmUKMgFL8iO5lrI9iXvSyMIpX+iMlRM0O7+o/i8X7vFvGv/",
-	"yT2oLvVwTGjVYlxHERHbTWDYOfbF/8fe9TW5bSP5r4Kal9xtcaJzLpXK3TzNju297NmxasbxPqVSEAlJ",
-	"iCiAR4Ajq1T+7lfoBkhKAv9ohqDkeJ48liAC7G40uhvdvwaa7pEUkqPZPuWHleL90/HH//gvf9Q8pTOW",
-	"qhZ3Gtw4c67hyIhsIFUwlokxdzMmyoazfr/6HU7Qy6b9v6tBUtqj4CCHALw4WLMMqgvl7WZh61jh9vEP",
-	"xfJHvGaQhf5Dzmsf5EzDxjjBji/2re6+NnuWywwadD7lx2su/oBw/CGbbcfq9sZeJ4YrntBM4VJDCJ0Y",
-	"W7g1JzuzKdtryqAxtO2bDr8iSlORKP/x/paLBPZvYNSK4KhQrRTshUYhk94R559+3Dvgfz41vdOc1B25",
-	"5OawfQfDRkknd9P1CfbAsuCgkwVcttreBcdguEESD/rUzVTvE8xyqZFs3Bv7+ty30HywEfiWi9UNQgFZ",
-	"GBJjrSzlpoY4EpZFpbBPduafHjhK+5zrke3KxCAlIB2C1qk+7Os9339bU5626wbAXxlFLSBmSbdGgBWF",
-	"2P5IjN5XSIJtru18qqstB1ckZymjimFKSC1pYi/fIJFMQfnjkj4ysmVo2hu3ynyYs3mhfFGgfzD9K9u8",
-	"dosZg1vVfH149ivbuBtJNepdX5ODexvHLNMKgTeEBROqgEwjInNLbkW4vrG1qArrU7ELq48RqCJrtAl2",
-	"ItgJ6jp5WIc2sBTgBlCapynZ0CHSvE68ARbss77GvkctaaC/ss/a9W3t4XFWKGPP9uNsZ/bjx/jbHAdN",
-	"BK2o0HD4G2JinbtLozK+ZlSCrGjMmE6lWNQaEBi+Y/uBIbt9eSrj685NxmSWstYzb4pDxthAU+jMNXar",
-	"qVMwTRs1aJIoyAmcyWR74/rJpnLBReTig1qSeCmlYoRWQaxYrpltxSK9DVZuk2TqGpaFigTi80c2pnHW",
-	"2yTxu6e1r8eHrcVtMdlhq7j+WXzl+GCJdUFlAR9+nrS6+t5vkgbz7SUIAzhWY0uEX+8Yq79ZvdwQRvOU",
-	"I6Yl3JtmcE3hBb17T1fM7/59q5t+glcI13iF0F0E5Q6A79TBtQ/d0C0AABjnJZXKmAERdM+EXBiM92sp",
-	"fbmJa/nI3sJjPsyvvrkNGI23x0AGUtraT3ZqO4QGY0JKG0HczNpKNFu55mIBMK62R6ANCPLEoisK48y5",
-	"C+agdmRj9m1KhTpa7TEe5PdkWsxSrpYscehQStOt60O3lo+2U8iaAAQplpToJUXQVqjOaMj5KtkVxm4q",
-	"mTVeNpCZsx3oLyIUW5uOD2VrJNSC8DVuIkTIs4w5BSWvG6LguQm5f5v8bRCkM9iocPkPyfThnThD9rnM",
-	"WUyV7tJeb924wFqsnMd3zy95CtqAzLb4LzhMzlMWLLFFYQAyjMViwvhKPB2HmKl0dfHea453Ml4FVC3m",
-	"0WaK0U3wrsOn5JKhD1FMA2ImFGfTs2BnA7OMgdTCrPfykQVm1ntYwcVyCwgUwA7Yz4L54acfXv3440mc",
-	"y+wEHSrLrSMwMavXbYZFQsKWaXu5XEcQsrNGCiVC6nhZ2ji53CiWn2lfZMaqQmo07w5ret3jBBdaoT2t",
-	"vUmAKFWv2CRQ6KFYr40h0CM6CdYYWrMQ3N8wYZEPXEdlmZONsdQ3tjWwuLTdWeTxknY0J5iWg0YJENvZ",
-	"+jAA96wks2KLUXZjawzSNLmPBZEXou26/UHLbAxfsstV0DJN/CjwgHVpaKaXTAwHbHVaJ5u2U+G+OCf1",
-	"qt4S4eVJ5nouUy6bm2JLngIMAWSKRmTOU81yZvOUZa5ZEkFUcAGoCxSaZN/gPRVVK9cuu4Kb8F6qT8t1",
-	"vOSbvuSbPjPftIl+WKfiq1gzHK8V3dn/AvOuYC9dRY4SkqdX0dWGIogu1ewEYkJCfpPo/uQrOWt4UMrX",
-	"vOFdsEyhJJUtWsD/vXp2cu6Jeq7c1b6or/tyhF62pZqbKGtltZkdbrCzyF5U0otKGjUF/om7rPQgWjab",
-	"HTPGnnPwxW1p7eDPcSmgAHsD2G74O/MhyxVJeK13tz5uiY0ZYsoW5kgFWEpg6ZUtw1RUlu2wzzHLcL51",
-	"E7rQ1K07JMvcHD5W2e8CA3jXWTTZOT70zEVww1tD5yelHtSJHsDJt48/U/qBnb3p/rO+EWp9XlGyA4lB",
-	"u4t+LBcTNp+zuCv/ltF4aRduPD9aey1AacPwhE1EM3szIjOmeMJgd9ofOkiz493pCPnGrqXXwVxhPT4T",
-	"GTqwdLiXamo5ahWdU4Q8J5Yl4ZH+A+kDFDUZs6TIWXty/LQaNkosyE1Xwgr1jMo5mCNzCiEWCZhbthMY",
-	"y5XZC5WAj6DhHd0mO2f4tbYJKN/8cumMYIKOmIgGaV7tO1WSP0TRwrM3Sc3wDpS/t8e7EKeoff65jtEj",
-	"YWmMnznxGJrtzwp8g/9BUzWhUBNBBRrHDcAAS7lRGDjD4VwsyJqKLdZulw/bO1mhmoLaigu9ZOvvCZzL",
-	"ZifkFbSmlnLlrpwQfZQrQMnBqB4AKdNUCl/KMDx86mYPJGm3FYFGFrJq5numoNqiIfqPBMf6lSVV7uZl",
-	"cAjWLhzdvaK8SsR27s8ntKKq/TRkNyonRIFk6LQ+VAPC1Vj+1ZWkp2MhWsLa9TMb5ga9Hb4XRCRn85wv",
-	"WE6FvoYUonbD674a/hFHj2EXHM7ay/yC5dmUES7O1P/K4hEdrj9YnuAxpcattPDP7zGMh8lWazuNm3Wj",
-	"9zjO2ZoLhw3RhDhohmCeqdJ0Pq+CS3KOZ7Nesi1JoKpxrVj6aCRwyRVknkXoD/trbx6YSO7LJYyRZdC3",
-	"7Newa42lv1JYV/MsGVh2fKt6crklI+ikE5M0DhOPo4H9kY6bXfx6sstdP8o2r88VXgY7FBtrGm9tMWMZ",
-	"9gLYIhU6qfykTCRY/C+vrzBicUTYqrb/qY9tOkzMjq1YM/z5YZ7/UY59ZKAeatY7oHaMKJxR6dTZmzNd",
-	"5CIIg+/h0f+UswvuX/JPOcNljm5atNVB17QGnMMzFtM1urJakT/lLIwKOWy/eSwtqL86le0DDhsdGcvQ",
-	"7k85s2qWUEWmr99GJKZFeQ2nZfZVqV+X40jTEFv0X/bp5zsiS3GPQqVz9tGLij6y5Bqzv9ptsgcz8q0d",
-	"OIZlVpvw7O3fO/sj00dmlxquCWWdHuPq7KOpD4Ka1dcjZCDsiexkh390gVXZotiKRZ3tyuUQdavPBror",
-	"3+75haqK0TxeNt70/ibMETvbEk0XEVnTFSMyJ4rlnKaRha81LvJsCzFl82UsE68LDPP0Tq/qBeL38z5K",
-	"76vTQHpHUFbw0v/D9cWoKmT5QTG6PyDyHkrRLQBujvCyhzDE/3b/9o789MN//vzvN4RrAhiCCEpHKAgC",
-	"xDsBr+5YJP7OFlxgRfpVWLA9O0nDeYuvh9IMhcA81kVuMxcEoYVeMqHN5OaDbACDSVnoYuDQjM1lzkp2",
-	"oLj71ILvKvBOijnP1zUqDn/K4MPvZDL6BY2FKxAtnKsJI8AhOlCxPUQEmjNboTAcZmIfHrbCOzduyUlu",
-	"jiVr4XoNizciCcpxB+n9YDbuk/uY+zk0nw9M+6cSWabtFUlI4XsZuPVgfZpGhyB1UWgeL4+UMDeu3WqI",
-	"68g9uvZA1PAmJxxTLpRKqhHtCeL5v4PUIZ1EMpRC5W5nG4u6+EJ8KHQvi9SMZQmRhT7TsdS0fRw8v3/r",
-	"tC+uhPY/yznr9+X4QvwSqvbbPrz/6XoG8vVsVWB/M3HIUXCIeS0XuBQvm0eEPchOSWIK5vYNbDFYOuds",
-	"znImYgtd0KCSp7VhoRLGqhkusxPI2KqkxibVhvn1AL1cZKExixRglyIC4EteKK83Inlwjz3tiKhNcN7T",
-	"4jDHCsrXl9IsDwtJuYJ2LCyB7A5fI8VmEgRw5D9sRE2p9rlUd4zH7NSUKk0KxZKhLoSfKY6Tnf2rB5x7",
-	"40HeaPIrzHxWQwG7P+0Y74yiVSQYIoymi6ylXoLpJcvR/UyopjOqmAUg34cq3zLtLVR6gOcH1aFmAq8G",
-	"1UUWtndXR/gJtkxDB3lrat84FHeMPWlQKODqe0OR+rcsXEQeui+PHosf4QhsZCFsAK7dpmzBULpNkgeu",
-	"WdDgxa9sU5tjZD609MkxutF67GUmKB0GodQb8t3LBK2zZ7LDP/rDEZfjBypnOKjxENDqFyeJ8Aohz1ms",
-	"FWxxJjBTXUjN/MZQaImyAdCzFELg3E3VhNW3YwlRx3UwjBjlaoVrNjbA+5Muga3KCxY50OyO9m2++Oor",
-	"7gf2nGoc+GCys8AKrdmRJa9C2Vlcs3sWl/0yD1019+0F3DJXOBRhSthCb4uz6Otz8bfn9vBth0lM0/Q6",
-	"lYt+xsBQYuG1+l+zOKU5s1h3tqrWLE8W2mFWA46rsZ6yQpNEbgTgJxJKErqFSnQhjQNwbCvYh9/RNH0n",
-	"F+HMTzvBQ0ZHz6M8mtpTncHXA1gLrr6ww1qoSRl7NI+9ABl7kGuGjeBByJY0y5iw5ZAlihklqZSriKgi",
-	"XhKqyFpuoHV8TmYFTxOAIZf5SnkbraBZ9sa8cDgpq0/ylz/9+whYH+TqMVCr2xCrzQbcMArRoH0I/oRu",
-	"1Q1ZCaPPuCJzmipWQvATi6E0IFBISmOmzmsbABO1jFetBhkMCHlimwn+LuWqMZRrBpCZlAMg4ePrNmZm",
-	"mW+7cKiNQ2HGvZePAWsNqynGjmSdlx2HSf/Ikh3AyLMTQibVD8LZz2Zpv2gLaB3AiHbPP5MlfV5BaHco",
-	"t+tMy3VHMMQNGiUegpP1CYe4dUWILgEdnYa6lnKvfGqExK4+nDpz5BlZmdWn9Ugwfl0B3jkThijJU1fg",
-	"NEy7Ci9rjrSdHTTZ2b/AsNI5pwvW03IvfxcGTuIjrCWsvOAco+u7XrISSBD2DGttvKDJzvxj4wNZT7/N",
-	"/iQM62+T5I5mId32bHx3PWsEDaHZKBghh8x2PxmX4b57oQcoWhTErcg5THb53ykiNyJyPVJzRpWE5rjo",
-	"MqGHzxVxULDei2AH4BJIqj5sRDnDCzRNm9hp7jolja1kDu+KzFtSwaUgZiKgSuLNI/jI49VHqlbhNJKZ",
-	"YXSV5F7fG91xXwaK7xzaI1omdNsKKhznbPOdqnXJNr+AS2RjOkFnAimsgHPIsqu1OYRfR/il67ANPSCh",
-	"x6aRUG8yzkeJbcR7ti6/uhT0UVx3kyZAQiaBcBgOOQtgza1Bjt8EDxg9hadfVnKIIckZUkOAE5Odhc5t",
-	"vRwtWRJIQCum7FPng7DUKfO+jE+kInST4iJ/ZCoCda2iGloiFQl55IoPAjFz0m1qBxKBec8S5OCA/pOY",
-	"YtZ8GxPgyj8wI5pvMatvL5WuLVGzPfINr1rg8WeJl52LZ6fcPB/K+oIWC9aBM25OZRgHjSLtB6ANFMCm",
-	"/lkoTYTc+Hpe0+QfOEOvwzqDlmB9OsRiEvJVZLu8/D7uOQ7vZF6uAffF8IzZzlvP5zZq0MbDfFDdl9IZ",
-	"SxvF4RaRbPAUMFYdDDe2mmJYbS4zZltFm0d6jbd3MMXoWDy3ZM5TcCKWjDokwjuc7/o1V5lU3HVYbIZR",
-	"//L1HGPVLdaTVbjXQXtTA2ncYj8+tuCAZsQISxWz5S2Rp31rQJPSPLr/ddlf5qRu1e4ZLVQQGfhY1gbA",
-	"OWBzg+wd+Q1hnzOpihxEBLvA8zT1dJgwywssEjDHi0xUMpEzyDxY25ccWDDuocFUTTSMfsgKiCNKl3QB",
-	"/kNKlSLcdv43K/KZD/BFYAm5rxHkm0zjOZYQVawz7UcwP11ADnmqinV4lpZv8LLza3w1e3OwjX8Ersnz",
-	"8Hwt3+CFryVfwT+4zuheGteB8ZumGNiiGI8hgrEEwjc2MKtJTAWZMRLTPOe2WNmFaQXTG5mvvNb8J/O4",
-	"KQ2bIVZN0tQmn8arr8vR2lAdL6/LzJLGHJZ/mXG/wLAxsljK6Xo35uaKwLtA6Wd57tvUFphzqNwWD3uG",
-	"iFM1hb8rUgSLgdeoPa7hcTDx8YYyjAu+ocy+sEPabpgskjuOPAR29yETfMJnjrFfYKoTcOo/DRQNb98L",
-	"fgCdYrbmSJsLBsDG9Y28HWDSD4WO5brxoh7PTWqcWZkzCw+812sdq2D4wJquq+2Gf0NNdvDvwX3SYUSs",
-	"fCeOV16KCR014Hw3n/7BT/5mw6v29bjniycrwhH8+Sn5Ryyc0DUTSYPlHmwpTT7+tO7O19oslv3NrJF5",
-	"kBmEwJAyTSBQyBVZAf7bUfWOedWL1lKwuNuSIxemq+rfj6uJ9pyUYxnOWSZz3VX6e4+jgheIwixNcI/w",
-	"LdGyrHaMrHxzQTYyT9RfWtng639vL126mTVN5udprXDMp2+AL9AA5zzHwHG/nIMdO7yuxYdXTWwup3HO",
-	"oH1zejtKdXl4lBwuoC/AJMD7IBdcqpWK52CbHVkCXDcbAJ8kTyq7MsDxbck2cgTxzJbs3uFcCz5NdvAf",
-	"THxKpeotUO5nYZTLXSoVCx2Bgeff2ZceWRw6IzCGGSwJF4ipBOJLdKVY/uh4XeTp1X9fTWjGJ4+vwIi2",
-	"T9kd4PZdfYnKjyw0We2TMo5d+4x9jm1mVu2zhGugf+2nBcBKVx/Y5dc+qRLc67/DrNcvv3/5/wAAAP//",
+	"5P3rsuS2sS+Ivwr+639OKGKm1L1at22rYz60uiVZ1q3dLW/Fib11GCgyqwouEqAAcFWXNXqneYZ5sgkk",
+	"ABIkAV6qarW9vb/Y6lUkCCQSibz+8re7XFS14MC1uvv8t7uaSlqBBon/+qaAqhYaeH7+Fs7mLwWoXLJa",
+	"M8HvPr/7nhZAtmeiD0AU8ALkc/vftAIi4dcGlDY/aEL3lHGyB626ByhXJ5CE8oIwRQrBgQiew5O7zR0z",
+	"ox+AFiDvNnecVnD3eTibD810NnfmE0xCcfe5lg1s7lR+gIqaee6ErKi++/yuaVhxt7nT59oMobRkfH/3",
+	"+++buzei4cU3r8zD+LWa6kP3LWl+zfDVaz7yV8508hsNZ/raT/xuXla14Apwx15LsS2hMv+ZC66Ba/Of",
+	"tK5LllOza09r+8T/+TdltvC34Fv/Q8Lu7vO7///TjiWe2l/VUz8ufrHPBD8fqDYbeJKC7zeEcXISslAb",
+	"cmL6gLu9Y1AWijBNcrPBkqsnd79v7t6CUsxOIjHXdXP040XnKMwUFdtzKAjjT3B33Itm3BdbBTwHPAJS",
+	"1CA1swTdSVH1NqKgGsYbsbljxYL92tzVIOoSv+N+YlzDHuQd7iR1Cx69psX49P10AFJSpUlBz+bQzEzx",
+	"95DP/uMOp4erayfVzuCX9mWx/Rvk2szgRZ5DrWmUSLWEBwan8RTfHsRJkZPhkJNoyoLkB8r3gGfe/qci",
+	"XOgD4/sn3Yy3QpRAOZJLilooWmaswC8xDZVaROiKvvvGPvzR/f395q5i3P37Wfs0lZKeR5TpfXPTLm6a",
+	"KN8xHiFM0UBGdxrkIhYyT29hJyQsetxsXlbQs4pz00E0UmVnoLKbgnuKN9V29FD35dFTR8aLudP3E1XH",
+	"b81zZtdKyhdIlL2k1etytNGLtlcKe4qmPvFSsPKNec6cdfoAdqHRFar8IEQ5K2HsU+Z5piF6UJWm9hfg",
+	"TWW4SdTA7zZ3FDkFzFpUU4NUUOA/xANIyYoCwlMXnHu6T8iDiZ33F8uiKyrB+Xeb4H4ys3BrdpR3PBEy",
+	"YTeplpw9lt4EpyHGeBGO9eScPnpvQDWlHh++luSPfTxKxqEvnaaYaCAzfh9KI8sTSMmJmXXPdBPry95X",
+	"9KyIeQzv4JJVTBNKzFoCURucgN4BGeh5gsPZvbzB4WrJciBiZ+6e0Vdy0XANRfwzHfNHtmXAj5aw6cOz",
+	"lIm6pUUIN6Z3it2UekllEdER2DvG9ypy/eUSTsrediWrFdGCNLwQZCckoaQAqElurjpDqoq+Y5WRGR+5",
+	"68r+634TYV73xYwLK2wq+u474Ht9uPv84/v7iBzZN1QWkRl+jX/HGapcAnCco6ZHs7m7wbTmZnWgf/df",
+	"CSb07D46I6ZEiVpe5m8XLzEbjqfebPBWAj3iHhZM5YJzsxvmfmn2UXHZDVoLZvXJYCZI2JpqDdKs/X//",
+	"x//+z//k//mf8pf/43/ErpiSFgXIrHKj2IU/623Oh2Zx4fo6Rq8ph1It2pxOJ2w/81nwkWcxWqsjK8vx",
+	"fqIyfjoIMCfyJORRkQNIIFWjNNkCodsSzA4XggiJfyhLcYKCaOE220/1sxW0GqqWg10YbXZLnUD19MyT",
+	"OHxGpIxPHh4ec3SjMnJwQw6EJ9UZ8GJSuM5I3rQ2IViZfF8LTVO/DgjpbtNulcHQwSzDMUfz6692RN3N",
+	"3bsP9+LDgMHkAy2feIoHP3/IqlpIuwnGjv38jsM7jYby01xIeOpfxmW8KB5YDkYDi+warWnO9Dk7nqIU",
+	"ygVXWja5dtZhRDDoZgvZjhnNqmK5FMaY4FD6X/bS2tWiLKGISgoje7OK8UZDnEcKoSDb0VyL+B7vaA5Z",
+	"9VH8t5JWlTlqwa+BUdP+nDX8yMWJxx+rxEN6DCMCM5Z40yvHY+20pFu14OLt7YB/bYZ3KtAHUTzBLV/D",
+	"Nva9gGm+Mr9FuEZIs7G0SFjPEz/5G2asRh+kaPaHGBUHFLGju6GWUcKu4ypSfM0egEc0W/SchUeDC51p",
+	"UeLRsP9H9xLwqBSQGz0qfgw0vBvekp+6G669v+fEPY6x8ZOKym9czDe8blIy3DkcFynQL+0LX9Fcq5j6",
+	"nDuhM6mEd+LJHEjPcfOv2E11PLV8zm8FK5MTPjKduMmNTm10SJJTKRmo54Ru0Z96wludoeONC01QjGxQ",
+	"j9MH4MTc/2f0q5gnjD7HzbW/BfOztD5WP+8xUwzmh1p9pg40Yf9Ytl1OjO/x+SQ5nEk8MKlmZ1mXNIdl",
+	"m/gaH0WvA8tBLXzJPmuY35n4A2VfsJJos2u5qEARwY0mbTZQsHJDqCKloIVR++n5uXWOMk3qknJFqAQi",
+	"KT9CQbZn6y/TBziTXCht34gaU7IpnUAoCmamQcvXvbOVIlp3NI2OGHlydB+gUN85iWZJ7V6eEYbmGbPI",
+	"J/b4rxGH/tVAIL72mzzws0maugtLccryKNtyYyPuhCjiL4o8b2oGiV8VaG0oFSPyiZZltqX5MfXyifbN",
+	"+uFPU3rBYGf8PJZdSa/dxl1xJb1uj0x/C0q6FY3MjPkdpbZdWPVxXOtdMnf74UsnX3kLon9q3WVCCkmN",
+	"ALU+AVKhff3kbjNYZMOtqPbXrjkUlfmfRmW7MhN/t/+5p2X0tn2gZQNDc/L+fplJOdh4O5b10sUvXZ4f",
+	"rO7aX0MluD6MCXGPTgkuODwnJew0EY3eEMU0bEheUmWdBAfRKCAF5KyAnnfg2UfT3oGY7HmhNc0PFcQs",
+	"O6pHPvAPNauijvDtOXoMt+e+bh8ohAudzEm9sYKC0cz+OfKzDfBFfqgPVKX8xlDHf2gkmhqX+HPxEWdx",
+	"45x6M/cU2hhiIxV/iW8ScMMjiQiHtWNngxVDJ8+easjUkdU1KqnwLofaWRsSaGHeMpqctUG5yAx9VKjN",
+	"bu7Uuao1xq+syXuCsrSXkrKxLN1I+6Q+sRyiJ3Ii5JZ08Sd98k6XHv2w3B+/uXtg6kLnvdvnhNfe+Qms",
+	"qj4V5msKpl9iaC5yKAfu6OCsDb3jAc9TfZjXMFxovPXJTnhizQzjzEhbl8FoFjeQJy5gudzRH5Ayoq9e",
+	"fKD9ad349XZTi9HrC8pjxnQR362D83CPNRPM5kiRN8H7IzWysK4+WXhmXKa3mDVcePF/ASUzezTiFQl0",
+	"wqbZMV54p/74/kgLeHCWbMQpQ3XcpAlcgwMWUZpKveqdAcGd0LefDha11A3oiHexF/AL4PnhNc2PY/pv",
+	"KV9+lL6wJBxZ+kYvgTWeA6rUK1Bsnxjuxp6IAnYgJS2jrHJbB8KKSUs4fcv0P4GhX0sjwKw9d7kFe5kN",
+	"76XZ8sW8drP9i5eDkRU51SVbt7dv7Fs+e2I86E6yPUjK9UqXiKolPa9h6Lf2hZcHwfLopaXpdsblsOg7",
+	"P5lhXmNwKPaR/hYPLxF/Sjt+9IcpWLE7FAGTtZwSbv6Auu0Ch1vZyZr+KQnO+MaKtOgV3JTHpE51vWKy",
+	"ULVcl6Zg5pxKUGh4IXgiMHE60AWawECRwZfacf1UU6SMK38+U2+syDsrY5UuL67W5JcRYqiuO0q4xDwt",
+	"7rr5x8jxkpbld2L/to4peQl2uXVKYzoXimlYSq1YguM3Wl2b4Oin0NpBIWETFq+h6Y+xSEXKLqCNms9F",
+	"s4O+xGddkCLTItuWTpWcevl/gfpB2LeUToRMMeUmFkYAfQBJfFqOsqnYSrusTKoIvKsh11BsSElZQQKv",
+	"NRHcep+J2BFKzMxK0EBKkUjXXOoN2AunRowWspBdfOLLWAGX8ACeFItoehv2TciR9ab/UhJe7ihIJvf1",
+	"Dop1GFjeHrJrSGa3F06Qez6cOFcv/XGJxLsoyWlZfigay5l1o0khTtxlp3jfkRKshCJzQQnK5K4Up7vN",
+	"HctxPta73rvZzcsl5FqyHG/qXHAtBSagVEzZJQpzTqJOIjdxFctkKMtMuJ/G2dkcTqA02TGpdC/ktkBS",
+	"3MzeMeMl4qRV3WgoMhoNPwJ3yfv7RoIyEgDFgp0COYEETDCCgohGj8RzUocpxX7FAoLrbc7W7fbCfaSj",
+	"V5wb6/F+rvQLT0+99gp9JZSeSNdNyjJDQpXRVJ7RlLNXJLJm/awCTyyeBYo+gMol2x3OewaoiJnFMKXl",
+	"OXEwNC3FvoHYyWjG5tWswXIZgyetlUsN+okRJZxWDJccJ/QMjOWGMqKV52DDyXVj9CCR05LkogDlo/wE",
+	"t+sDRSrKG1p2Ymas8WEa0/J5f4XPp2ePyTDLh/vaPP5WQ/3+fA7puXfJllduobmFrmeFkXHrrUw7fGjj",
+	"Boav39Agf9JyZrs3QzO1PY8B78UFRKPgDVTiAWKZzsN8uCGPLdV1qqbUrC5ZIrtd0Qco0vmVKBgnUmYk",
+	"1UB25t4z2ixVhBKkQzSJ4sT0IUumippfRaNTDwy2ryOCJ8hdb61+6uFXB9/oLT66Q5aTlrv0C9CUxX2Q",
+	"8MAKX/c2xb1f+udWaOgpF7kSjcxhoYvARQxwsDQxEtGgNktuNIeJWMZgFu2TkwlugaKV5kqMnX+giFFo",
+	"JeRCFoooa1uhZuU0X+WMLTOkzehyD0im3I1gZANB1VyNcxSoUk0FRSdS+9P5kziRqskPZlSbP4YFuZpK",
+	"TTCn4ANFlGZlGT0sOKs4KzkrMnajCQWtlUkY70qAzWkgjjzBFFT02we2j+Qt/PGe/E+CeeZ2RdFXjX0w",
+	"evPZkjcN0TP/5fivbvD4jzVlUiXSTlRXImu+QBQrgEighU9DMZuPgdBgamG9qPnArCw0XMMUaaUQppgp",
+	"5iqtx6IXbMbpYL4tc458BKcDK8FW/4i9Mwy8pyA+76kpd6eAYtnCskmjNWsk5gIZbVnYLTTg294onaC2",
+	"piVywGZwtnpbnBYLrbw2ht3u7vP/WKgpjAU8KzMpyjX6cVABOVZBoZ6wShIJ8sETJdsfpuwa+/vkEBV9",
+	"lxxgWAvRTjd4bfiRwbQ3Ic3GG/SL3yIXEoxWECoVl6FWdkqg+aFX6hb4Bc3QSxUin7Q8ssIldEeNqSer",
+	"rlpjBqoFYXk/0TZLyLtW7Pr9QHEWDy2mGzC51VPjKqaQVT/p3dqogudgbFjtStiLc6ZFZr06FKRQIpaO",
+	"N1TdzOCtnpzkliDg+/mauae1M6YY34EbMOJSbfQ5cUJPUJaZOQtq8gHGUw/M1akIWqnUT7fcis0d44UQ",
+	"qcyJXoVP9In0CZjO8a1pfszK6O2NP2HEMPGz1CobxJyGP/eiSMGPcWWilkJDOoNJMq5gQUawU5mRbzae",
+	"reMKdLyAx/L4pfk2L0tWRfPjX5Ajs8qsLSM+HVh+MAqwQswQ/BfmpipiLmKF3sXQ7ZsLUWa5oApdVaws",
+	"2n/koiwyxkvKbV5RVYNhwe5PB6Ez1VQVLquCgmljAXPAtKITlVV2aCrmnywk5spJUbOcltkJdPhP+6tR",
+	"CNzgqtnWoqQJ33Ep8uMbUBCrfPGX05prvGiWoUNgBcjE7bwa0wGxAaCYGFL5oo1BYYT5MzmhFZAbcpAT",
+	"cE22ND96RbLozCCMa6yrT0FzJXOEiX2bC+1vagQoYtJOxFg6lBdrvhYpjMj6iAiWCnajojdmtCZya+aT",
+	"ttpelCWaB4posbcRve2Z7GgORk+mz92PRmeuqaRlCSUxRzVuSVnTcYUXPvAJXZrJuLmrBI+BSLWWCv5u",
+	"TTFlTVwJypjDfHHs5I1NbI3MkQPbH7aiWeEF/cG/4svExvlLQuyShoy18LZYYKjNbrmMEhW17hamIAmx",
+	"i6YIrUVDYWv8t+YQJdMTFwcs7dO/NrRkVqOZ+uR3VGm8iP7inscYqzquSTFSx9nj66uE4W44v83gRHbn",
+	"2k6jPUQ91vJM3vJGSgDEgSRyQX1RUQig8NEq2IL3UT2NFQkHsLbXqKBlGUACjnFihT5cPgTjWQXahlEi",
+	"66RlY4ZpULEXde0gZQASSugyOcbMB5A0S9j+8Y8m8lIP8coV46TwroI68OWAE8gZU8RuCRxSPU1sHE+K",
+	"U38aPZCRZ5s5p0B4fqM16yGP9NawaQ+bJ3nqqMady3jxL028o0pnTkWOavZGV/WmxOT1RjV8ZZ7zL9Ug",
+	"s4/v09GL1czn0avmUpHf4oMXCeVUUuFJSKUzsxfL6lGzgfC2xw+nk9rKN44cQei7AK6Qa+GB1kJSG7IR",
+	"jTb2KOZ05se4Yi+qmnInY0c1USorqU6gERTCRiWmCPVKuGdvpO1jbDgrhTjGDeFbJj54wnjLAdl/qZZQ",
+	"m1u1WGDmhukOweodeduBeku39NwEGxTnFLeA+CW9Zvv629JKuY8/+/R+Tt7+0+wIPnyF2rZ4R5dsZm8y",
+	"k5s3THNhXNXW57FjpU0Q20tWluCTvs1Pto58c1c3VZ049RLetDWDCwOwYZTVT6dutiVTB3dzVpXgWZCp",
+	"jnGGeuCI7Dt8r6z7t3fEkkFGpUapvHyz/BkXky08fOIouMbD5EoW0cMkGq6/SBQV2b+2J+3TeSw1BMdY",
+	"+5JP7m5TEn36RV02mHrWAlxpIUoV3cXT4bwAHmxAZZcfbic9up7Cc9BI1dWqJLfZAg5HEFn6l/ryl5eJ",
+	"lTHQVXQVM7kyEC246LOcEqx8MqDGGsZTaPwbikqgOpYUc2EObnTXJJzit86WKsiCjORYnIhpG0RXxCiT",
+	"YRk/xteZhi7gXAmlrZ+1l7qZumYKes52MIddELPRDqt8LoYAf8I3egbNv8Vq3vryXZy4T+y1iTe/RG9L",
+	"3ZvKAO+uj3q03OQOsYbHM61c9k2IRPjpJ7FhoJXJUfhqxs0WU16Q0wH4c0JJDVIJ7n4T3IEFYSK1ZhU8",
+	"Id+1LOBgll3ahysYXp6ULOH0PbQ5ee16P42s1wdjhi6MS6krHswxqCAMJbdM+MkfZmV1BF7xo/tF+Irq",
+	"/TOLptxFpEI80NlT9gDSY6kPHMeIu36iGKounhMOUCDcYwvFjTxjE41shhMUVkx8cv9HhzOlRAVbUZwJ",
+	"lArci4UZtwLKMf+jjxT67JN/++QPH3/2yb/NYoJEipWtwEhJx1f2ehlcWBJOS43xi+4n/4FN8qbqBNcY",
+	"cCXCts8++WSeBdvq7xCdbQ2rnQCObr1RR8/8nvgR2tls2uWkqPBtEs2M9rDMNo65bEYbPasW90piwpJh",
+	"UXPDIzOO09zMUIm6ar0m6Tyy07Z4NLlAJweTBYjjfG40QS3uVwitw3NAoLYFtW1GihlRf005XdgvIJzI",
+	"TkiyF6JYX2LXzSlFqx/cXXBRmUUiqh9zBKQTRCWc3mCyZSS9xzZ9WIHo4bpExAoDnNY2d4l6Z+2BKqNQ",
+	"FVe4Y6L5shZao11Z8KEodRr54Oqw5yOSkaJDCamA5Rf2bd8dJseAVyl4PH9vqS8CYwbLvmhjo8kvKk33",
+	"PYMc5Rs6Bawm6bHubNY9+h5gZ8GITvPZRK3M3MNdb9rDuFJsV15BzlTUs2iB0BOJQs7LND70FeV0j5Ui",
+	"4sSJB+hAJRJD43ZUB3iWclKNwjDRxiVzuN8DMrn1RInAJIxiWK52Netq/jCPvvun2fB9tmO20EGc+InK",
+	"IstLoRKRrFeiD6SqIT9wljPMDEF7S2m6282bFq+Egn+nksU7pOylaOL4Xm1UfJwPVFLOoUjkJ0mqmZiu",
+	"joh0hlCJ8UZot2a6QTSznYr/cJcg68ZcllzUo9KFGUZmDBWrzs5chcxied6bTUSomyGdmnGr8TyC4E3G",
+	"q0E6DO3FPry+dPiOaVfb6UhHKCmEsrkJx5/ND1xUjNOSeNDujRGwZhWBWA3AWCyjRLpRCKwaNXYFRdBT",
+	"1O9EVVMJrYYXkyzm6l7ULMJv1ibkhI7m3dyCUVsSxiTQl1SWDKRFjnlMEOalt98ykK0e0ttEzcqXvGhv",
+	"fr+CnaBVdjpYsccQTs9QUmay4ZlAMWgTrh1wdkbxGedbyLalOKlMNK0r3bynsoQX+0ulWYVdAd40/FGA",
+	"UQYoJeujK8nSXKWpblRIul8baCxzNZzbuLIDM8nN8cV8AaMJsFROhUeA9AO6EiFUPKh0Q9osvGD4aGhd",
+	"6B7m1GT0HN3JbjluEu3M7UBhhX+UkW4d3viK5vASyljnAFE2Vd9Z/+zZnP+nBYbvHPxzr0hb0rPiI6fD",
+	"OeNCr3foS9Rb3MJi5PXFuHH4oEgHmE+jTUasRThv3yW/f6ME/8nKzwFtgmfj+fhubi7wFg/HBZT5pO+2",
+	"++ziDifxWFc7oS8fopi2KSm1UPxfC1qbEGYTcXV7lUyffrviaUimWy2N8Wwn+sWjIdI30EKl3B5yD0oT",
+	"xgkO8BxzTF22udFAjBIbh7SZqVSerL2JI9R4CPPxNPGnaojvj80T5dH8v+2RWp6jZUAqFzUsK+1/i4+u",
+	"kApxh8ugttlOwG9Emll+jNz25rbDwD9CHFzhwBsMlJ7FG19JN5jIqgI7nzjVOfU/nptfohjNT+ut38XW",
+	"MWHxeFreGGN+hzcnfyXZA0xkWe8oxwJjTmzNja0sKwSm6ANGmNBDoTbIbaoGKDZESFIJ6f5JlLBeWxyv",
+	"FCeiND2rsFZjx97ZDm1QFhna5tHpAhQvikK6IrtBU9HluMFRajIoiy+ljEGgd2pEFCQvrjJipTBEuuP9",
+	"+e2PPxD3K2G+64Nrf4ykM4PaLnD4YVvgvXNhk+WY1MOluwlN4jl/JSTkVOl4ltpyRBA3zKseQmMXjE13",
+	"MUqW+/d0phloa259cv6FdlTn9ZpaeKIF1Yr0zRyTB+aTrHopBnGUlEj2yXJKcqHzwwrZ9IN5/hbVArcA",
+	"NzsBHFXaaYvOUI8EALZMDGh+IOa9WH3OQgDkLlF0CHjmi3Y8a+H8AvgUT+0p3ooGI5eqcwe2PyQ6k6R7",
+	"lqBRXVWLWsfd+YHab3XvT63qrQPEG5+Y9fIiVTrTnY0x5CMmAuO19IGKbf3E6bkBlt+wv8oQF69lEEuQ",
+	"OCEbXoRO/FFI3lY7Gpb00XlaFO6ePR3O/o9c6HHgs2CqYsqlVM6afat6AcdX8lfnslwGhpkECLFV5uk6",
+	"6NtaQWn1+yC0WBHy63qUTPWceiRQ1KjgXYRz6ls0WWHnMS+CPWjtOispEL3R0SbG01/TZg+vpdhCLDfN",
+	"GNHniUhh0iZN5aPX/ktJJ2hEvWWKnKTg+y7LDYd5TqCq9bmNd7muaFHdq+3QMy1d7fRaO7lPAFxVqr2B",
+	"J6XD/L7O7cmw4sU30IlgoYrtGpi2botn6+a6DzsPovtWdL0t/FvUQTDBNhMtHZN2txbJARMtHZ0pG8wl",
+	"GCW5IOnc15HzADzVVHJzB+9oHofw5fGFit3OFY+PO9HiT5mKN7FVbF/R9C/x1wYkcivx0zaTbGcUft9/",
+	"LRh7Jh6ojXb3xFJyVSAQX8SJ2pcT2F8rThEEGzkLY9hte5uTk2gEsjxdJ5lV034hmCSetzRXvjVEiljT",
+	"itqphNmMC53hnW/DpT1O1BVCq5ZclQqobNQMJx1dqzGzXgkOj5qNjV/5jvFIoQG8q5kEla2S1uv8t6H/",
+	"Z2kSQhp0j00EsnruJlFbWCxeuMZcNVLJxvnj4aaUeahabOElBJrwQzudxgnqgPZ+/snde033NwOnnezm",
+	"cglDPMpOSzDyMw2vVoHNkGKKlIwfNy6fnGqyBfy1xcJbpjQYKr/Bb64yyJKNF1bVk+LX45X+5g5falNg",
+	"HcS6j6JRNKcm9VvvOS7usa+dYwcqYGeyHK41JP/Vvfkmi35tsz1fQTiOfzu54fAusp2QJ5uLCKUCDGeg",
+	"/SHWSZGoV8OR1QHX25kkiYPcsbpE98YgO9GiymX1sK3bf+0pWmxkMt+odhyQMr8hMI9hU9fceChBnmM9",
+	"CeXYXBobTW9pflxUVbSsRYpfjN/xMBLiyuH6NaMLanwta7BYDWEkov5xPKK+mMiJBSUnFve4TLNC2+5y",
+	"tJE/2t4d/jr5wG7b5xgCRbQlVx5i349HQa93Ac/0vekWF6PKn0TJipizNYXQ+BIFzeeEC6xb2YNWhPEn",
+	"5K25XQk90fPnWIygSCGCKxAvX1JgtVUJO92DH7OyCyXObpeZMa7K5lqZBH+baqqoPE0mz/9JNPK1jGa/",
+	"bUHpFqA7hvdLtfNy4tnsso5zobQhLlVxwN3WzxxJ2nLh/8R3sfyGUISX6+KT/sOqDf6jlNoQWxZGXMeS",
+	"OPivWAH23xLrjTgtiksYWdVf0iYgq/v65La8sWlK/Z05iEZ2wIWxMhxOzDM2oOvQmJFmJ9GUBdlKlwke",
+	"L+VMo7Ir+gAqsTffI7aX2xvfgSi+PZvOfbe1ORv+iZ0w+woKobRlHNosURzw485DcMvuS5EBBtsUrNgP",
+	"vQkJ3Ft0YqsUpHK3LNb1Ar5S8O/20X6l37VWth9q42eSXkEbMB8YUpjltdKOOsI52RCzl05r92TTzr/N",
+	"at2V1qttc8w2tqV5vMi+pFuIW2wVfRdvOMF49O8+c3smVI358varm7AnczvfCTJHz7Mrtxzz9LdwVlbO",
+	"FWy3A4lV3xZOEXa0KVeiKLqX1vLjJS0E0NVaQSXk+So4mgkjWGkh08i2E0kJ1x7KJTm3ziAcnb9Nu9kB",
+	"XYNkh5BuvUWmOaqJJjl1bTyXXm0KsGfn7MXmRk5O6Ce/KbGMnJUzclJphYhJRgXX3vQqfssba0qXsFRM",
+	"2IfbSJwnwvTV3/LdDCxHRd+Ff/zsPjLcN+hsT0r39u+Dy7SR6jnBGkPdJo0xC7M6SKQcn9VRLNw2GSuB",
+	"HKjqd2FI0C6prtrVpLwh7mhlrbNnrGCu5cIe+VLJPFmvSVzER4APoSGWQslnSrlY4XJxbrS7rJZiWyaz",
+	"Jzic5iaHj6Q1cvNza7lNPKOYXqslmNcmtsr8PEWzcOXLMla6fMFoytRpSZMCfCxc8ohE4cJC8m4G/Nlb",
+	"4YBJhjs3ZrRg/UNOCMWMZ6yJw/TeK3MKec5kk0iBM3IiS9761ybIy1ZyzB/6zuU9doV2FUD5AdC5Zp4S",
+	"LozCuztews7hmq2sEbqu5MdppR0xl1UB+Z1pCRVlG2etYef/iTRkLAjnAAUCPWB+u2iMbSpsu9quSNlc",
+	"DfZ+2QLje1JIut/bS2bAljs9j8z3Y6MRCtA6eTPGs3jd9Ct6VqThmpXu40UDzwmHPdXsAeytV9JUh5vZ",
+	"jo+nFfNEoIipaVokCe3hHbD2MTav4T1qK6Z3Noc4pEa4gKlNfsSe5qjqpim48KgnU6k3dyo/CFHOhj3s",
+	"UzavZGGnmq6srltE93775XZ2ydKab5QoqY4DAaygcMFUfqBynwKbKJ9le0ywyB6mcJhjsEPls6z86ILX",
+	"Prr4i5WHpvPCdivBdS016xSc21yTumz2URFagQaZacmirnJOKCnNAbc211QjrjBbbRU2S+2rbkNAsPsr",
+	"EKUU5I2Enu/EplVb77q9axzqBOVF1v7NEMkc+gP1XWPnkS3s7P1GdB/v8VmfzDHe/rPYxgBZRJNAt5jK",
+	"K8W2FAehElVVWLHssIRcuzv7DjHvfFiIE49v67oigUt6edwoCsmLOGnmUH+P8X4MLD/Y/hgfKPI3sfVl",
+	"aBgkMb9h1z5sKF9BPI1ySUT5z2Lb4dEWBcgsgp70Hf5iVIS0W3rcYSxIqjMaRmSNVIPckCPTPg6wsQEg",
+	"BDhjGkMEaoONaYQs1DpPWgc4F7FLZoJ45kZYUX6W7HchWbGm8fEb83g8gaNYa7l1uGXpbKMV+OLXR7jX",
+	"N+HfCZnEMLMh052Q7lzshHQhC+QgaRuxlMJy6yLq/7sZ0kjEGCw6ZZrxfZYLlcp7LgRmNGsiuA3LF/Ts",
+	"4mxmmlZtNmKGCEmAyl79aNDq1hyKrEycFsTroFKeu7WNRwA4Tk2UYjmPDTzZYJN5eD4MY71lw5CxT2oP",
+	"8wF84fIgBaATEgM8cHvjdPjx/gB27T7cQfKipD3diUttCDuNl4/rS4ihjLUo1IhWYsxIvMNx0srm4kTV",
+	"mz+L7Wsp9vGSyhvo5SnPanuyI7kH9sS4ukgsenFRiwKRJW1CPkpefaA2Hvk3sf2c1FRqy6uems4itT+g",
+	"xpK1PQo7Y/oE1BiRyDKK7pyHNfOIXnv2ADxLAvuvlxZLS+AO56WO4Y7VPWOal5OGwp/F9i382kAUeioJ",
+	"lLg0UeFvYquuR1S0qQY41hxIuNmnJ+2CVqGE4xb/jiRh/Bu+E7dJ3T2OwOQfmJMXCuKl2KXYs7jlKeSe",
+	"cqZostNfMq18QNneQEGuuP101x2hW3CMeb6FWr+clNm2OdsRoDYHldqKcXu/uIi+4IQ+gKR7IOIBJKFl",
+	"ac84em1KBg9QbGxBp28CaLt9UXOUr+phjXo94/sNAQ5yf7Z11m0XYd9CbL69tHknlb7wpW9e3Q6MuiGu",
+	"IdEn284qnS0x4c9xnfBsm8R7Q8Nn5M+UN1SeO9BUQzzb7U23HcQxvryyZNJSLT3PuRRHe8HNNy7bS1q9",
+	"Lp3HATGk5kY2nIQ/JzYFaeUZ0HAdesBYlejkjcNh2kYybwkI/o4DhYeL1I1lIn2A6jnhwnGvZ3FVA49/",
+	"tDYrXkOcobVdIhBhL7+xz1v9Heyx8YiEYyIMW1rHBETb1OPyDOOL24eMuvGnO3+MXg7ktS9f8uoeNwTF",
+	"e9bWf8cE+HeCFonioko0PF6S5XDnsgtrPTrYutqikbY6ISrnDpi41yq2rT7E/4r7vBLAcV1OS6utmrEZ",
+	"9JNU1ubrumvHpeY6YrVJMMmyyO+cm2JVX0yX15VDWbpcGOw/75p9emlJLRpsRWtMda1o0QcsfzbjdMTh",
+	"l0cSPXxZvyfbJ58kyuDXVWP5/vyTFrR5JlXuiAOkNiDO8DOb8B07Qnl2SeJWSroifmNEJbM8FyO2N9FM",
+	"RuAeUNxGZxxyOOXnEz0vgtT2jrFJkSTE8Wch9eGyXn4rq19ukE7dIV64+ginqFq4C1xyavPtOmfUwB3j",
+	"BfaRaGzBtXnHu8nzg0BwQvO0kEeL82n0MR/O67Sm7sbORWVeMdfRWBE8JsxpNwvXZJzxfVxgOas/Qxzo",
+	"VLYfPiGZL8eO+BB1N8CA80EpzKM32rBHN9WS1b6Nbd+33B+z++TkoE6CeU538VM0ozteX5WM2wVhUWE0",
+	"o4JXcBGVVWlSmklgyAOftDiiG7/Rdt8Uap6GpeKu2fi9EMysR4eQ0KN9GW5ljIW/pzGkn1WVwB4u6tLU",
+	"AgVcrzIsu+SB/hb91Somn9vOPSDNYSkYFF08/EA5NvJAfG9W4nnCUpyKnsmBPgDZAnCCOVp4BG1+lv33",
+	"njJOtmfDZVDuQg+LczfiPeGPmLK+NZeXMK01qcbuRzxJIf5nyVJ41Sv8K7EgrBZ33YyC/Ab7Rb/fyYpq",
+	"w1A/RTwIdh0z7XxicCrfI4j1zaA0C8keIJEpcwK9oOWeG8E+HofYtHP+iuZarWh5NzW1olE6K9kRYk6l",
+	"FK6T0ZWAKrjgxWS+0DIaObSUllTd9PtzatN6o7SMNCWzlL2sGdn3guuDsVAiNlnT65Q0EP3mWkY9eWfs",
+	"RNSbsK3Ucxu9YAoFifkzFsYoXyCCXvN4+M1MJY7k1PY9wavRjWSUgmUdTxzo/PRi3FN2FYmSELbTWTpK",
+	"OASdxfWMP7/pUXY4bEx+tA3kL2muMet3Wd3D0/q/406hxy7vGzZTD1Y3Sbk4et98t1tudcLor4s6Jyta",
+	"2X57iQKC1XXtvilDxJNJ+Rlj6opQRXZUafP/GN3Cm3uHZZuKqISqd7NNcqZCt/QIrbq+Dy2R4xt48s1y",
+	"LkcF7uLoCaIhZuCp382IlmW/Gdlsn61o9xJMyFmegjPXb2l9byWkEg6coO8XTXlMJeCNOg4/G7ZqnGrn",
+	"MpmCe7x1gDOKbtH4FlvDbpMzqwhqNxf3pOn8Y8Ma2+X7745S30k0ay6EfRTv57B1hi1nvU2NzH60ZXAF",
+	"2LzCnWR7kBTV9lxw5WJpNjbfeoyPp0Nmw3LupCFWv+tq/stC6aE6V5/nmwTDvqRl+Z3Yv61jnuTFQiF2",
+	"0oyu8YgnzUz8x0ZHcWQWAMPat1/is971pUW2LZ1eOvXy/wL1g7BvKT1/Hu6v6K21FyKWKvW1+TMpjbGP",
+	"BmM/8LV+OosbFtQSHoC7jrvLLCVHrV82Y2chZpVTnwXIbQ6bzUFBY7n9GmqRV6QBjO8Al/5gS69dg02r",
+	"ql56XdtDa7lvyFAh4ZL8HIHiW9RIntY+Za+X4d5f81fCBoC3jSbmRaa0PE+1FoveyhE+WXsnG0Ulowkn",
+	"mJllana9HplPni1ybCVo/cpW1cZkh6al2DezIqAb5GX7CgqEhOk925EghpwZZHjaf/q4+Xw5XreQjbeV",
+	"nSGMH5ymy4u2idLyRne3otygn++lrUDGy5/oahebUi/+R5Wy1qWrCnPKv82oPoiiDQCDjLu8f4CTbSQQ",
+	"AZBhuW5iAZwX5PUPXxujg5KCakqoxeR/kkg2l7AgCuie27RfTZBjsmPKWgSrYEv/cEVC/cI7Ku7fTnUI",
+	"NmsN4ZSHW4Ae/QowixN7tfvsAi6098JI2DPlyhCGPfupUtlKcOR5zbgFOL5ZrcJ6+OPbnNMOIdmuKbFF",
+	"E5iPI6Oqf1FEb7FbQPzdqo/6GtKv0X5C22cZ8hQmAGOdq09dUrQC5Ppe9tIKA+qT+1VYfBOep44FUpdT",
+	"6dhjFiQQ+QhtliMsyOfDcf3TickhAEBEm2ikBJ6fh8BlPW75eA23tPmLN2vjP0h7vNW4NVXq5Po798b8",
+	"w6pR2pzLW82rLV73Z78CLVmOSKrR8/53F2K+jbwbJIf+3fUi9HzSQU2O0kZbgiZY8M9i+wbB4mK32N/E",
+	"1l1cWtmYNbYWMndYh7R2fu40Tu+8x4BkJPoP51vePSOAIZG5uGxOyxIKi+nWlcVv7rAYOS6cEypCf25L",
+	"cr29YJpQll8HLD5sknQ98486Kk1v/+v2pAxU9rLscB4iVaYpebJCLbvxhbgknSdM5bnewTd5QyVxTQzR",
+	"y5TTLFO5pDpWa/+D0DbrmfF9hw1le+/a9nLqc7T34AGkOY35AWgNklTioZcjHQIzacD+zzxy278FKvMD",
+	"KKKEdc8rDbUijCsNFHO+d0ISiq6XmO9oTpdSkAteJIIopeB7ogVROIkwILBjD/3PfTbro7oYxjzoc9S9",
+	"O6Mk/h7f8WSDiNbpOOtBW1e/yr0XfKbg0MzqpXs6bnp9supU1weqekawzTFqoQmiWSYtflfbt/1cY27K",
+	"njb7RFdcfOLy+zVoDjLBucmIxFDK4qpb6W+Hbhf2S4onWsd+EkerGJtrPQn50ZoV5+ohlu7Jbc9wDVVt",
+	"xEFjcST/3//n5YZsm+22tAXzBZxILUEp9/vxNSV0q0TZaNiQhhfokT0ANf+RQ6lYozb2/exY000BJ/P/",
+	"7uwGGsD9vC3uPDFm/glavqUPUHxlY1RjDODxTXONP+HXBuR5xHr3i4Cu/NupZTANKX+P9R0tlQCLIzCL",
+	"PfiXNCTFdxY7CCKxoK/anBPBXb0604QLvCEMo2FaywVRopaYXaPTdrKOeqk90iI/fi8eYud1Xb3AWn9Y",
+	"K1IRlN0otDX4FvgOLhqjsdgCzyHhxqvZmHZtRdIh5YXRngU9sQOqtBLSzWDSv+ZA6i8LbgwQ7pf7yCwa",
+	"UhuuvlC5fRzvzIpIRRwNfSnHXeYyndjLOAZ6CwMygPsWBRa3c9fAwmJ8UOvCnjYf00geyys+wpz/oFvO",
+	"TEA/FxVamsKhts/SeFfSqvL3/qKoMeZ95b52a1HplV3DEa7jZpuKcJ21Fw0A3s/1SLiZcRgkUYwVqjXg",
+	"PFo7PX66ZMc+FuSWDaw5WsFzQgmHEzZmNnukCG2dprdad9zpfhO0+Ugn60F7wu7o9Xg3ISIQNiPiiCge",
+	"mGuPuazFY/HAcvga03v7rbzvI4fWNWbJJNAEnlYAih3HZ70mqD22fF3/hsIwRVscTGRTtpKwV8paAn0A",
+	"hWghNfAN2Z7Jr65psXm+ljTXrop4gCD7SQxBdl1bWNwx3xM2qI37KCYdG67XiOCG6y9ofhyEBSI41wtv",
+	"NHiXQz1uEzVpHTclfOlf60/kowgv7Rhn6rCqSdbmjoWgcJM4le2DAYZDohCoawOyEzJ0npy8K1dLoBoh",
+	"TImi542F66CkAKg7wMHVYDeBfyyOAHvyrq1lHa/h9LN5wYw5T/7IBfNJ/IIRjc7FfLLWj+6x32357nK+",
+	"eU2lfkllMXQZTkFLLae1c9jO0qOWIoeikZAFcOaRnkBQ1QgmhHE7dPFRaWRNxzcWHlNCLmQBBSb/m7/i",
+	"wzOev/tEhm6bz72UEbz/rC9o7iPrHjuTClBH2w7XBk2m47ToY115ipEUi5fzVkP9BlRT6sFyYiyiGrmj",
+	"ebRe4gBQbsi2pAWoDdHSHOQtVWD+21iIG2KTdtF9Y9N2N5iTLhpe4B99U5zFbP2dAzGdZj2HaLSCIvYF",
+	"F6GdHV+LsshOB2saXp3luwztxwiiFVoICq4xtT6dixoMswK9rBqqKr0k31Tn8p4AHfcQtZy1HO+I6mtD",
+	"ZDhGfKbv9Btf0JLoVB8FeC8S16DS9KzIFg6MF77TDDHPR7OgsHfUcvleUv5SQrRhwIGqzKOExKJmdDkL",
+	"tYgVUQDzZt4F8tqGYy1drWRLddBY3lxxojdGi2634pTg821z/Rhg3gwInVGAsUa9LG2VtgtLITTdJCpd",
+	"MHZWRT9g7kfM3bKKeOVKpF0m13wupW8H2VXhIgOEiwo4xrNhR+PoSRFOhVoIC2Z+uLU/cimS6VxroIV4",
+	"olOIoGO49kLSHSYqNtsS9XFDdtjpTDQL8HB7QXy7exZ90OGetUXHU5WCP24VyIcE1vNSIl/eTH0UgrNu",
+	"4qypESAoM9SIqz6LwUjWNGZ3NSkuQobf2LTwJcvbtP9YM54iaEQ7urdaK2q1iNCNDUm4sPCEWiTr724H",
+	"2roOk3zoXfGw4q5Oz08rShp9AJlwnySAHxdKhLWmUqxsfxvqMdHpdx+5ITJkjME9DH88cNNeM+Pq3Vxw",
+	"UbF8tkvPaG07yicO8eIgHeKgTQyEVc7ZCdj+oNW6evqZ5gYdxFh0NMnUcWJeKkdtPP7bCIt4isW+gJLB",
+	"bhae0uO89gkS7kO4m5tw42eK/H2B3hPPRGsq/dvqPjPfH0/ct1xYlJb86dJKz+VFkmMR3cmY+Bk98beg",
+	"VLx7ga0viMoZuneO/ISraivFSYFEJEYVAJiMAWxhb7XqZRY5dqiOK3R2Ga6CSx1TqVFLIWKAX9MS3y6r",
+	"vRY9KT3h3EJiO/Ka5sd4PT1FD/gyP/k3vG702uyidSf3LSvAAo4saaNqjV+3BP+p1Ppf+3qGWBvhLNke",
+	"bophc8E1TSDe2ELnpdE6fDo9iR17lwY1cD9OvL06eLhvqCwSnzvQvw9+jHios2Snpe6RthlGzBZQid7p",
+	"XbeAMeAm5VCqBKzuBCz/oQ8QFnbrOEEcE8pCMi6lpkVXT27PifHC9RiLAN1ZvGxswY4ZnBa0y2jpREjy",
+	"a8PAgjwh6hpTxrYVJygwJC6WO+x+xknE7vy/x8kzOI6dMPKHonOi4nZ2OJYBOTyNN71j2JGkTV4fcs2I",
+	"1drt7w7L4GS0XB24wzwvd7gEwUEMD05KqCTTTm7cCjx5nBJcNdH7yzX+TuWctwGJ0ZJWTvUmYeTN8p78",
+	"vzaUawf+2ipEf/zjH2dzi2vI2Y7lseqUK2oOEgh4vY8Fk57ZEY+QOqy5cH5ZH+7FQsItmIvQwQiyUqEf",
+	"v43xDd35/T2+AJUUPQRR7QkH81/GANGJ6cMwVuTN7DaSrYWrkV8+B4TMnZFwf+VMG1JehaTqsHktmVKb",
+	"9TbeEGHZbrnNwm5FmLqHHXDAQqyON2wGn/XLDtyxSPgwnKSKgusisoYxYBahdkXRWg0jmOsLC8spFgm0",
+	"YN2E7drtZ3b3F31oAs5qwtXlGTVit5549Pa1/Qi1IpJqsD2PbDXFoUu+wLkkeoOt4so4p1lp7ftXDLG0",
+	"vGfMuh37wIwhTyqVEiBmc8kW9AnAdZCpPfiU2SZjmt5ESjwedrGvkEoBItm6N31d7s0jFFv5ec1U3fnl",
+	"vT04Ll1UBbY62jYzh0ZBHB96sVdqoh+jzeVel5M94X6wSQ8vigKK27QA8UW/g5onsyFE8ByeE8FLRFQl",
+	"B6oORpQdodZPpotNJ6Nx+JQN6A03yg6QXniyM+d0kV7BlNF0E4lt/2r1d73Y5Opar8GWdM38k3V8wYbe",
+	"dmMOVGW7tghkwKFszxHF06FT2yo6ByoYv7IwwBiIlIlizuXoM+t6ZK5jjT1XGeNppMb1jDPBKDN80K2z",
+	"BRvoWKOdarCjA3r3dnMT8EWwlChz+azauN12jSfq8hvzgO70rJrq8jqB4bcUzuTGcokDldlOiATzizxv",
+	"apY6i+vzvU9mj7cUG7bGsZxXOJriJWR+UuHagoX05zDJXXHptXKjFvgp0kI0Wglte6qnUlwr8eBBBpTu",
+	"qqBtoenydLaS+ns1IiFulxF0ddfrfpF23AbKXKfdxbPlUHwHO/2jdf6PYoK0gFXqFL6QCDVjKG45LTss",
+	"7N/jSb4r+5eif3XdVtqwQirtSq0ldJuAFWmtuttlo4Z807mjdLdL9BZt87sGKkPblDEAgsNsCHvMCttx",
+	"Pq48YDbsImNANcsI8tY8N5tI5uvulzm6AY5xjklqdXZdbXZFcMY8HT2zdWlZjpNaNgiOnp9xy+2bVob1",
+	"tjklAlMK/spMqSRcdbxj1DBdDat3nFcz2dgJp+sSJcY5aPGcg0Kyh1Q/lgNVOp48EAq2SMbDQ++C7XeG",
+	"QzkVzxcTdSIvQmgbj4900m2zGqcznbo8P7uobuH+w8HsOr6yS+lxk53Mos6aL20a4SVdNdtr61INoKTx",
+	"zSl75zqoH76RxvCVkJDTGA/OJcqsysBNy5XVV0HY0zXal1uvuKP88t8yDSvNm5honQdpXiZTvQgM98Av",
+	"rU19dXRL7ex3Ila2/BhJrNbtGlfRH8WR4BfhHcBuAilKJBAG1lNi2I7KF4OJ3W5dB48Eftel0TM4T649",
+	"0p+m8n9erH0hEYeeo5lC7kfZfDv11HoTeSxrxWuyjcVyNIIkzCaOnZy/FNvS1phMZUfGM93GImqkES8f",
+	"lBWL7pfYQiLq9CLVd0iyvma5vEW2J+Lld/mbJmZLp5JaV6LLxuv0EyG7iYzQUcI+t+kgsuHcqkou+Ten",
+	"PIfS+tRcs7JfFhDfpuf72ycdgfemyEhCfm8bGlrheDqI0orIDdGiLGzfe6HwF6IACHavaev2B5FcH9Qc",
+	"R40rmwXEhXVe5JRbDKW8ideqOHNiqhTGhvpwNOzmXdnefq4Hv+Dg+/0FQPm+mBMrgw+0xkqBRI9PpRf5",
+	"Qcxzv2/u9rSeLF8AKM7Z2kEVFvvMNhL30He4+O0Z+2KZwzvf1dAV5YTTG3x143Y1XOFge1L89nPsQn5h",
+	"o7NiF7bZ3Fj47tr2kkYgFOUyKKKIQykMFY+dgg/5/rmGE5gijYJENZzD60k6/y12+fQ37TNPVvgNjfl6",
+	"BO4tvkF3cMRDYPrQZVng00aViXkuhl3AfHM250HtvpTaq8BBtlyk/k1sFxgC0x2nFpnq5kMbz6yTpnrr",
+	"fxpXhlCrakdSYBPLe79FZtZ0zqaqvyz6RTytdEK9T7age2W/uSForbc5mMkG9MaQn5wg3s+L06pnOtst",
+	"rXZzbr0OCFfsdolSd7GqbF3U0QpNIY/L+/F1VpCrqLPGUHtxu31r93Zj+bTbtMEHx4wyJGRkq/zSo4dG",
+	"SL0TJYt0CuWpxutSrAkW+A+8iSfnLq3FTRSb4lwmF2a+m4biilwHK3oR5K4iYQ5fyxc298CeonbLlQZN",
+	"eGjeZ+PuAArJsbtDRRqYVH0ApfYYIB0nd/FtU1XU4lCOcw9atPJY0Xyynt4l+0VyMaWohaKp94aZDsFP",
+	"ExNpuE8gG2oRrFStYkoJdifuUGlmTG6Pg567jive/WTT6bqFtN/fBASLEtxBKEWC8LADKXtO46vwhvyX",
+	"ephDQ+lQMg7rh4zjCIwbFtg+yt3UN90ip2iTaq2QiAjmbcvk5brhRK5ZC0zqL8WDsK203AEzexu//9ag",
+	"k2KQ7AJ3gAMXdYqnW3q7Hj8ulslOkTiZCtnSMu7nQ4OVHiHo+07MjToAmfvsfjK/bx42870AXk5lCLZ0",
+	"EtHDmmywpVOX+ulwnlfEHTIxDmJfmfH1OLvopeeD5b4eZ8P8Hiz2y93OdWdfmD/xDTcKbaGeE6hqfXYG",
+	"YZuub+Ey8OVeHsVskD15oofk8sv2M5zaSru6iB8Yuh/WCVZLrsj8Gc92QuaJXHd3bBgn+FCLJ2P4+MkE",
+	"6uKScGv75U27rEmatHdDxJ6Li8eEEF5qh3k4wbVSeWUs+vIWjetESPvmZqSsWf25Xe8GKdqe7VZgzwjq",
+	"REIostB6lu0gsYYsG+7LkpH+4p8fUiRYsJ/l1Pr+Enw3dhWtX6OThTGxkhLaRdeHMcKTFqgugXR0nbh3",
+	"S2ybA/qJBJ+94Db4S7cFF94HRksDnseiZvoAfXAN2miBYVrX6pnKY1Q9WtnyKKGI28/HOaqNGiXLO6Yi",
+	"P4M0J/oABamA8tOBlUDYjihRwVYUZwtvqfCBHZM9NKhuOgVoyhLKvJRixeH9ikFZfGneiWYOAJ64jMWr",
+	"P0fmatjYn+kSJi7k2SsH32+/kdgUCxuZUjhXKYWrcBHbT7/VUA8hZafT/SNteu2PNspy6pLd+t3krw3r",
+	"2gVuphXTcFWx/i9jK3GestMAiVf2RLW5AFcNsKc6ATUXx679lvECgyC245iFIiVbKAXfK6JFiGJr42+N",
+	"amiJqpitsyz6KusA4XuqlmQRlmyqo+YQa4tKyR7wjFlAIgcVU0gEgsMWqvkB0KOZl0JZ46EsowK4Pghb",
+	"R3XxNtRSiF08UNbGUZgitcSU6gJoQYxF8JwocKW8HSSsObGstCcouBGw1L8uG0x7AyrjyEuxnvyJ7v0s",
+	"P0YY5EtefIg4ASqIWbL8QCiRjCvwrVWBF1DMzn+RPPqSF68RmWCOXU4uk2Ex+uvPPs166hCb6ce8Y9ze",
+	"iMqKtqpRGsEPD6IsPieUaLq3KBJWpfi/rE63scGz/x8eGEMnygvyf7dVorQ0DEU1c63C4sdoXc+AmcWd",
+	"l3QDiFvbHktuuZ7VgiE/QSm8Rs1qX3WalvvXTw43OaLqr8ibTznIbuOMn/KZXXczL76K723Vu5HnlBdU",
+	"FsQVhM9csRHHefLWnTDJMHweSZfo4uwemQsPBCqH1tVMcnPLcKLFHmvGN+QAZVd1cnLdnL1PIJL7AfOp",
+	"Dd9CrX1qwxbMyUqlNrw9WFTu9sNbKBkYoc2Cvkhd17+JHJKIV0iTLVAjWQerIttzkEVi7tmG5yA1ZVyf",
+	"4wUDSMKIc0IiaksRLct/wbEzp29mGCSsoIjbibIUpwRO12JQFj4BcucRe2fOgGEmLFgaVQla/FbrQPBf",
+	"2vQWHePP0Ou0lE1KoLGmid/gvvn9s2EOSGAYGJUkXVslASMuJRR7vFRPQurDxuZ0CKWJZIXF2xV8bw9M",
+	"35kIXDT7A6rcylwtRkiW58WX7ndCHH82n4yJmT4YYX/6r82fbRoNtgt7ANmhUmyIEiWaf851p/x5Mltl",
+	"2cz8GSMHFm9J9UFNJKKe2F8I5edkToA9wZmRFmkACoS+A2U3jekDc4YKvpuoxKEPoDJVZGegscJgL18L",
+	"eGDU9/9g2hJiKDWis7dfiA9vk+IoMb8mhaDlktpvBJK2vw/EdSWLfl97PLOxNYe0Qg0GaH7w+XgHcOJO",
+	"6c6uX8Rl4YmajonhcWtF58aKdS/mejQbbtFApPv1TVxUiWLIaMbfjzsUkPauEhwTELEJwAOUhNZUxtMI",
+	"p7JLaqrUyvxqp8im+1rMlVfbT4bZHQGufSqVzhs1l8FzAQe5P0+hskJZZsd4gldT7Fd6FqNoyE5zdcMl",
+	"FomR6il4x4j85qLTaHLKSQV8ucGThjI2XJ8hVnMcbfkrRNCxyYUEj7nSiuB9ojR5Rv7nIBm1BJrAZMcv",
+	"aTG8rIMHGC/61VhhYNkrOJE+TgtSTT3G9GTZ7oFu2ZqRWBG7rEAB1y1GNbZvJtQ5qYgWpICcFYacvdKM",
+	"ZI3wQk3iRY4CuIUUXrGMulOmF6hJXdYIFCsmdUPw7d5lFgEmXoPNHUT/Z9aOZ/Ytc2VeSlMmc+chWkTn",
+	"gbSwvBYO5Deuzf4cAoV3N5U7KB1VW1zVKYHz1q80Il16BcPusrdvBdX3scBXz0OW51BrDJSopgapwEZN",
+	"jKYgWVH0MKEC0NYVZnUQ/76SjVJiYAiVGVR8uBXPxLibbRngEw7qnFwcYqCCUVZa9QfR9BTJJZziuuLK",
+	"4sSXEk6vhi6pf1Ch1FR9YCNz724dWJfNOZ6wnMpkHnbU9Wn0G4/RhrqattysIW8DwkahO+N/7aNcygGK",
+	"RF2y/cmhJKQB9RqufFL7rCojeHagPFEGLQuQ7mvzFZ5TQfmQUEbQ1AxyUNHl+yZBi4Az8eGWZN1qNrif",
+	"7tsh3SZS3d9QDV853LKRySWB0CHe3xPysvSoeNjjxWL0KDRsYUNqAKk2xJuLrIAPFBEnTnZWrKrQDU6V",
+	"aiqwXZlAqhFun6PD5u7dh+aVDx+oxJIO866Z+Yv2ffOv124M898/mnHM+vqd+sdKIZOZ4Fk+hOYZIPNE",
+	"FC5abRlwfcmrB6BFhu3URJmAsoohBv1xgBj0aXRwQ6DWw3pJi34blUgiSaU7wq4LsbRW6yJRi43+I1GF",
+	"j6KAZhZWOTeTjhodv097vQ9A9RPPMmt83uZFHN2x3Z+NneKztEfxSwXZSOyFPMASRaxxXAem1LCF1Gz6",
+	"GfpdPCPHLbe1muVLIWFKu9SNBQyx52b0uQeQBct7orO2buwtCuaSYY3jztz0WOrIhc7QHLTdTvz7s2kW",
+	"PfqHqt54hDSPdPt7DZd8y2JlRontT6JflywHriAJVbcGWMJeHisBg/yVN033Awub2bsp4/zaXN9B3nGa",
+	"/IZwtkPCNeSPJ54hf1yVAPi38PDPaNF9YTEJcp5EFvQq3jhm1Xb2XK6/mD8Uk5rNOLeQlg38Yw+1D3A6",
+	"/gr5yc+vJUc3rdatZPc83LmoymS3K+FNoztz9cRlqbX1Ej8+lnvtlgJ8aL25tQYrG6yjnXU7x4mOXJET",
+	"jkR2PV8vPeMqmnMZzZAcwAvgu09e2uD5CnABRz2zqQ+sgAUekC/9c8GZjPUclhXGLYUsFrRRDHPs44zc",
+	"anI/eWXs9iH5VCoqekXjSoDNV0mk8onoS4mEBztQ+zH3+sb6HRLR7zdgtvd7GmsRNEor+ujTT3oImx/P",
+	"lxvGP8qKWCHQDTs+aqqOSxMg4iz488Fa2qwAa+7tnyzt9eAE7FTzxzcO67ZNkaKc7tG1oCE/cJYzjBU/",
+	"MDhBvAP16nrtWArhfMlGqph7cYH2VPnbkurtg2ikmnxiKQzZrdrqTkbHpNj7rlER1+gWclph2BNddH8T",
+	"W8RwwHIDhX4HwvhzwgMYDsrPtu7mQNXiGM2fxfa1n0ks8ubrwFfBd3ZvJaSf8thl8fpP7fvjT2QztxpT",
+	"UKl+YvpQSHriHepL4BJ+rJL1GNxcvBi9XXYYoOyzbbv6tlB9XI/e25QBtTtkQAeQ1p7m4IQF3BcXOQ0v",
+	"kvXAVx/0m51Tn/o75qB1oAc3YqEZn/QUX7gtwwWleSO6V025oIjrYm9UNDt/decIW/g0kdSOxRZfsVLH",
+	"Lvvr4KOxskme18BE+leiM20DfW118HxMLeq9NYMBlfnhT7E+uxPVIyubbPl5OnNvALwWgm9uoVzsbMdv",
+	"2lfaUpcovVxNvp/FjuaQuSR2rBjK9EGKZn/As1dDkVXGYtpCKU4JmqXahk73SMhLkR+zmnEORdyMwCds",
+	"YqkiSrOy9F07OCmgElxpB+obj5LZMqP8nMCPSfVEEHJPOVM0WRTZ9QO5tm0C0CIzK4qtnymiQD6AtGtW",
+	"B3FyCYA+n+C5i9cqshcWtwxIRRl376VChytaNWDziWSvijeOCz832jbmqW8BE/ObeqQCQakgjKiI3Q4j",
+	"QncBMy+Lp7zFSX2Fc/oRR+n9hQ/+8KYd/ffN5aVySzFbVhfVmRdcCDJ2DLDzN+J5285OGhHEpI0SByzi",
+	"SyaA5/KML8d3f1ljyLAphmN2f2AcAw1OSXDW2vaP/frAfmsMj2XTkwFDfuuTJjwtcbnWNnLoBKy50PFd",
+	"xguBQ4pGu/9Ct5hNDdaZFKJKSDfd1DGkoFQ8ZNjRAQZ6SjBjVlzS21YCnXC+uUhlJqPt7L44k3wiKhpP",
+	"Km/kw/L410vzdBv/GmVbSLbT2VKkDf+8sWpUdDEHBwgYb5JnXk7dLdglz4d6icJerS5HGAPJh35FYSwP",
+	"3r4byZXzo9oRqW0I6AaOlUYst4MReDlWhvHKNZt1LfoUKdkRyjNCD9oVLMBLFsfMyJHMSsP4lSxsJpsb",
+	"XglWgu1NyQVW4h58WjjTQWZ4ujnV+PbdGpFG1yHr/Ni9FE9X5eBUhXjskGrIfFe0yYvRZyH4lw5sfxhT",
+	"6gfGgSDXGlVFW2oYqoFSPkeSqSjT4qilBfBaNmiYeDk1aA0y+/g+kd/5naAFqUGSj+8JvKuFaiR8aFPn",
+	"k00o8Rby/tjr/fkTwViRULyVb9o56SMQrLTdPW1ZmhGt64yPQOQOmx53NPCziVA72NWQbQbCOmTDQLx0",
+	"cmx8RPuc7QjlJfbgKE3EM9xdFO9ENbiPZlv69u+nLq/jpi2khqaUYrbfZEm32Z7W0Zu8onWWi7KpuOrP",
+	"7KO5bsPmTY8AuOK1SJ+ra5oqzxy3gLNn9ijec8qZkT1eD7nbj98/ASlestHuSDSrpf+YXnPyRJxS8HS2",
+	"Re9Sq2uxDAjGdZ/ftCuIEydFDt/JdUgNVmZL7LGXgpXeJsPCFGuwL6i06nXeXfKwb7i75FnbGzjVWI0V",
+	"qSi/wydcHspYvGMdRTdeJvhJhhxspxDfrD3/ZiIMG+243OvRiCmFlEjIBQKHe+CC4FB+ssrj1zoqbtPj",
+	"PNkX93Z9072lONmf9i3Tq2+cj+KIArQofOBm/noqNdNNARelLFKeH4TMsAVUtIQO4aupJgVAbUu3lK2a",
+	"UQeEXtvRsiSMa7Eh965Sn8OoDrEz0Wy5oi0V6QGb9G6faPPmvGTVAu3opXssDiqyjlNzwTXNr+zafBAl",
+	"K9bgLfzJvhBJbh+KkSOclzGJ68sRcEfIG3+MsUYpaJF1nfBSuPVClIzvXcqxBkLVUVmME27jijjEhvyZ",
+	"8obKs6163Jhf8U62MPL8TBT7O2yIMmNSRQrYS7D6+nMz9tnGI50PziLE4zYPoR/CnNsoQwV5mwFWT69u",
+	"4KMIhumgaODZH/oJvX+IfyBWFGGzuyWmOiiyFwNRimkNj95h9OKyZOK7NpjNHp1zFBUthD82CbDvhr41",
+	"5//un/77JTtWH5yzLyDDH9ahy3jk4lVFo0Ff2/kzWQtXPTR7KMdhQlEjvC/C7MRDgWtasfpsbH/vxPgQ",
+	"O4aYpwhTA06MT/rEeLEGO/xnfH5Mu49itPv7eH8/u7xfk7MDcNDkhZ0CqXUX+aQd7i/8R+u/RSdUjUTy",
+	"bBJ/MIWU/X4b5113BFNZMBOA6RNw3idhDI+053lZaCH0q7jktzbqPggcOETvjgCpvX2DyIzXcyU8rKKz",
+	"jS99+QBxX7fzrK8cLrVnK5CXE/u3vCc6Dj04V916Wjr5r6W3pU0/HdW3u/z/FdlsQQ7c5RltjkWXf7a1",
+	"nZe/4i3o5W9UqcQC349i+VDptjNpZElRrk2gXw7Oa5tG2gD30lWkAX1beMsA993n7uxc0yaXI4S7sGl5",
+	"rZ2HI6pbdsBXUS4WrEx6slLpwrRidr1tC5dG6axkR7B9p6gC/6+KvUsoLmgGZCesros6S4J82SG2YfIq",
+	"mYyCxBOT3WqGE2pFeDjmTJ68EqzESphVOero0v7d7cVbHY1q/mSsKcFKAu9qDBZ3QYtB8pVtPjNxiZlv",
+	"ZntJC0g115DWe5/C8YpGaQ6iLDq0jGSYBgcvxWn52NqH5NovIPDGzCfibTneejDdA1WkFOIIhUXkwVhD",
+	"IsPGD+eCkrMS2L6QLh2h+ST58feppnPJN7HJSCRWS0sFpOGalYQSzPS0/juLFOeiMGTPHkDZBzQsaEdm",
+	"vxaSOypeaknPIFMdDa5Ns1N2+AR4Oz9mqW7YxgqqBxm/CTFh+9y4D7VSIRwiunDf5H6cZdcsSwxYWW+Q",
+	"vhavaqju7qFeX3WrtSZrWd5qeo7bIj7+PLv2C1sq2ZKQlc1Nhh2M4kuCOgGKvyJFPQ0onC4YnMS/pKnW",
+	"Ug6m+dI9t/iiA4jSvaVmGwKeyKzVULtCsavolU4ETtOi1UhcHvWR1XUyidpS6Ta+BUc0O5EUVVz3zPcA",
+	"n/2ooM7LkZA9APA/KRgvTm8x7u7PqIVfCrv7Vov8+EU0SrquIRYOlCz/WdVfHIfyDcYXNdZKNwHHscwO",
+	"pTxoJdCizc1pfWIff/bpXJxHggWCodre5+u8+jd0xPUmsgkW1H0lSZmEd67rfZvsYbu0KamkJ5798T4r",
+	"Y01B6Ynb3CwJupHcgu5qnyX4x3tEuozq071tG2+OQ7xJaFoCmzFHIcA1ZRwTf4f9mntN+1huE43KBCJG",
+	"nzOSD8QSCn9G4DpB8IkNcamRNc3bBsBD2szqLRMY0giTx+EBJFGgF8FHt9u/CcCdOnr3tnyzhDnb/Uhy",
+	"KcqCxT3wJph3qb9qAkNDy0Q1VTJx+PKWSj5X21O5RcXASbhPJsuUsUZvfZpzF9OPpJjhbR2v4m5D0NGS",
+	"1eluvr5+bWmhZuyO8UHm5SEBqkHpVJayRhBhjVifWyB26YU5j0rYACItyx6Mtq2UITumVbR3GfbdTZTE",
+	"8ARkz0TV7CHu9r9p/uctusReFombvfpH3V4943a8OMwZ7aoJXXmhn1oPyNFrpHa7WjYZsnH0xNm8tXh2",
+	"zYUZlqcDYGXZXrISfbBaUouTZ7VhXzK2szWDvyyLyl+TD7kwIzVeLeccFekcxnNVa1GtAefF+LBAz9mo",
+	"CVW/f3J2oiob4vZcAHm/1FmyExJyOhm8W8kVk2qzJZ13vdiahfSXS8aPCeHH+NGKvgrI9jxKn2i7fym2",
+	"dzrbSQqNOO6FOPEnU1wT78WzXDy80JrmhyoR+7P5KhCpmXuhyOkgnKbDUbQjhBFJdJpMy75UOsQWj6LO",
+	"dkKebOQOSgVIsulkiaQvTDK6h/RVfXG3V3zEHUgnPdu0eke/UWV2OJkW7rbdvYmjnGphvORAKjvERYsM",
+	"3h2d/onpfjuQv1zoLLchK5vUsrnbNn//u62SPFFZZXshCluibp6sanMLYaGb0qKuocgsClIlTvYlbMkR",
+	"ZYQAwzCCxLrdlpAdazptbE7k+PeBKD/tv/Zx9JUCTld8clj83i3BTKYbfQnQU0Cbi3CefqLq6Iqjf9zd",
+	"ff4fc2iSyjszxg1HMRd1l8JEdW0oXHM8BdrbcJqqIyYpd1iprrlAm4OGaadhta55Z5JllmTGMj2ZBhs3",
+	"crfA88OcMP7GIeJ/gQ9jtsAKEJGXtI63PF6HMe0n4Tw8kRGxdVn8rjv5hkVda54DVYQLm+OJttdzgj87",
+	"8H+B/SEcZu0W9owrbGCypyxR+1sHHQeWoJyPy4L9D1PQ1784Jh8KsLbEGqBOSB2V8APRrWh0XDL7CqpE",
+	"xLRNvEWfBRbLcTgTCUpjUbUN+CHgXty/U9Czyspo1PkH2GM/Neu8sLV4XGhSNEDOcSfGcpWtaCBLVlAY",
+	"7eE84XXql4iMibZEi2u3EC1UpbOlSik+/GtDS6bPs4UkVOmXZlZ/cc9bl5n0STfjc9IiwxB8yAq43BhL",
+	"oJwKNR8/c2y81HL0bQ4mKL64s05bZGyUtQ5cH9+P9+xZ2cdgDXraiTKdnQCOE1nNxvxkfI+ihZhnyRbO",
+	"AinfQpozZZg+Mv1RQ3Q7t1bpCxjZB067A9fj440TAsHJiClPP3mYhgiAF0U8fVIIwKOP6drjFBEPpjQH",
+	"p/+DMSAdyppK1EqbnxxYh+v6tBit3w8/MiyW1HJZfLkVqBUj6D/n8cO1Reksgeo2xTSOLTp7zVClfCUZ",
+	"rbBBSMxaYlaBQSMpaiHZdxMu7skQwiXldwWTrlvAzEuv2gfNWycoyywhPIAXWYckubpz6bj4ghaQCjm4",
+	"nuJxf52NfSTeVB2+xiBvyGZ/WEgJ+1DCki1gZd2fpkfgWfLy1ywRyLf2TlNflOGCmc7H5ffjRAkiDtQS",
+	"PWSe0J3umL/HCJ5c8cNnTODLLNnl2I8588Ear8Fht8Mpt0Lc67ew1fIw5uAnMOGk+yuPAXVN9FYdVZ7O",
+	"nfqoXSAqxLAXLna3IOetqiln67CN3SvpxPJY2LDaMg49YJcJ+IZ/SH76rDdwrozuQGWBd4KQRzWsmquA",
+	"cvIs1teRKQIPwAnamh1QCWX95mmzybUVPcZ18koUkEjiTnocJ/O42l+XanM3iZJMlIa4avgoPipAuSHb",
+	"khagsEfheUO2VGG/QtHsDxtiwwJ4R9gIgnNNYEPRB5AEUzeXd7J7TaVuQT3G18Y+HQFdzvD/bh73qJuL",
+	"QEZtIqDvZzwKDfW2NNz/wL+JDObZqfWHhsemFQBhSUYgY4Kd8iKvXXpKik4VYi/o7gZK+RoaWtXq8oYu",
+	"23NNlZrtkWxsD8qcNbU3Cn1ts57BMdqG3BMtyLNR1eRwGjH3JK1pzvQ5O54uX0h+oHIP2XF/xRCrb6tx",
+	"2WCsOPe93l/jKX18H52Sd1fPDIzM2j1tI/4exTfz7cCGBF9Mc9cT4Hg6eH/HaKhlA+0ozwqfpTB9q/JX",
+	"+Jx7Kfh0xIZFDqecNMrWANiaY8zSp76tuWDlhhx/PsQqhpfOHg/RomOIdRcuW8ocyb2w9e0o9zG6hT2E",
+	"tfJXgK1U2NL8eM0h3ZW0qjxWzKLi3l1TlhmqF3PLMpNFnF9D05bXzC8PVDLzUaJqgMK2cqOamKGJGXpD",
+	"6FY8ALnHi67tjnrJAi3Q8NxU3TTxo7gDtkWS+bTtGY89r4EWH+IqGgnEtfMiJWA9/Q2n7FHa587vd+a5",
+	"QJcaVumvyHqFgjXVkm9+b58MFbXLP7scmaS1MRcrNQtLv9PNzT5aCSeNWkgW70Ht/GYcTqThvuvvhtSN",
+	"Rqx7r2ZvWiQDhMI36k9U+CwVP7Lh3JiaS+SPdUGq8KDisYzIxJsxugLJ6JU8FGrTy7KRg6Se/h0f4w+n",
+	"At8o1eZBlPoKrc77xftvT72bSvu0CvZAR3bb0T8UrerslNhOFQ6049oB+wcaTlJDvgL5oNWw3zvywUBd",
+	"SsaJzQmyd5rS2NRfttmEmOoraBGGg3dYt7q58/dh1PHTivrRV7/h7nayhj6hVrqgSR9KFar6AsV/3ljy",
+	"uGsIpnOHfSq1/a+t0IfkbL5vr4uImEOp4fUWW1fZaTZSiOoDZRSccB59frNpGclvR3OHl7rjVjoDhnHb",
+	"vt1pPppiFnMFxdL+rG0/m/bX5gemyPDauyYvo0O06Onjtd0PbHRjokbLzPQaUInwwKfdkYuhRLZQZsl6",
+	"89pQdI2O0ShIOfFu7JFyykUxbFKcfl7bLVrACTf2ds3t5lv7pH3nvKaGyJV7/j7ZXvsiQI7Wz9R2LVnh",
+	"cAq4yq+p5aX0kegxyGVH+AZa//Ua/IVy5Daq3y11s6hks1rSrHxTTZVoUnNR1HjqWnmDJ/s6xnmPsv/t",
+	"uCNRSV2PAsYzBdKlnYpGZ2IX/MGLsNj9h/7kFxXwIk6I6AJbk2SKK9G7OyeKfoATziBSuEdthwc7TIwo",
+	"+OJLEes0iFHHxSGKAtb631kB8z5N7fMRVo7e5jHM+ShjQV4nab1e1M4gSUCHeOB5qrU6uoLjg1CQFRY7",
+	"YjZhDsf8sdG5qGI5GKUSiX4ivmmdaxmDyrfrMKJohTb156QGeaC16v5q1PMNOUmmNXBMsCf6xPLleS34",
+	"bceCER9wKfLjCg+zefwNKNAXRyOj7cDsLJJb+Nr1aEwiWkUsixNVxD1BqCZAZcnaTdgQDidAqBFXMrIs",
+	"AcQO8sLmv0co4OMw4xALXeHH/4LyOBiXpqXYN/OZM+2DqwMahtLpEDz3VfYL+lX7Bvm/W5MRCpcqH02Q",
+	"8LUys357/xzmU66QOy8lnL6NH4G+pp9w/5vT+oEi+CxR/brkQRamtOtfVYLXNhqPIUsB2x+2olmRNPCD",
+	"fyVqblzsHY0aLks4CrERbVInzbWr5KJFwQyZafm630Q3kZ/UyYQOxGA+p9o++BNUdeni1r82oNb1OXnt",
+	"Zv0X92a89gg3MTsyXqzeep/yOyrBtEleKwyfHrZRFIQS6kTiJP7kIHVbIG1CFdlRiU4hRRBgKQQ4Rmnq",
+	"wY/RV2ddwNgwjSmC8HDL0wv8dr3VEC0OcFU968SZLyqMpyyszY2Lp7r+5HziTloYQ3BRUrQH+5szhHvu",
+	"4Fhmna3WWFZia542KtdsdoXPSHWIf939Exzk8DR69nKEDZy/no+d1PZT7gm34RnqLpyhYO1cyC1DhJiD",
+	"7WXiJdTgBgpFgLuZ05pH23Swr3sExdlrvPMhjsSKnoUTjeKmKpJxBSmPWgpAAUVHIg3MZQUXgsOm12l+",
+	"2R2MQ1+ZylZjA7llYvU1PtsJ55tdyeMqUNVsK6OiYzOXypYcmSPL0u1yzRDZJJYWrOrJ7ODAYtP1k1vV",
+	"vVp1nY/X5Gt1bYKXOiDbN9Six68zu6352HUcDncBwTQG5PLf6+jRSbmWrZKHL95s8L9MMxlrb/eZcHZ/",
+	"pn0Gl3cNWoc40O8i5FaZ3qdUl++lbrKFyxljeoSdq1Ipq6LzNkxa+u4xvFxEXcJaEOM1bqK2v9IqOORk",
+	"rftqR1K/FiYyievq4/3b3q3rXPtWH/L70Ua7HblDkJE1HqrOH3bLmp7J7FH71AWIXtcW4kQAJwTfg3Ip",
+	"a5QYwtmkFqK0EEUvVeQPn32SAFe7XWXPNKhfWOfTpRLM93HBYpRssZh4N/jCp/OgctguBSm9CJ7S+dZj",
+	"0GwvLU8Q98iGWMyp3k7ML7lf2bTmRcYVjN+afc+VQTkiRwxca4V8oMKCqQXaib9IbnoP9oqsYh1fWbnx",
+	"jWlsngbDYv4NauC29rbAaosdPsUwGzvRkt2VbA2LTV1uIuUF0az2uV1I/kGblbWxtn4p2Iq9HxSJDWZs",
+	"/mymaZvBaEEEB1IjevSOOEk2zoFbli51VflZr+TM5XsEVWchD0VvAcEKV+V3m+BUPNYU+/TPlJmj8Cqo",
+	"PLtBu8SJKnkpqomS7rVF8msLtW8FSX2FfpFQLcIKRleo3dHKUbRd7wTUNbp3XpZCrWWoK1jIO5QiVYFC",
+	"La13wEczB5p7cdqOECvCWTjztwBRj26HEzqfKHZLFKskAMXpQJe2UMZH2yX0iOtpNInehISJt0+NpGEv",
+	"xL9WDqZeSMxi24J2yWv93le9PmL54aIz1r45hX7d7f7FZl/SZEsBoUfzIjx+ebLk9meAo0/qjAMnjNHn",
+	"VuDaox44BTepDmynJ54YxunNpNwUxh8YDjeD/4TYC09aCqyBf7KwDWZ2DlZyRD7gRdw4HgIxOpQ3Wpbi",
+	"hCfq14YhQPm2pPnRqHG/rGSPfhl8v3NPvFv8PWGKvG24Ky0eWvbBLTrp1XeXS/uddjYbS44pPuz65CVJ",
+	"GcqFNTrjYoa9EErzuh28HCO+l7w3VvRRg/WPuJrpnZAbsj0TTivoZWaXZVsA5iJMV5RCtCx46Y4tam3R",
+	"Z+hxF9TP5qz5zoz6t14D1Mfjclu8NkZF4YQimqH1VFT0TLZAsKiT7593Re8VElBtSMNtvJQpQtURCjS0",
+	"LNx2LQERtMK89rNDdUbvk21lM+ZIs0zGd5HpvS5dyY01hBjfE5pLoRShxIjJnSiZeEJeIEjxvpGgCJVA",
+	"3n7z3De5Nf/cgj4BcFev8+w5Mbtqf/Js94EipchpaX96Qr6UUkjlKhfIm69ekj9+8um/+VIgdMSARCsV",
+	"gYfIjkHpIKSYIicprCFeshy4zVK3kLV3L2qaH+DDj57cG5LI8u7zu4PWtfr86dPT6fSE4s9PhNw/de+q",
+	"p9998/LLH95+ie907dfufoB3mrxxrcraBOC7+ycf2+eMbKA1u/v87uMn908+xgCjw0J4SltlDf+9BzzI",
+	"RvJh/61virvP775jSr8InsMAJa1AY+z+P367Y+ZzvzaA4QO3POCaaZsW6dlWywZQx4eKhrLLBWCdpdAG",
+	"JFxg26wTm2T4oKqNFkSYZzM1E+8qT01mTgP7xbysasFdYvxH9/fWfuTaST9a1yXLkWxP/+bMkG78q1Xn",
+	"3xFBpXdkScmUfmKhVXbUdX+Jjd/O/OlrKbYlVChQbH7Af9xBgUayIem7D60tfPfA4OQiudEqvm8BanP2",
+	"/vz6y6835PUPXxMhyetXX5EdK8GfDonB2ec2X4Ii5q6kHk+Xa2EOkNHSzUlBj5G5CJ5YzT7gvxdFERDm",
+	"vyX3JQZ318D8IpHMaGdrmqkDoGpQUd5gjVsKgjP1WQd0nf7sUJ+4NA89/vle8OtqGvo2QrHJr+tOFB/f",
+	"N3Uab4rNNDJa2y5e5WWFDqZzfCGK84S8EbkG/aHSEmjVlzstVbaM2/hu5M7t7+TvI1H3bJWoWyrhIhKt",
+	"/fXGUq2kcg9Kf7hFMj776NM/fPTHZx8F8k5DfuAsZ67vXngvPv2t+0fGit+tMCzBqs59UfUGKvEAPWk1",
+	"IOUnkV4xCFT7GFK8opw6RTN6s38NemquUzdcXezWMtrmjlV0D0//VsP+0ndrvr+Av4f3prmkntgaz8Il",
+	"IL60y/zwFVO1UMwHAbsPjYZ95Gs3csmhH6AVLD2uvE63cRxv7iq77AlucQ+9J3XIfi0eBR/v7M8WubUC",
+	"xAKxMNQWwMco5dZAgUJhDqiNCFx/7joUpPGxQ7o2hU3ocTQdzli41NKiVZg2iP67sdNH3UkL/P/no7z+",
+	"8Qbh196PjiSb0qYHSJte5BxjNM8d9mBdUmQUZ5oELZXknnKmqOOkbVMeM0uFO3PQjUGXyYb/iyr5ZouW",
+	"cvT70PENl7aQ6Akudam/OS3zpqRaSKOqYzID5WebKO3g84zuH2VNC6R+JYUnC0vMB7CYJkJI9EYFbPeB",
+	"8iFVtSE2sqk2iDxk/s9l9G6I4XGFkgM7o6nrd6LNLU5uRVMePwyA4pM2+RdNeXzpnnsfjNt97x/NuYFe",
+	"EzdPf+TgM/a1IJXhUSPD1HNrmhbybOSLc0gKXp6JOrjuLn062/V+w83a75Zq4+vY9gc4hZRdoo/f8MwM",
+	"vtwnY/fr4+rj95/84dN/+yx1g4YH4ulv9j+MIv604YWw8ZE5Xal96drrIc5urxtt4cfsdY2ZXa6QZEMa",
+	"jm0gXXa5v+wV47bMsc9vf+WFCPbkX2/nYxuc07L8sBR7s7sUEdX2c4bWz0wfCklPL2lZfif2i+wsm463",
+	"J6ieKCz64WYR5gvmdruBMggPrAA+EO6htJrn1I4A1+v0SFhzUSdv9pf+iQ3e76F+af+iGTZ0ETIAfzNE",
+	"xEoqBAVmFijLUHGDN+UpbByInnGK7UZcAtf4IjOT+LFZ6lkOECmu9f10ySrvT0ecLm11hEgoMKXYPxKP",
+	"jv29Ix+sm9zj3YL+A+/ZJdX7bCRX0Z2QRyL80PHUHlknC0Wz0OkUbs+cJPwG9Z694NDZyKXYP7d4j8Y+",
+	"IVpSVpIjuvmZ/qeRjJYcV9/iTYTF7XX3z8Xl9/8iXD647mvk7nopY9crmfr6RfiOWOoadq1vdIcHuAjR",
+	"O/zLB5BnfbAYuWBu3EoRsduB3Pi8akX8tlhQ9KiB/jKogH1EPmzRG5YZ6f75G5jeEvZMuVBL1PRuG+8k",
+	"be6X+MT7sLbNl1x163u0th2y5VrVwHr+HkNimqEtQsN71gokUA1FjNbup0chthcx5k9G0VVm08syYM+n",
+	"v5n/86JzgRyyTz/KlfmWPsA/zd7f3/S7/uhFt9/9+g/ngKd0q4xQV++XFVJi4IWdzePpTv4D718WTPCD",
+	"b8vW3bV+V25wY4mGFzfgj6e/uf+aU7m+5L1d/IccsH8Wgm7e05HaxMO77YbdQIccsMUOPLBYkgu+Aij+",
+	"8SywsWDNtAReUElsoce/JhckBev39Ajx3bidhDPjvygKaS6jxHZQ+7NP0TZL/qDbmg3ZswfgtlRT8Byw",
+	"sbAoC5CYBA68+AeIw4LtwZI07rf/nrLSohGeAI4fKGJf8CCGbmzCxek52WJPACixdhv7A4lG41JdE9Ox",
+	"TfUWePHKTuFxrkQz/5/E+74OzVdTXFJRrOzleG5P9PwP2HOhJuKmX4N+hQ88omizH4hpjq7yvEHUxj1l",
+	"XOmuDH17diLPxaXRl97wWzjflBb5MWn1gtKsoi1oXNTH8FMXHHCg9lQTCT4fAAqb/o5eiLiT/8vgK+/D",
+	"fu6+96bh79OEnvYdxe6XqGx60xFXBcT13QO2ND/u8Wz44gxKMKStSMON1D3Rs++hwjFIgwI6IqQ0lcHm",
+	"jPfmo5sdjMGWxCWIbPh734PBKXj6W/ePscI87CZ8tDeIIb4WRGlRu4x3prEh5EnIowMzUALhBhEaPZJr",
+	"QHkO5dRW3P/rb0U6U/W/PWHm9dAe215vNsC7Wkitnv52ZNyeguTd4F2rmw44U3mAjzakRagi1FaItD3r",
+	"bbYfkUCLyJH4EmewLC7slhSust2fu1w9BMVo9l/vSvUumXW/mL0eePFE1MDfVaWdgfpQ7HYsh0LkDaay",
+	"qxpXdwDQVfnEVl+sTn/W8E4/NfP+V8l+fucSPi9Nf15c+9J6/duOpZs2lqii+29435jI6ulvWhyB/z6l",
+	"Ti4zlO32OWPp6j38qTPArHqMySwv3fCPonNjgfGijUGSLS0PWlXW63bGTO5DTOdLiqS/ml9JBYhBj1kq",
+	"Fn9LAuFCtx2YHGdYjCDzQNDHuYCcFebe5lamGVs2nXptNNyvzMTwy+9FwW0/9z6V22gILZKOOfINd7Md",
+	"8VBsFt0jT78poKqFBp6fv4Xz3fKiqNXu5YCi79eiHnw4gfePjL9x6r1hySOcfVqhAq5d6vWjbPEwTSU4",
+	"hE9/w3+gYzFs8T8vKfx7j+M3e4UHOOS7x2AbHL/Fl1rEN7ESMCtsHvt8mp3D+L+cjnJ/7Z55H2LMfmtp",
+	"PcSfxInog1BATgdBbC69gsJnNTxqcn6K0d7mQoJdxiMxmR0cv6PedzA03J/4fpxF86j0H8qevaHvEtXs",
+	"a/Pga/q4edTdR1KyG7PrGD868JPrqYQEeD/q2aB6e7221tuspx2U2D/VRFMn2+6tq52/bUmdgxXocAaG",
+	"jbLeY8XbP0GFeTKf7wi1vu2Jma0Ft2dpzLxhf47/Ouz7tuWwR9Ka2w4k71dnxsW9EjyZSCihFlI/orQd",
+	"c4g51P/F2OMnK4ceRWtpx/9nYw2zT++fMZ7+Zv5vLqDwEz2CIhTn2OKhuQ56GPWJ5O6ab/2Va7+Vs4VQ",
+	"iLVjx/pvoovEc2zcflzvKe/vdtvDY1Ix7Xr/jUg1VCJZfvCsYBTJD5SvZu3Q85hWQbu//wK1Tt3yE4e0",
+	"pt0BEBxuFAr/r6I7Twrtf3cIDP+sjjTfnOa9Sv1e69KULdaWJUpREfa4muWoqrm7HQ6ikR8iosA05gLl",
+	"xDxqqy0xJ7ISEshJNGVBtoZXNq2Hm+qgs52KVnj8STTytWSPm9zZfSR1sM2PuCS3OqqJEhV4pEZ35s1P",
+	"KggU+nApYdyY0f8fe9fX3DaO5L8Kyi9zt0VHl5ns1Nz5yesku5nLH5eVzezL1hREQhJGJMAjQCsuVb77",
+	"FboBkpJAirIJSpPkKY4IEiS60Wg0fv3rmAFn3EmwAktZKnYJ3BDdWTnEvlllxxrJLUfl5vzD9HgHHYYV",
+	"nevFG+txVweIU0InbYikxvhONprOUvZlsinkEVkPcFNfS/3i6Z4EvlywJItq6AO56vD80zBQ4KfJdbvG",
+	"yXUIfes7wfcUcNJ4ka9WEdtpLowZc1bNvx25Y0rLYkdnvyXtQUzLpXZleduWiGuLhZHm35RwYfM12Wea",
+	"5SkjhVz71/E30EFV9rdXbNLiJXzgmAZC4tGgieg7KOcrBeVsnR6iavfCCdumfqzEG/ucMU4Ysa+RUcCd",
+	"Q3kECJgCXeHN9BORBfnX2+m/0GZQkZB4yeKVxQYbW7FDbiWkBQwrAvY4eUaMdNayWNn8BVEnNVwRqlYV",
+	"jnUp1wBUBX6sFsgwjuo52x47EP6O5zRVbL+aWKsd4yn73fIed33GM7Rijy2o0NZ9LNMyE2qn86amvJYF",
+	"4wtBsCUUV0DeOrOLighV5Nfph/dXpGAZy2asYMlOgYVfvGWSzuV8aDgQesMa7M/+6uLQBmA7NPDTT3/9",
+	"64sXP/14nEOhJhvLjdkHkw7pAFAowUJsK3C6MwxYhrI2Dy2A9GqiB3PiTiOSxyPRv90RObzfqTT06UH1",
+	"PyQXHpjHHoFuRijiK9ZUkYwmDFEWHr/5V8mDJg+Y578Rc+mTmrsWhDTgzEPY2yMxZXYbmVOl1rJAZmbF",
+	"F0IRLq4qaQKdrBQxe0Z+W0oA5VKiWCxFQuY01rKobnKxNAJU+mta+JIJKukHiXnf2o8ZO34yZaqGHu4O",
+	"tKo4rlsZESshcKgcewVjujWkAI5m2yM/rBZvr44v/uu//VHzlM5Yqjq207CNM+satozIGqCCsUyMu5sz",
+	"URWc9e+r32IHvXza/7sYBNIeBSc5BOLFwYplUF0qbzULm8cKp4+/K1bc4zGDLPXvct74oWAaJsYRfny5",
+	"7XX39dnzQuZQoPMxN2dc/A7h+F0x24rV3YW9jgxXPKKYwrmGEA5ybOHUnGzMpOzOKYPC0LZuOtxFlKYi",
+	"Uf7l/TUXCczfwKwVwVmhOkewFxuFTHpHnH9+sbXA/3IsvNOs1Aew5GaxfQvNRoGTu+76BHvgtWChkyUc",
+	"ttraBftkuEGAB33yZurvCea5NIZs3BP7Zt/XUHywlfiWi9UVUgFZGhLjrSzlusE4ElZElbJPNuafHjxK",
+	"25LrgXZlYpAUkAOKdtB82M97+v6tqlbtZ56WPMVy9wBv4prk9EERLclKSItzQAp1Ei8lFPyOLFGtXNUF",
+	"FmWhlyST3Zl5b11N6FHZpVOe8ZajD9xYVc7EVhX/5092Jx5pOs0ojV2XxA++aPoLGeVp9woDLD6jLC7I",
+	"fHN4dOCNQiwiOBi9DyIFW1/a/tSh4i5ckYKljCqGwKIG9GYLtZJIpiCJdknvGXlguEE0m3PzY8HmpfLF",
+	"Ev/O9Hu2fuleZgxp1f31kdl7tnbn2mrUE+O2MMl1HLNcK6RvEZaSqqbDjYgs7HArwvWVzWhWmOWMtXx9",
+	"gsCFtjE2wfwK20FzZR82LBJYC3ACKM3TlKzpEGDBI3EEgn3Wl1g9qwNM/J591q76b48Fruaqe/ICZ+v7",
+	"7z/GXyw7KJy4HoUWF9IMJrIlODBenlIRVVQ9GnH3qTR+RlXGwsgdi1gMWTPOw6/QXPJyJvOUda55t9hk",
+	"jAl0C/XdxnYMjmHGbbWgSaIAWTqTycOVq0qcygUXkYsya4nuJSO0DoXGMmO2oI/0lum5TpJbV/YuVDwZ",
+	"nz/ylgx7vU4Sf5CjcXl88mOcFpMNFhzsjwWt2geDZwbVBXz4acCZzbnfpg3m6jkoA2zPx9YIv90xXn+7",
+	"ebkijBYpR2ZUOH3P4bDLS534jq6YP4jwrU76CR5EXeJB1OFUOrcA/KB2Dg/pmj4AjYTZvKRSGTcgghqs",
+	"gKjCUyMtpQ/hmsl79hoe82F+8c1NwGi8OQY6kNLOqsS3ts5sMCGktJUK0LxbxYksMy4WQAZsK03asDJP",
+	"LEenMJs5B1MI6ke2YrhTKtTe2+6zij4jt+Us5WrJEscxpjR9cNUMM3lv681kBIhsMWCnlxSpfyHHpwU5",
+	"WIkrjN9UCWs8TJnps5suMiIUC+SOT4hsNNRSObZOIuRZtII5hmvxMNHFU2Hdf5n8ZRC+PJioACGBlIzw",
+	"mzgz7HNZsJgqfch6vXbtAluxqh8fWkTyFKwBmT3gv7BhcjtlwRKbWghU1ZhyKMxeiafjDGYqHbuC97Ds",
+	"rYxXAU2LebTpYnQX/NDiU0nJjA9RTAPvKqT405MwsIOwjIPUIax38p4FFtY7eIOzlRYMUAA/YBtL9ePP",
+	"Pz5/8eIoyeW2gwMmy71H4MGsP7edXAsHtgJ/FjKLIGRnnRRKhNTxsvJxCrlWrDjRvMiNV4Wj0T47rOt1",
+	"hx2caZ7/beNLAkSpesUmYYSmZZYZR6BHdBK8MfRmIbi/ZsLyZ7i63LIga+Opr22BaXFus7Ms4iU9UOLi",
+	"tmo0SoDY9tZHADhnJZmVDxhlN77GIKW3+3gQRSm6QBtTLfMx9pKHtgpapom/lgAwppox00smhqNHO64e",
+	"UteqcFeecvTqCiXh9UkWei5TLg8DXABvHJE5TzUrmEW7y0KzJIKo4AK4OyiUWr/CcyqqVq7oek1a4j1U",
+	"v63e4ztq+Ttq+Ymo5bbxw2wnX96jkXgjddP+F4R3AXPpInIjIXl6EV2sKVIxU82OGExI62hT3Z99iYvn",
+	"j8nqtHPVrPZFfd3FESoiV2ZuoqyX1eV2uMbOI/tukr6bpFETKR45y6odRMdks23GmHOOBLsrOQL2c1wK",
+	"SONHCC3eZ35khSIJb1SA1/uF1REhpmx6l1TAyAWeXlV4TkVV8hf7HLMc+8vaOKpu3XuHFJnrwycqey0w",
+	"DXxTRJONk0NPLIJr3hk6Pwp60Bz0AJt8+/gTwQ9s723nn82J0KgWjJodSA26t+j7ejFh8zmLD+FvGY2X",
+	"9sXNzo82Pgu4/jA8YYFoZm5GZMYUTxjMTnujI8bbn51uIF/Zd+m1MNeMoU/kFw+sHe6j2grXWkPnDCEv",
+	"iBVJ+HoRgewBqpqMWVIWrBscf1s3GyUW5LqryKl6RuUcWZZZhZDRBtwtW0+OFcrMhVrBR7DwbtwmG+f4",
+	"dRabqL78fMcZKSndYCKnqPm0H1Q1/CGSFp48SRqOdyD83pbsQqyi9vmnWkb3lKU1fubUY2ixPynwDfsP",
+	"mqoJhZwIKtA5bqGXWMq1wsAZNudiQTIqHpABoHrY1soK2RTUZlzoJcueEViXzUwoaoJWjblncOSEHLZc",
+	"AdcSRvWAjpumUvggw/DwW9d7IE27rgdoZCWre75jCrItWqL/OOCYv7Kkyp28DJ5LdoiNeSu1s1axjfvz",
+	"EQXNGreGrGnmlCiQDh1XzWxA0iMrv6aR9NS9RE9Yu6p4w5ygd5NAg4oUbF7wBSuo0JcAIep2vO7q5h+x",
+	"9Rh+wW6vvdwveD0LGeHiRFXULKvV7vsHwwnuj9S4mRb+/j2O8TBota7VuN02epfjgmVcOIaRNt5K0wRx",
+	"pkrT+bwOLkHGNwI3HkgCWY2ZYum90cAlV4A8i3A/7M+9mTKR3FWvMAbKoG/arxFXhqm/Utit5kkQWLZ9",
+	"p3ly2JIRbNKRII1d4HE08H7kwMkuXp5sClfVtGvX5xIvgy2KrTmN1zaZsQp7AfmVCg0qPwqJBC//5uUF",
+	"Riz2BrbO7X/sY9sWEzNja9EMv36Y53+UYy8ZaIfa7Q6YHaMKJzQ6TfEWTJeFCCLgO3j0r3J2xlVwfpUz",
+	"fM3RXYuuPOiG1YB1eMZimuFWVivyh5yFMSG7RVz3tQXt10FjO8Vmo/OrmbH7Q86smSVUkduXryMS07I6",
+	"htMy/1OZX4dxpGmIKfqbffrplshK3aNQcM4+dlHRe5ZcIvqr2yebmpavbcMxPLNGh2Pm9h9iuPNX2ab3",
+	"zL5quFKmzfEY12bvdb0T1Kwvj4BA2FLZyQb/OER5ZpNiaxEdLHovh8hbfTJdYvV1T09UVYwW8bL1pPef",
+	"wiyxswei6SIiGV0xIguiWMFpGlkSZLNFnj1ATNlcjGXi3QJDP73hVb2oIH/Z5np+fhzV8wjGCj76H1yf",
+	"jalCke8ko/sDIu8gFd3SKBdIUrxLZv0fd69vyM8//vTLf14RrgkwUSK1IaGgCBDvBNbDfZX4G1twgRnp",
+	"F2EpG20nLestfh5qMyQC81iXhUUuCEJLvWRCm87ND/kADpOyBNggIWQMrMSB6u4zC76jwBsp5rzIGqM4",
+	"/CqDD7+RyegHNJauQHRIrqGMQKrpSMW2GBFowWyGwnDMm31k2EkS3jolJ4VZlqyH63UsXokkqMQdMfzU",
+	"TNxHV8P3S2g+H3jsHzvIMu3OSMIRvpOBC1g2u2ndEKSswTtK90eVqtUQx5Fb49qDUcMLTtgfuVAmqTFo",
+	"j1DP/x0kD+moIUMtVO50tjWpiy/Eh1L38khNW5YQWeoTLUtt08cVefBPne6XqwpEnGSd9e/l+EK8CZX7",
+	"bR/ef3U9wfD1LHhh75k45ihYxLyeCxyKVyVIwi5kx4CYgm37BvYY7DgXbM4KJmJLXdBikm8bzUIBxuoe",
+	"zrOezNimpCEm1cX5NYWKQLLUiCIF2qWIAPmSl8rrlUim7rHHLRGNDk67WuxirCB9fSnN62EiKVdQ1Icl",
+	"gO7wEaS3D0GAjfyHtWgY1T6H6k7wlgCeKk1KxZKhDoSfqI6Tjf2rR1GA1oW81eVXiHxWQ5UHeNwyfjCK",
+	"Vg/BEGE0XeYd+RJML1mB28+EajqjilkC8m2q8gemvYlKU3h+UBtqOvBaUF3mYSvAHQg/wZTZHqYKQWBd",
+	"7SvH4o6xJw0GBbb63lCk/mceLiIPNbxHj8WPsAS2ihAmANduUnZwKF0nyZRrFjR48Z6tG32MLIeOakvG",
+	"Ntode4UEpcMwlHpDvltI0KZ4Jhv8oz8dcdV+oHSGnRwPAQWjsZMIjxCKgsVawRRnApHqQmrmd4ZCa5QN",
+	"gJ4kEQL7bssmrK+OpUQHjoOhxShHK1yzsQneH3UIbE1esMiBZje0bwnP53/iqnJPycaBHyYbS6zQiY6s",
+	"ZBXKz+Ka3bG4qrq6u1VzV8/glLnmoQiTwhZ6WpzEXp9Kvj2nh286TGKappepXPRzBoZSC6/X/5LFKS2Y",
+	"5bqzWbXm9WSpHWc18Lga7ykvNUnkWgB/IqEkoQ+QiS6k2QDs+wr24Tc0Td/KRTj303YwzenoOMq9rj3Z",
+	"GTwbwFtw+YUHvIWGlrF789gz0LGpzJheIhc41WRJ85wJmw5ZsZhRKNoXEVXGS0IVyeTa3CELMit5mgAN",
+	"uSxWyltoBd2yV+aDw2lZs5OvfvXvo2B9mKvHYK3uYqw2E3DNKESDtin4E/qgrqCQJITO5jRVrKLgJ5ZD",
+	"aUCikJTGTJ3WNwAhahmvOh0yaBByxTYd/E3KVWso1zQgMykHYMLHz21FZpmrh3iozYbCtHsn7wPmGtZd",
+	"jB3JOq04dkH/KJIN0MizI0Im9Q3h/Gfzam+0JbQO4ES755/Ikz6tInRvKB+yXMvsQDDENRolHoKd9QmH",
+	"uPeKkF0CKjoNdSzlPvnYCIl9+3DmzA3PyMas2a1Hg/FyTXjnXBiiJE9dgtMw5Sq8otmzdrbRZGP/AsdK",
+	"F5wuWE/PvbovDJ3ER3iXsPqCfYxu73rpSiBF2HKstdkFTTbmH5A/FfHSIsUPyt/eFOSgYMqQ6YZkUsCE",
+	"AQ5qWGmJWgI1zpymKZQehnOElNF7KDUM1ORcswjZo7D+sywVI3RBfQiDKdPX+NWBSG/w4Y8FJL2BSvKK",
+	"6VFoRHb1Iaa5Glcb2taNG5qHDOPk44dv8lYSGZqfRNjuljOZ/lQQ90ZuA21f/wdF5FpErmZuwaiSUCwZ",
+	"t9AY8eGKOGpg76R3hD6BtOrDWlQ9fKcq6lI7zV3lrLGNzO7ZoflKKrgUxHQEo5J4cSUfebz6SNUqnEUy",
+	"PYxuktzne6N97mKgeN+uf6plQh86Sabjgq1/UI2q6eYOcAaMKw2VKqSwCs4Bddkoewl3R3jRVVyHmqBQ",
+	"c9VoqBec9VFiWfmepewvzoWNFt+7zRLgQCaBeDl2JQvk3Z1Br38KHjCaDk8/L7CQGZITQIVAEpONpVLu",
+	"PCyvRBJIQWuhbI/OB2FHp8IBmj2yinDbHJfFPVMRmGsVNdgzjdd/zxUfhHLoqNP1A8wU5jsr0oud8Z/E",
+	"FLMouoQAEJDAgmg/1a6vnuu4dkRRt4ZveNMCjz9J/PRUMjsGibCr6wtaLtgB3nmzKkM7KBxqfwBroIBG",
+	"949SaSLk2lcDnSZ/xx56LdY5lIjrUzEYQekXka368+9x13H4JvNxLTxARmbMVmJ7urTRgrYu5oPavpTO",
+	"WNqqDtfIbISrgPHqoLnx1RRD9gGZM1s63DzS67y9hS5G52a6JnOewiZiyahjprzB/i5fcpVLxV3FzXZa",
+	"/S9/nmWsPtV8tAn3btBeNUg7H7A+I1twYLdihKWK2XSnyFPON6BLaR7d//j0q1mpO617TksVRAc+Vrki",
+	"sA5YrJjFTFwR9jmXqixARYy2KM3T1FNxxLxeYJWAPr7rRK0TBQMkSmY/cmDFuIOCYw3VMPYhLyGOKB0I",
+	"B/YPcCzAkYsS3sjnPsCFwBpy1xiQbxLWta8hqsxy7We0P15BdmWqyiy8SKsv+D7zG3I1c3Owib9HtsqL",
+	"8HKtvuC7XCu5wv7gMqdbsL4d5zdN3ekttCaCsQTCNzYwq0lMBZkxEtOi4DZ53YVpBdNrWay83vwn87hb",
+	"GhYxWHfSErkzH//n2mitqY6XlxXSqBXT9Jtp9waajYFqqrrrXaidKwLfAqnA1bpvoU7Q51BYJ494hohT",
+	"tYW/66EIFgNvjPa4jsdOx/sTyggu+IQy88I26Tphssz+2HKX6N/HVPEJnznGfIGujqhb8GmgaHj3XPAT",
+	"KpWzjOPYnDEhOr7fyNMBOv1Q6lhmrQf1uG5Ss5mVBbN00Vu19zErig9s6Q6VYfFPqMkG/t05T9qNiFXf",
+	"xPHISzGhoxbe9/bVP/jK3+54NS6Pu754UBFuwJ+eorEnwgnNmEhaPPdgr9K2x79tbucbZTerenfWydxB",
+	"BiFRqEwTCBRyRVbAB7iXzWU+9aytFLzcdSWRM7NVzevjWqKtTcq+Dhcsl4U+lAp+h62CJwxDL230n3CV",
+	"aFllv0ZWv7kga1kk6qs2Nvj5z+yhy2Fh3Sbz05Ta2JfTNyAXKIh0mmVgv37Szowd3tbiw+uiRudTSGnQ",
+	"Okq9N0pNfbiXHA6gz8AlwPMgF1xqUAcU4JvteQJctzsAnyRPar8ywPJth23kCOKJPdmtxbkRfJps4D8I",
+	"fEql6q1Q7rYwxuUmlYqFjsDA82/sR4+sDgcjMEYYLAkXiKkV4kt0oVhx72RdFunF/1xMaM4n98/BibZP",
+	"2ezwOF58iaqfLFVd45cqjt34jX2OLTKr8VvCNYx/49YSaMbrH+zrN36pAe7N+xD1+uXfX/4/AAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -69,6 +69,10 @@ ALTER TABLE proposal ADD COLUMN rests jsonb;
 -- What a coil's deep clean takes of crew-hours, and what other intervals would cost.
 ALTER TABLE coil_line ADD COLUMN hours jsonb;
 
+-- What it is worth to know more of a coil before choosing.
+ALTER TABLE coil_line ADD COLUMN look_net double precision NOT NULL DEFAULT 0, ADD COLUMN look jsonb;
+CREATE INDEX coil_line_look ON coil_line (organisation_id, look_net DESC) WHERE look_net > 0;
+
 -- On how many of all days a coil may be over the limit.
 INSERT INTO house_rule (organisation_id, id, question, choice, reason, valid)
     SELECT r.organisation_id, gen_random_uuid(), 'over_share', '1', 'no bound: what a day over the limit is worth decides', r.valid
@@ -97,12 +101,25 @@ ALTER TABLE unit
     ADD COLUMN filter_share double precision CHECK (filter_share >= 0 AND filter_share <= 1),
     ADD COLUMN bypass_share double precision CHECK (bypass_share >= 0 AND bypass_share <= 1);
 
+
+-- The month a deep clean should fall into, of a class, a site or, as before, a task; 0 is none, whatever class and rule say. And in which
+-- months a unit works, where it is another than its class.
+ALTER TABLE equipment_class ADD COLUMN anchor_month integer CHECK (anchor_month BETWEEN 0 AND 12);
+ALTER TABLE site ADD COLUMN anchor_month integer CHECK (anchor_month BETWEEN 0 AND 12);
+ALTER TABLE task DROP CONSTRAINT task_anchor_month_check, ADD CONSTRAINT task_anchor_month_check CHECK (anchor_month BETWEEN 0 AND 12);
+ALTER TABLE unit ADD COLUMN load text CHECK (load IN ('even', 'cooling', 'heating', 'both'));
+
 -- +goose Down
+ALTER TABLE unit DROP COLUMN load;
+UPDATE task SET anchor_month = NULL WHERE anchor_month = 0;
+ALTER TABLE task DROP CONSTRAINT task_anchor_month_check, ADD CONSTRAINT task_anchor_month_check CHECK (anchor_month BETWEEN 1 AND 12);
+ALTER TABLE site DROP COLUMN anchor_month;
+ALTER TABLE equipment_class DROP COLUMN anchor_month;
 ALTER TABLE unit DROP COLUMN replace_cost, DROP COLUMN hours_share, DROP COLUMN running_share, DROP COLUMN fan_drive, DROP COLUMN fan_kwh_day,
     DROP COLUMN compressor, DROP COLUMN full_load_share, DROP COLUMN medium, DROP COLUMN filter_share, DROP COLUMN bypass_share;
 ALTER TABLE equipment_class DROP COLUMN replace_cost, DROP COLUMN filter_share, DROP COLUMN bypass_share;
 DELETE FROM house_rule WHERE question = 'over_share';
-ALTER TABLE coil_line DROP COLUMN hours;
+ALTER TABLE coil_line DROP COLUMN look, DROP COLUMN look_net, DROP COLUMN hours;
 ALTER TABLE proposal DROP COLUMN rests;
 ALTER TABLE rate_estimate DROP COLUMN calls_expected, DROP COLUMN logged_days, DROP COLUMN rise_pairs;
 UPDATE estimation_run SET step = 'learning' WHERE step = 'records';

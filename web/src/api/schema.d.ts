@@ -316,6 +316,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/tasks/{task_id}/anchor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Sets the month that a clean should fall into, or leaves it to site, class and house again. */
+        put: operations["setAnchor"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/next-round": {
         parameters: {
             query?: never;
@@ -1956,6 +1975,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Coils of which it pays to know more before choosing, the look that is worth most first. */
+        get: operations["listLooks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/hour-price": {
         parameters: {
             query?: never;
@@ -2565,6 +2601,8 @@ export interface components {
             altitude_m?: number;
             /** @description Price of a day over the limit at this site; left out where that of the class or the organisation stands. */
             over_price?: number;
+            /** @description Month that deep cleans here should fall into, 0 for none; left out where class and house decide. */
+            anchor_month?: number;
             climate?: components["schemas"]["Climate"];
             /** @description How much cooling the site asks for in each month, January first, in shares of any size, such as degree-days; they come before the climate. */
             load_months?: number[];
@@ -2738,12 +2776,47 @@ export interface components {
             /** @description What the fan uses in a day with a clean coil, kWh. */
             fan_kwh_day?: number;
             medium?: components["schemas"]["UnitMedium"];
+            load?: components["schemas"]["UnitLoad"];
             /** @description Share of the soil in the air going through it that its filter holds back, 0 to 1. */
             filter_share?: number;
             /** @description Share of the air that goes past the filter, 0 to 1. */
             bypass_share?: number;
             /** Format: date */
             commissioned?: string;
+        };
+        /** @description What a way of finding out is worth before choosing a work plan and interval, in money over the coming year. */
+        LookWorth: {
+            /** @enum {string} */
+            kind: "light" | "finding" | "readings";
+            /** @description What the choice is expected to cost less after the answer, before the cost of looking. */
+            saves_year: number;
+            /** @description Less its cost where a crew is at the unit anyway. */
+            net_riding: number;
+            /** @description Less its cost with a trip of its own. */
+            net_alone: number;
+            minutes_riding: number;
+            minutes_alone: number;
+        };
+        LookLine: {
+            /** Format: uuid */
+            unit_id: string;
+            /** Format: uuid */
+            coil_id: string;
+            tag: string;
+            site: string;
+            role: components["schemas"]["CoilRole"];
+            /** @description Likely today on the worst side. */
+            blocked_share?: number;
+            /**
+             * Format: date
+             * @description When a crew is due there anyway.
+             */
+            due?: string;
+            look: components["schemas"]["LookWorth"];
+        };
+        Anchor: {
+            /** @description 0 for none; left out, site, class and house decide. */
+            month?: number;
         };
         HourPrice: {
             coils: number;
@@ -2777,6 +2850,11 @@ export interface components {
          * @enum {string}
          */
         UnitMedium: "refrigerant" | "water";
+        /**
+         * @description In which months a unit works; left out, as its class.
+         * @enum {string}
+         */
+        UnitLoad: "even" | "cooling" | "heating" | "both";
         /**
          * @description What a call-out was put down to.
          * @enum {string}
@@ -3503,6 +3581,8 @@ export interface components {
             better_share: number;
             /** @description Price of a day over the limit, solved for the share of days that the house allows; left out where it allows any. */
             over_price?: number;
+            /** @description What more knowledge is worth, the most riding along first; empty where enough was seen lately. */
+            looks?: components["schemas"]["LookWorth"][];
             /** @description Whether the best is within that share. */
             over_share_held?: boolean;
             /** @description The best with each plan, the cheapest first. */
@@ -3522,6 +3602,13 @@ export interface components {
         Task: components["schemas"]["TaskLine"] & {
             proposal: components["schemas"]["Proposal"];
             changes: components["schemas"]["IntervalChange"][];
+            /** @description Month it should fall into, 0 for none. */
+            anchor_month?: number;
+            /**
+             * @description Whether that was set at the task, or comes from site, class or house.
+             * @enum {string}
+             */
+            anchor_from?: "task" | "other";
             /** @description The work plan in force has no such clean; an interval of one's own begins it again. */
             ended?: boolean;
             bench?: components["schemas"]["IntervalBench"];
@@ -3718,6 +3805,8 @@ export interface components {
             /** Format: date */
             commissioned?: string;
             limit_share: number;
+            /** @description How hard it works in each month, mean 1; left out where it is even or nobody has said. */
+            load_months?: number[];
             /** @description Combined site factor today. */
             factor: number;
             factors: components["schemas"]["FactorLine"][];
@@ -6068,6 +6157,31 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["IntervalChange"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setAnchor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Anchor"];
+            };
+        };
+        responses: {
+            /** @description It is set. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };
@@ -8907,6 +9021,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Symptom"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listLooks: {
+        parameters: {
+            query?: {
+                site_id?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A list. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookLine"][];
                 };
             };
             default: components["responses"]["Problem"];

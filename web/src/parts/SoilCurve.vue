@@ -16,6 +16,8 @@ const props = defineProps<{
   /** The worst side ahead as a range, days from today, and the cleans in it. */
   fan?: { day: number; p10: number; p50: number; p90: number }[]
   cleans?: number[]
+  /** How hard the unit works in each month, mean 1; left out where it is even. */
+  load?: number[]
 }>()
 
 const box = ref<HTMLElement>()
@@ -101,6 +103,31 @@ const months = computed(() => {
     out.push({ t: at.getTime(), label: monthOf(at.getTime()) })
   return out
 })
+/** The months of the span with how hard the unit works in them, hanging from the top behind the curve. */
+const season = computed(() => {
+  const load = props.load
+  if (!load) return []
+  const most = Math.max(...load)
+  const out: { t: number; x: number; width: number; height: number; text: string }[] = []
+  const at = new Date(span.value.from)
+  at.setUTCDate(1)
+  at.setUTCHours(0, 0, 0, 0)
+  while (at.getTime() < span.value.to) {
+    const t = at.getTime()
+    const weight = load[at.getUTCMonth()] ?? 0
+    at.setUTCMonth(at.getUTCMonth() + 1)
+    const from = x(Math.max(t, span.value.from))
+    const to = x(Math.min(at.getTime(), span.value.to))
+    out.push({
+      t,
+      x: from,
+      width: Math.max(0, to - from - 1),
+      height: ((height - pad.top - pad.bottom) * 0.3 * weight) / most,
+      text: `${monthOf(t)}: load ${weight.toFixed(1)} × the year's mean`,
+    })
+  }
+  return out
+})
 const words = computed(() => {
   const s = props.side.state
   if (!s.known) return `Soil curve of ${props.side.name}: nothing known yet.`
@@ -132,6 +159,20 @@ const words = computed(() => {
         </text>
       </g>
       <text :x="pad.left - 8" :y="y(0) + 4" text-anchor="end">0 Bare</text>
+      <g v-if="season.length" class="season">
+        <rect
+          v-for="b in season"
+          :key="b.t"
+          :x="b.x"
+          :y="pad.top"
+          :width="b.width"
+          :height="b.height"
+          fill="var(--petrol)"
+          opacity="0.28"
+        >
+          <title>{{ b.text }}</title>
+        </rect>
+      </g>
       <g v-for="m in months" :key="m.t">
         <line :x1="x(m.t)" :x2="x(m.t)" :y1="y(0)" :y2="y(0) + 5" stroke="var(--ink-soft)" />
         <text :x="x(m.t)" :y="height - 5" text-anchor="middle">{{ m.label }}</text>
@@ -218,6 +259,9 @@ const words = computed(() => {
       <span class="swatch core"></span> core. <span class="swatch found"></span> found
       <span class="swatch left"></span> left, as tall as the grade, broad when seen with light.
       <span class="swatch rule"></span> house limit {{ percent(limit) }}.
+      <template v-if="season.length"
+        ><span class="swatch season"></span> from the top: how hard it works by month.
+      </template>
       <template v-if="fan?.length"
         ><span class="swatch ahead"></span> ahead: eight times in ten within, ticks are cleans.</template
       >
@@ -254,6 +298,9 @@ svg {
 }
 .swatch.ahead {
   background: color-mix(in srgb, var(--petrol) 25%, transparent);
+}
+.swatch.season {
+  background: color-mix(in srgb, var(--petrol) 35%, transparent);
 }
 .swatch.found {
   width: 6px;

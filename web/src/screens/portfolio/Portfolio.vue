@@ -273,6 +273,7 @@ const earliest = (tasks: Schemas['TaskLine'][]) =>
               >Accept {{ count(proposals.length, 'proposal') }}</ElButton
             >
           </template>
+          <RouterLink to="/looks">Worth a look</RouterLink>
           <RouterLink v-if="mayManage()" to="/portfolio/bulk-changes">Bulk changes</RouterLink>
           <span class="grow"></span>
           <RouterLink v-if="mayManageHouse()" to="/portfolio/import">Import</RouterLink>

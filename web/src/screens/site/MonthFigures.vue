@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { ElInputNumber } from 'element-plus'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
-/** Twelve figures, one to a month: typed, or pasted as a column or as the rows of a CSV file, the last number of each row. */
+import { readMonths } from './monthFigures'
+
+/** Twelve figures, one to a month: typed, pasted, or from a file of degree-days. */
 const props = defineProps<{ modelValue?: number[] }>()
 const emit = defineEmits<{ 'update:modelValue': [months: number[] | undefined] }>()
 
@@ -13,14 +15,23 @@ function put(i: number, v: number | undefined) {
   const next = names.map((_, k) => (k === i ? (v ?? 0) : (figures.value[k] ?? 0)))
   emit('update:modelValue', next.some((x) => x > 0) ? next : undefined)
 }
-/** Takes twelve numbers out of what is pasted; anything else is left to the field. */
+const problem = ref('')
+function read(text: string) {
+  const got = readMonths(text)
+  problem.value = 'problem' in got ? got.problem : ''
+  if ('months' in got) emit('update:modelValue', got.months)
+  return 'months' in got
+}
+/** Takes twelve numbers out of what is pasted; a single number is left to the field. */
 function paste(e: ClipboardEvent) {
-  const rows = (e.clipboardData?.getData('text') ?? '').split(/\r?\n/).filter((r) => /\d/.test(r))
-  const one = rows.length === 1 ? rows[0].split(/[\s;,]+/) : rows.map((r) => r.split(/[\t;,]/).at(-1) ?? '')
-  const numbers = one.map((x) => Number(x.trim())).filter((x) => Number.isFinite(x))
-  if (numbers.length !== 12) return
-  e.preventDefault()
-  emit('update:modelValue', numbers)
+  const text = e.clipboardData?.getData('text') ?? ''
+  if (/[\s;,]/.test(text.trim()) && read(text)) e.preventDefault()
+}
+async function choose(e: Event) {
+  const input = e.target as HTMLInputElement
+  const file = input.files?.[0]
+  if (file) read(await file.text())
+  input.value = ''
 }
 </script>
 
@@ -38,6 +49,11 @@ function paste(e: ClipboardEvent) {
         @update:model-value="(v) => put(i, v ?? undefined)"
       />
     </label>
+    <label class="file"
+      ><span class="label">or a file of degree-days (CSV): by month, or by day</span>
+      <input type="file" accept=".csv,text/csv,text/plain" name="degree-days" @change="choose" />
+    </label>
+    <p v-if="problem" class="field-error file" role="alert">{{ problem }}</p>
   </fieldset>
 </template>
 
@@ -49,6 +65,9 @@ function paste(e: ClipboardEvent) {
   border: 0;
   padding: 0;
   margin: 8px 0;
+}
+.file {
+  grid-column: 1 / -1;
 }
 legend {
   padding: 0 0 4px;

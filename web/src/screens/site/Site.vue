@@ -70,6 +70,12 @@ const fields: Field[] = [
   { key: 'lon', label: 'Longitude', kind: 'number', unit: '°' },
   { key: 'altitude_m', label: 'Altitude', kind: 'number', quantity: 'm' },
   { key: 'climate', label: 'Climate', kind: 'choice', options: options(climateWords) },
+  {
+    key: 'anchor_month',
+    label: 'Deep cleans best in month',
+    kind: 'integer',
+    hint: '1 to 12, 0 for any; else by class and house',
+  },
   { key: 'access_note', label: 'Notes for visitors', kind: 'long', longest: 2000 },
 ]
 const placementFields: Field[] = [

@@ -6,7 +6,16 @@ import { api, ask, type Schemas } from '../../api/client'
 import FieldNote from '../../parts/FieldNote.vue'
 import ReasonList from '../../parts/ReasonList.vue'
 import { mayManage, session } from '../../session'
-import { count, dueWords, kindWords, percent, schoolWords, shortDay, upperFirst } from '../../words'
+import {
+  count,
+  dueWords,
+  kindWords,
+  monthNames,
+  percent,
+  schoolWords,
+  shortDay,
+  upperFirst,
+} from '../../words'
 import { useSubmit } from '../../parts/useSubmit'
 import CapList from './CapList.vue'
 import ProgramCard from './ProgramCard.vue'
@@ -64,6 +73,18 @@ const answerOf = {
   superseded: 'which newer evidence replaced',
   overridden: 'which was answered with another interval',
 }
+async function anchor(choice: string) {
+  await submit(async () => {
+    await ask(
+      api.PUT('/tasks/{task_id}/anchor', {
+        params: { path: { task_id: props.task.task_id } },
+        body: choice === '' ? {} : { month: Number(choice) },
+      }),
+    )
+    emit('changed')
+  })
+}
+const monthOfTask = computed(() => monthNames[(props.task.anchor_month ?? 0) - 1] ?? 'any month')
 const inDays = (d: number) => `${Math.round(d)} d`
 
 async function send(accept: boolean) {
@@ -182,11 +203,34 @@ async function send(accept: boolean) {
         </div>
       </form>
     </div>
+    <label v-if="task.anchor_month !== undefined && mayManage() && !task.ended" class="month"
+      ><span class="label">Should fall into</span>
+      <select
+        :value="task.anchor_from === 'task' ? task.anchor_month : ''"
+        class="plain-input"
+        name="anchor-month"
+        @change="anchor(($event.target as HTMLSelectElement).value)"
+      >
+        <option value="">
+          {{
+            task.anchor_from === 'task'
+              ? 'what site, class and house say'
+              : `${monthOfTask} (site, class or house)`
+          }}
+        </option>
+        <option :value="0">any month</option>
+        <option v-for="(name, i) in monthNames" :key="name" :value="i + 1">{{ name }}</option>
+      </select>
+    </label>
     <CapList :task="task" @changed="emit('changed')" />
   </section>
 </template>
 
 <style scoped>
+.month {
+  display: block;
+  margin: 8px 0;
+}
 .card {
   border-top: 1px solid var(--hairline);
   padding: 10px 0 16px;

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 
 import { type Schemas } from '../../api/client'
 import { session } from '../../session'
-import { dayOf, longDay, percent, shortDay, upperFirst } from '../../words'
+import { dayOf, longDay, lookKindWords, percent, shortDay, upperFirst } from '../../words'
 
 /** Work plan, interval and first clean as one decision, each kind of money apart, beside what is in force. */
 const props = defineProps<{ program: Schemas['Program'] }>()
@@ -28,6 +28,11 @@ const columns = computed(() => {
   if (props.program.change || !props.program.in_force)
     out.push({ title: 'Cheapest', kept: props.program.best })
   return out
+})
+/** The way of finding out that is worth most, where one is. */
+const worth = computed(() => {
+  const best = props.program.looks?.[0]
+  return best && best.net_riding >= 0.5 ? best : null
 })
 const rows = [
   { name: 'Cleaning', of: (k: Kept) => money(k.cleaning_year) },
@@ -102,6 +107,15 @@ const answer = computed(() => {
         v-if="program.first.brings_down"
         >, this once: {{ planWords(program.first.plan).toLowerCase() }}, to bring the coil down</template
       >.
+    </p>
+    <p v-if="worth">
+      {{ lookKindWords[worth.kind] }} is worth
+      <strong>{{ money(worth.net_riding) }} {{ session?.currency }}</strong> a year where a crew is there
+      anyway ({{ worth.minutes_riding.toFixed(0) }} min, its cost taken off){{
+        worth.net_alone > 0
+          ? `, and ${money(worth.net_alone)} with a trip of its own`
+          : '; a trip of its own would not pay'
+      }}.
     </p>
     <p v-if="program.over_price !== undefined && !program.over_share_held" class="over">
       No work plan keeps it within the share of days that the house allows.

@@ -208,6 +208,7 @@ const decisionFirst = (tasks: Schemas['Task'][]) =>
             :planned="planned"
             :fan="at.side.reachable ? preview?.fan : undefined"
             :cleans="at.side.reachable ? preview?.cleans : undefined"
+            :load="data.load_months"
           />
           <template v-if="dragged?.bench">
             <div v-if="benches.length > 1" class="which" role="group" aria-label="Interval to try">

@@ -96,6 +96,18 @@ const runs: Field[] = [
     'below it the control holds the head pressure',
   ),
   {
+    key: 'load',
+    label: 'Works',
+    kind: 'choice',
+    options: options({
+      even: 'all year round',
+      cooling: 'when it is hot',
+      heating: 'when it is cold',
+      both: 'both',
+    }),
+    hint: 'else as its class',
+  },
+  {
     key: 'medium',
     label: 'In the indoor coil',
     kind: 'choice',
