@@ -615,7 +615,7 @@ func (c chooser) bestLadder(p, l Plan) (Kept, bool) {
 	var best, holding Kept
 	least, held := math.Inf(1), math.Inf(1)
 	for _, a := range lightEvery {
-		for _, n := range rungs {
+		for _, n := range c.rungs(a) {
 			d := a * n
 			if d > c.MostDays || d < p.LeastDays || (p.MostDays > 0 && d > p.MostDays) || (l.MostDays > 0 && a > l.MostDays) {
 				continue
@@ -641,6 +641,24 @@ func (c chooser) bestLadder(p, l Plan) (Kept, bool) {
 		return holding, true
 	}
 	return best, !math.IsInf(least, 1)
+}
+
+// rungs are how many cleans a ladder of a light clean every so many days may have; where a month is asked for, those from 120 days up bring
+// the deep clean round in one year or two.
+func (c chooser) rungs(a int) []int {
+	if c.AnchorMonth == 0 {
+		return rungs
+	}
+	var out []int
+	for _, n := range rungs {
+		if a*n < datedFrom {
+			out = append(out, n)
+		}
+	}
+	for years := 1; years <= 2; years++ {
+		out = append(out, max(2, int(math.Round(float64(years*usualYear)/float64(a)))))
+	}
+	return out
 }
 
 // cycle is the money of one cycle of n cleans, a days apart, the last of them deep, once settled. Months are left out of it: light cleans
@@ -732,7 +750,11 @@ func (c chooser) first(keep Kept) FirstClean {
 		if b.Barred && b.Code != own.Code {
 			continue
 		}
-		for _, t := range waits(most) {
+		days := waits(most)
+		if b.Code == own.Code {
+			days = c.firstDays(keep, most)
+		}
+		for _, t := range days {
 			cost := c.transition(keep, own, b, t)
 			if b.Code == own.Code {
 				usual = math.Min(usual, cost)
@@ -750,6 +772,26 @@ func (c chooser) first(keep Kept) FirstClean {
 		best.Saves = usual - least
 	}
 	return best
+}
+
+// firstDays are the days until a first clean that a program's own plan is looked at for: now, and the program's days of the year or the middle
+// of the month that is asked for; any where there is neither, or none in time.
+func (c chooser) firstDays(keep Kept, most int) []int {
+	days := keep.Days
+	if days == nil && c.AnchorMonth > 0 && keep.EveryDays >= datedFrom {
+		from, to := c.w.anchorDays()
+		days = []int{(from + to) / 2}
+	}
+	out := []int{0}
+	for _, d := range days {
+		for t := ((d-c.DayOfYear)%usualYear + usualYear) % usualYear; t <= most; t += usualYear {
+			out = append(out, t)
+		}
+	}
+	if len(out) == 1 {
+		return waits(most)
+	}
+	return out
 }
 
 // worthBringing is the share of its cost that a first clean with another plan has to save (assumption).

@@ -314,3 +314,42 @@ func TestAShareOfDaysHasItsPrice(t *testing.T) {
 	_, _, _, err = interval.ChooseWithin(q, 0)
 	assert.ErrorContains(t, err, "most_over_share")
 }
+
+// A month that is asked for holds for light cleans in between and for the first clean, too.
+func TestAnAnchorHoldsForLaddersAndTheFirstClean(t *testing.T) {
+	t.Parallel()
+	q := interval.ChoiceQuestion{
+		Truths:   []interval.Truth{{Weight: 1, Sides: []interval.TruthSide{{Rate: .05, Penetration: .15, State: soil.State{Face: .05, Core: .03}}}}},
+		FanShare: 1, Plans: []interval.Plan{plan("foam", 120, .95, .80)}, LightPlans: []interval.Plan{plan("hose", 12, .6, .1)}, OverPrice: .5,
+		Economics: heat.Economics{Side: heat.Condenser, Fan: heat.CondenserFan, CleanK: 14, EnergyDay: 6, CallCost: 450},
+		DayOfYear: 62, MostDays: 730, AnchorMonth: 4, HorizonDays: 1095,
+	}
+	r, err := interval.Choose(q)
+	require.NoError(t, err)
+	for _, k := range r.Table {
+		if k.Light != "" && k.EveryDays >= 120 {
+			assert.InDelta(t, 0, (k.EveryDays+30)%365-30, 30, "%d d come round in the same month", k.EveryDays)
+		}
+	}
+	in := (q.DayOfYear + r.First.InDays) % 365
+	assert.True(t, r.First.InDays == 0 || (in >= 90 && in < 120), "the first clean falls on day %d of the year", in)
+	q.MostNow = 20
+	soon, err := interval.Choose(q)
+	require.NoError(t, err)
+	assert.LessOrEqual(t, soon.First.InDays, 20, "a bound comes first")
+}
+
+// What a choice tells of looks is what ValueOfLooking tells.
+func TestAChoiceTellsWhatALookIsWorth(t *testing.T) {
+	t.Parallel()
+	q := brushed(t)
+	alone, err := interval.ValueOfLooking(interval.LookQuestion{ChoiceQuestion: q})
+	require.NoError(t, err)
+	q.Looks = []interval.LookWay{{Kind: interval.LookLight}, {Kind: interval.LookFinding}, {Kind: interval.LookReadings}}
+	r, err := interval.Choose(q)
+	require.NoError(t, err)
+	assert.Equal(t, alone.Looks, r.Looks)
+	q.Looks[1].Kind = "x"
+	_, err = interval.Choose(q)
+	assert.ErrorContains(t, err, "looks[1].kind")
+}

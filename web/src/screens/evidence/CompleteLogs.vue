@@ -45,13 +45,14 @@ async function withdraw(l: Schemas['CallLogSpan']) {
     <p v-if="!logs.length" class="soft">
       Nowhere yet. Where every call-out of some time was put down, say so: then it counts that nobody called.
     </p>
-    <ul class="plain">
+    <ul class="ruled">
       <li v-for="l in logs" :key="l.id">
         <strong>{{ l.site }}</strong>: every call-out from {{ shortDay(l.from) }} to {{ shortDay(l.to) }}
         <span class="soft">{{ l.by }}</span>
         <SureButton
           v-if="mayManage()"
           label="Take back"
+          look="link"
           ask="Erase that it is complete?"
           @sure="withdraw(l)"
         />

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { api, ask } from '../../api/client'
 import { useLoad } from '../../parts/useLoad'
 import { session } from '../../session'
-import { count, percent } from '../../words'
+import { count } from '../../words'
 
 /** What an hour of a crew more would bring, at the hours that the intervals in force take and some shares of them. */
 const { data } = useLoad(() => ask(api.GET('/hour-price')))
@@ -32,9 +32,9 @@ const money = (v: number) => `${v.toFixed(0)} ${session.value?.currency ?? ''}`
       <tbody>
         <tr v-for="r in data.rows" :key="r.share">
           <td class="number">{{ r.hours_year.toFixed(0) }} h</td>
-          <td class="number">{{ percent(r.share) }}</td>
+          <td class="number">{{ (100 * r.share).toFixed(0) }} %</td>
           <td class="number">{{ r.hour_price.toFixed(0) }}</td>
-          <td class="number">{{ r.saves_year.toFixed(0) }}</td>
+          <td class="number">{{ r.saves_year.toFixed(0).replace('-', '−') }}</td>
         </tr>
       </tbody>
     </table>
