@@ -26,7 +26,7 @@ func said(t *testing.T, p *browser.Page, script string) (out string) {
 
 const (
 	draftLine = `document.querySelector('.draft')?.innerText ?? ''`
-	stripRow  = `[...document.querySelectorAll('.strips .coil')].find(c => c.innerText.startsWith('FA-IM-3')).nextElementSibling.innerText`
+	stripRow  = `[...document.querySelectorAll('.strips .coil')].find(c => c.innerText.startsWith('FA-UC-3')).nextElementSibling.innerText`
 	loadRow   = `document.querySelector('.strips .load').innerText`
 )
 
@@ -42,15 +42,15 @@ func TestANotchIsDraggedAndKept(t *testing.T) {
 	var named int
 	ok(t, p.Eval(`[...document.querySelectorAll('a, button')].filter(b => b.innerText.trim() === 'Fish Auction Hall').length`, &named))
 	ok(t, p.ClickNth("Fish Auction Hall", named-1))
-	ok(t, p.WaitText("FA-IM-3"))
+	ok(t, p.WaitText("FA-UC-3"))
 	colours, load := said(t, p, stripRow), said(t, p, loadRow)
-	notch := said(t, p, `[...document.querySelectorAll('.strips button.notch')].map(b => b.getAttribute('aria-label')).find(l => l.startsWith('FA-IM-3'))`)
+	notch := said(t, p, `[...document.querySelectorAll('.strips button.notch')].map(b => b.getAttribute('aria-label')).find(l => l.startsWith('FA-UC-3'))`)
 	require.Contains(t, notch, "due")
 
 	// Two weeks later, while it is still held. The crew does not work on every day, so the drag ends where it does.
 	var week float64
 	ok(t, p.Eval(`document.querySelector('.strips .row').clientWidth / document.querySelector('.strips .row').querySelectorAll('.cell').length`, &week))
-	ok(t, p.Drag("FA-IM-3", 2*week, `document.querySelector('.draft strong') !== null && document.querySelector('.notch.moving') !== null`))
+	ok(t, p.Drag("FA-UC-3", 2*week, `document.querySelector('.draft strong') !== null && document.querySelector('.notch.moving') !== null`))
 	ok(t, p.WaitText("for 1 notch moved, not kept yet."))
 	assert.Contains(t, said(t, p, draftLine), "EUR")
 	assert.NotEqual(t, colours, said(t, p, stripRow), "its soil runs on for two weeks more")
@@ -61,17 +61,17 @@ func TestANotchIsDraggedAndKept(t *testing.T) {
 	assert.Equal(t, load, said(t, p, loadRow))
 
 	// By keys: a day later, then one that is not possible, which is refused in words, then a week later.
-	ok(t, p.Eval(`[...document.querySelectorAll('.strips button.notch')].find(b => b.getAttribute('aria-label').startsWith('FA-IM-3')).focus()`, nil))
+	ok(t, p.Eval(`[...document.querySelectorAll('.strips button.notch')].find(b => b.getAttribute('aria-label').startsWith('FA-UC-3')).focus()`, nil))
 	ok(t, p.Press("ArrowRight"))
 	ok(t, p.WaitText("for 1 notch moved, not kept yet."))
 	ok(t, p.Press("ArrowRight"))
 	ok(t, p.Wait("the refusal in words", `/the place is not free that day|no crew has the time that day/.test(document.body.innerText)`))
-	ok(t, p.Eval(`(() => { const b = [...document.querySelectorAll('.strips button.notch')].find(b => b.getAttribute('aria-label').startsWith('FA-IM-3'));
+	ok(t, p.Eval(`(() => { const b = [...document.querySelectorAll('.strips button.notch')].find(b => b.getAttribute('aria-label').startsWith('FA-UC-3'));
 		b.dispatchEvent(new KeyboardEvent('keydown', {key: 'ArrowRight', shiftKey: true, bubbles: true})) })()`, nil))
 	ok(t, p.WaitText("for 1 notch moved, not kept yet."))
 	ok(t, p.Click("Keep the moves"))
 	ok(t, p.WaitGone("not kept yet"))
-	ok(t, p.Wait("the notch where it was put", `[...document.querySelectorAll('.strips button.notch')].some(b => b.getAttribute('aria-label').startsWith('FA-IM-3') && b.getAttribute('aria-label') !== `+quoted(notch)+`)`))
+	ok(t, p.Wait("the notch where it was put", `[...document.querySelectorAll('.strips button.notch')].some(b => b.getAttribute('aria-label').startsWith('FA-UC-3') && b.getAttribute('aria-label') !== `+quoted(notch)+`)`))
 	unbroken(t, p)
 }
 

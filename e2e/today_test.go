@@ -190,8 +190,8 @@ func (w *tapper) start(tag string) {
 func today(t *testing.T, p *browser.Page) {
 	t.Helper()
 	ok(t, p.Go("/"))
-	ok(t, p.WaitText("Today: 2 stops, 11 units"))
-	ok(t, p.WaitText("Kept on this phone: all 11 units."))
+	ok(t, p.WaitText("Today: 2 stops, 9 units"))
+	ok(t, p.WaitText("Kept on this phone: all 9 units."))
 }
 
 // most is what a job may take: steps, gates and taps from the tap that opens it to the one that sends it.
@@ -208,7 +208,7 @@ func TestTapsOfEachJob(t *testing.T) {
 	var lines []string
 	for _, m := range []most{
 		{"companion only", "CC-WU-2", 6, 1, 8},
-		{"look with light", "CC-BC-1", 10, 3, 15},
+		{"look with light", "FA-IM-2", 10, 3, 15},
 		{"symptom", "CC-BC-2", 10, 3, 15},
 		{"light brush and vacuum", "FA-RC-1", 15, 5, 18},
 		{"light, with a look", "FA-IM-3", 15, 5, 18},
@@ -278,8 +278,8 @@ func TestADayWithoutNetwork(t *testing.T) {
 		w.send()
 		ok(t, p.WaitText(tag+" is saved."))
 	}
-	do("CC-BC-1", "2 Coat", "2 Coat", true, nil)
-	ok(t, p.WaitText("Next: CC-BC-2, Bar"))
+	do("CC-BC-2", "2 Coat", "2 Coat", true, nil)
+	ok(t, p.WaitText("Next: CC-WU-1, Dining room"))
 	do("CC-WU-2", "", "", true, nil)
 	do("CC-WU-1", "3 Felt", "1 Film", true, func() {
 		ok(t, p.Eval(`document.querySelector('#step-tell_site .line').click()`, nil))
@@ -294,8 +294,8 @@ func TestADayWithoutNetwork(t *testing.T) {
 		ok(t, p.Click("Send to the office"))
 		ok(t, p.WaitText(then))
 	}
-	notDone(0, "No access", "bar shut, nobody answers", "No access: bar shut, nobody answers; not sent yet")
-	// The auction hall's first unit is given back.
+	notDone(0, "No access", "store shut, nobody answers", "No access: store shut, nobody answers; not sent yet")
+	// The next unit of the auction hall is given back.
 	notDone(0, "No time left", "called to a burst hose", "Not done, given back: called to a burst hose; not sent yet")
 	// One is begun and left: it is found again.
 	w := &tapper{t: t, p: p}

@@ -153,12 +153,15 @@ func (g *generator) run(ctx context.Context) (err error) {
 			g.units = append(g.units, row)
 		}
 	}
-	for _, step := range []func(context.Context) error{g.describeSites, g.stock, g.addFactors, g.describeUnits, g.liveAll, g.remark, g.tick, g.watch, g.complain, g.photograph, g.changeIntervals, g.logCallOuts, g.baseCrews} {
+	for _, step := range []func(context.Context) error{g.describeSites, g.stock, g.addFactors, g.describeUnits, g.liveAll, g.remark, g.tick, g.watch, g.complain, g.photograph, g.changeIntervals, g.baseCrews} {
 		if err := step(ctx); err != nil {
 			return err
 		}
 	}
 	if err := g.sendOutToday(ctx); err != nil {
+		return err
+	}
+	if err := g.logCallOuts(ctx); err != nil {
 		return err
 	}
 	return g.plan(ctx)
@@ -175,7 +178,7 @@ func (g *generator) sendOutToday(ctx context.Context) error {
 	}
 	tern := records[slices.IndexFunc(records, func(r contract.CrewRecord) bool { return r.Card.Name == crews[0].name })]
 	usual := tern.Card.Hours
-	extra := contract.CrewHours{Weekday: int(now.Weekday()), Starts: "07:15", Minutes: crews[0].minutes}
+	extra := contract.CrewHours{Weekday: int(now.Weekday()), Starts: "07:30", Minutes: crews[0].minutes}
 	tern.Card.Hours = append(slices.Clone(usual), extra)
 	if tern, err = yesterday.Planning.SaveCrew(ctx, g.manager, &tern.ID, tern.Card); err != nil {
 		return err
