@@ -44,7 +44,8 @@ func RiseFactor(pairs []RisePair) (Factor, error) {
 			bad.Addf(at+"fell_k", "must be between -100 and 100 K")
 			continue
 		}
-		own := 1 / (riseScatter*riseScatter + math.Pow(riseScatterK/p.PredictedK, 2))
+		misread := riseScatterK / p.PredictedK
+		own := 1 / (riseScatter*riseScatter + misread*misread)
 		weight += own
 		sum += own * math.Log(math.Max(leastFall, p.FellK/p.PredictedK))
 	}

@@ -5,7 +5,6 @@ import (
 
 	"github.com/google/uuid"
 
-	"nextround/core/calendar"
 	"nextround/core/heat"
 	"nextround/core/learn"
 	"nextround/core/soil"
@@ -43,17 +42,6 @@ func (r *Facts) callLog(d Unit, c store.Coil, side *Side) *learn.CallLog {
 		side.callsFactor = 1
 	}
 	return &out
-}
-
-// tripped are the days on which its call-outs were laid to a coil.
-func (r *Facts) tripped(d Unit) []calendar.Day {
-	var out []calendar.Day
-	for _, x := range r.callOuts[d.Unit.ID] {
-		if x.CoilToBlame == string(contract.YesNoYes) {
-			out = append(out, x.Day.Day())
-		}
-	}
-	return out
 }
 
 // risePairs are the cleans of a condenser with the high side read before and after, that can be judged: by how much condensing over

@@ -34,8 +34,12 @@ func (now Rests) Since(then Rests) []reason.Reason {
 		code    reason.Code
 		was, is float64
 	}{
-		{reason.SinceCalls, then.CallsFactor, now.CallsFactor}, {reason.SinceRise, then.RiseFactor, now.RiseFactor}, {reason.SinceEnergy, then.EnergyDay, now.EnergyDay},
-		{reason.SinceCallCost, then.CallCost, now.CallCost}, {reason.SinceCleanCost, then.CleanCost, now.CleanCost}, {reason.SinceLimit, then.Limit, now.Limit},
+		{reason.SinceCalls, then.CallsFactor, now.CallsFactor},
+		{reason.SinceRise, then.RiseFactor, now.RiseFactor},
+		{reason.SinceEnergy, then.EnergyDay, now.EnergyDay},
+		{reason.SinceCallCost, then.CallCost, now.CallCost},
+		{reason.SinceCleanCost, then.CleanCost, now.CleanCost},
+		{reason.SinceLimit, then.Limit, now.Limit},
 		{reason.SinceOverPrice, then.OverPrice, now.OverPrice},
 	} {
 		if moved(x.was, x.is) {
