@@ -103,6 +103,28 @@ func TestExpectedCallOutsAreTheIntegral(t *testing.T) {
 	assert.InDelta(t, r.Calls.Unheard, r.Calls.Quiet, 1e-6, "nothing is left to learn")
 }
 
+// With nothing but quiet the belief is the one beforehand times exp(−∫h): here integrated another way.
+func TestQuietWeighsByTheExpectedCallOuts(t *testing.T) {
+	t.Parallel()
+	start := calendar.MustParse("2024-01-01")
+	h := soil.History{
+		Start:      soil.Start{Quality: soil.StartExact, Day: start},
+		Conditions: []soil.Condition{{From: start, Rate: .09, Penetration: .3, FanShare: 1, Months: soil.Even}}, Until: start.Add(500),
+	}
+	r := heard(t, h, &learn.CallLog{Complete: []learn.LogSpan{{From: start, To: h.Until}}, Economics: cooler()})
+	sum, weights := 0.0, 0.0
+	for x := -3.0; x <= 3; x += .01 {
+		expected := 0.0
+		for day := 0.; day < 500; day += 5 {
+			expected += 5 * cooler().At(.09*math.Exp(x)*(day+2.5)/30).CallsYear / 365
+		}
+		w := math.Exp(-x*x/(2*learn.TradeVariance) - expected)
+		sum, weights = sum+w*x, weights+w
+	}
+	assert.InDelta(t, sum/weights, r.MeanLog-math.Log(.09), .01)
+	assert.Less(t, r.MeanLog-math.Log(.09), -.2, "and that is a good deal")
+}
+
 func TestACallLogIsChecked(t *testing.T) {
 	t.Parallel()
 	h := brushed()
