@@ -1,6 +1,11 @@
 package interval
 
-import "math"
+import (
+	"math"
+	"slices"
+
+	"nextround/core/invalid"
+)
 
 // CauseQuestion asks what it would bring to take one site factor away.
 type CauseQuestion struct {
@@ -51,4 +56,21 @@ func WithoutCause(q CauseQuestion) (CauseResult, error) {
 		out.PaybackYears = ptr(q.Once / out.SavedYear)
 	}
 	return out, nil
+}
+
+// ChooseWithoutCause is Choose with one site factor taken away: every rate falls, or rises, to a multiple of what it is, above 0 and at most
+// 100; the soil on the coil today stays. The error is an invalid.Error naming the fields.
+func ChooseWithoutCause(q ChoiceQuestion, times float64) (Choice, error) {
+	if !(times > 0 && times <= 100) {
+		return Choice{}, invalid.At("times", "must be above 0 and at most 100")
+	}
+	q.Truths, q.Looks = slices.Clone(q.Truths), nil
+	for i, t := range q.Truths {
+		t.Sides = slices.Clone(t.Sides)
+		for k := range t.Sides {
+			t.Sides[k].Rate *= times
+		}
+		q.Truths[i] = t
+	}
+	return Choose(q)
 }

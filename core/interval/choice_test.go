@@ -353,3 +353,26 @@ func TestAChoiceTellsWhatALookIsWorth(t *testing.T) {
 	_, err = interval.Choose(q)
 	assert.ErrorContains(t, err, "looks[1].kind")
 }
+
+// A cause taken away never makes keeping the coil dearer, and a factor of 1 changes nothing.
+func TestWithoutACause(t *testing.T) {
+	t.Parallel()
+	q := brushed(t)
+	now, err := interval.Choose(q)
+	require.NoError(t, err)
+	same, err := interval.ChooseWithoutCause(q, 1)
+	require.NoError(t, err)
+	assert.Equal(t, now.Best, same.Best)
+	last := now.Best.CostDay
+	for _, times := range []float64{.8, .5, .25} {
+		less, err := interval.ChooseWithoutCause(q, times)
+		require.NoError(t, err)
+		assert.Less(t, less.Best.CostDay, last)
+		last = less.Best.CostDay
+	}
+	again, err := interval.Choose(q)
+	require.NoError(t, err)
+	assert.Equal(t, now.Best, again.Best, "the question is left as it was")
+	_, err = interval.ChooseWithoutCause(q, 0)
+	assert.ErrorContains(t, err, "times")
+}

@@ -156,6 +156,7 @@ const (
 	JobForward          Code = "job_forward"
 	JobLook             Code = "job_look"
 	JobMinutes          Code = "job_minutes"
+	JobPlan             Code = "job_plan"
 	JobRides            Code = "job_rides"
 	JobStaff            Code = "job_staff"
 	JobStaffAway        Code = "job_staff_away"

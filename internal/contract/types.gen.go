@@ -3061,12 +3061,16 @@ type CauseRemoved struct {
 	Factor     string             `json:"factor"`
 	FactorID   openapi_types.UUID `json:"factor_id"`
 	Multiplier float64            `json:"multiplier"`
-	SavedYear  float64            `json:"saved_year"`
+
+	// SavedYear Cleaning, energy and expected call-outs a year.
+	SavedYear float64 `json:"saved_year"`
 
 	// Times What the rate falls to as a share.
-	Times       float64 `json:"times"`
-	WithDays    float64 `json:"with_days"`
-	WithoutDays float64 `json:"without_days"`
+	Times       float64      `json:"times"`
+	WithDays    float64      `json:"with_days"`
+	WithPlan    *ProgramPlan `json:"with_plan,omitempty"`
+	WithoutDays float64      `json:"without_days"`
+	WithoutPlan *ProgramPlan `json:"without_plan,omitempty"`
 }
 
 // Choice defines model for Choice.

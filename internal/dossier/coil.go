@@ -54,22 +54,7 @@ func (r *Facts) coil(d Unit, c store.Coil) (Coil, error) {
 		family = soil.Family(coil.Sides[max(coil.Worst, 0)].Soil.Family)
 	}
 	coil.taskRows = r.tasks[c.ID]
-	coil.Light, coil.Deep = r.UsualWork(d, c, string(contract.TaskKindLight), family), r.UsualWork(d, c, string(contract.TaskKindDeep), family)
-	for _, t := range coil.taskRows {
-		var plan TaskPlan
-		if t.Plan.Into(&plan) != nil || !plan.Known() {
-			continue
-		}
-		next := plan.WorkPlan
-		if plan.First != nil && r.promised(d, t) {
-			next = *plan.First
-		}
-		if t.Kind == string(contract.TaskKindLight) {
-			coil.Light = r.planned(coil.Light, next, plan.WorkPlan)
-		} else {
-			coil.Deep = r.planned(coil.Deep, next, plan.WorkPlan)
-		}
-	}
+	coil.Light, coil.Deep = r.Works(d, c, family)
 	assumed := r.assumed(d, c, coil.Deep)
 	for _, t := range r.tasks[c.ID] {
 		task, err := r.task(d, coil, t)
@@ -81,6 +66,27 @@ func (r *Facts) coil(d Unit, c store.Coil) (Coil, error) {
 	}
 	coil.oneDecision()
 	return coil, nil
+}
+
+// Works are a coil's two cleans: as they were accepted to be done from now on, else as they were done last.
+func (r *Facts) Works(d Unit, c store.Coil, family soil.Family) (light, deep Work) {
+	light, deep = r.UsualWork(d, c, string(contract.TaskKindLight), family), r.UsualWork(d, c, string(contract.TaskKindDeep), family)
+	for _, t := range r.tasks[c.ID] {
+		var plan TaskPlan
+		if t.Plan.Into(&plan) != nil || !plan.Known() {
+			continue
+		}
+		next := plan.WorkPlan
+		if plan.First != nil && r.promised(d, t) {
+			next = *plan.First
+		}
+		if t.Kind == string(contract.TaskKindLight) {
+			light = r.planned(light, next, plan.WorkPlan)
+		} else {
+			deep = r.planned(deep, next, plan.WorkPlan)
+		}
+	}
+	return light, deep
 }
 
 // oneDecision leaves the light clean's interval to the program where that is what is proposed.

@@ -112,13 +112,29 @@ type Work struct {
 	Passes []string
 	people int
 	family soil.Family
-	// plan is the one that was accepted for it, where one was.
-	plan WorkPlan
+	// plan is the one that was accepted for it, where one was; next the one for the next time, which may be another.
+	plan, next WorkPlan
 }
 
 // Wet reports whether a pass of it brings water.
 func (w Work) Wet() bool {
 	return w.Method.Wet || slices.ContainsFunc(w.Passes, func(code string) bool { return method.TechniqueOf(code).Wet() })
+}
+
+// Accepted names the passes of the plan that was accepted for the next time, with their cleaners; empty where it is done as usual.
+func (w Work) Accepted() []string {
+	var out []string
+	for _, p := range w.next.Passes {
+		name := p.Name
+		if p.CleanerName != nil {
+			name += " with " + *p.CleanerName
+		}
+		if p.TakenOut {
+			name += ", taken out"
+		}
+		out = append(out, name)
+	}
+	return out
 }
 
 // People it takes.
@@ -205,7 +221,7 @@ func (r *Facts) UsualWork(d Unit, c store.Coil, kind string, family soil.Family)
 // planned is a clean as it was accepted to be done from now on; main is the plan that follows where the first is another.
 func (r *Facts) planned(usual Work, plan, main WorkPlan) Work {
 	out := usual
-	out.plan, out.usual = main, true
+	out.plan, out.next, out.usual = main, plan, true
 	out.Minutes, out.people, out.Cost, out.Removal, out.material = plan.Minutes, plan.People, plan.Cost, plan.Removal, 0
 	out.Cleaner, out.Litres, out.Passes = nil, 0, nil
 	for _, p := range plan.Passes {

@@ -59,6 +59,8 @@ type Program struct {
 	Ways []LookWay `json:"ways,omitempty"`
 	// At prices the plan in force at another interval.
 	At func(days int) interval.Kept `json:"-"`
+	// Without is the choice with every rate at a multiple of what it is, such as with a cause taken away.
+	Without func(times float64) (interval.Choice, error) `json:"-"`
 	// Plans are all that were weighed, by code.
 	Plans map[string]WorkPlan `json:"-"`
 }
@@ -271,6 +273,7 @@ func (r *Facts) program(d Unit, coil Coil, task Task, in interval.Task) (Program
 		return out, err
 	}
 	out.Known, out.Plans = true, byCode
+	out.Without = func(times float64) (interval.Choice, error) { return interval.ChooseWithoutCause(q, times) }
 	out.At = func(days int) interval.Kept {
 		c := *q.InForce
 		c.EveryDays = days

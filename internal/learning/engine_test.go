@@ -458,3 +458,26 @@ func TestAnHourMoreHasItsPrice(t *testing.T) {
 	_, err = h.Rooms.Learning.HourPrice(h.Ctx, h.Technician)
 	assert.ErrorIs(t, err, organisation.ErrForbidden)
 }
+
+// What changed since the proposal before is told: the finding, the rate that follows, the interval in force.
+func TestAProposalTellsWhatChangedSince(t *testing.T) {
+	t.Parallel()
+	h := roomstest.New(t)
+	u := h.Unit("UC-1", "undercounter_cooler", "2024-06-01")
+	h.Visits(u, "2024-09-01", 91, 6, 1, contract.LightThrough)
+	first := roomstest.Task(h.Look(u.ID), contract.TaskKindDeep).Proposal
+	require.NotNil(t, first.ID)
+	assert.Nil(t, first.Since, "nobody had seen one before")
+	h.Now = h.Now.AddDate(0, 0, 2)
+	h.Submit(h.Visit(u, "2026-03-06", contract.TaskKindDeep, 4, 0, contract.LightThrough))
+	since := roomstest.Task(h.Look(u.ID), contract.TaskKindDeep).Proposal.Since
+	require.NotNil(t, since)
+	assert.Equal(t, first.Days, since.Days)
+	assert.Equal(t, contract.ProposalSinceAnswerSuperseded, since.Answer)
+	said := map[string]bool{}
+	for _, r := range since.Changes {
+		said[string(r.Code)] = true
+	}
+	assert.True(t, said["since_finding"], "%v", since.Changes)
+	assert.False(t, said["since_limit"])
+}

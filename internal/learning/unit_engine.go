@@ -106,17 +106,29 @@ func causesView(d dossier.Unit, t dossier.Task, out *contract.Coil) error {
 				rest = append(rest, other.Def.Multiplier)
 			}
 		}
+		times := soil.CombineFactors(rest) / with
+		line := contract.CauseRemoved{FactorID: f.FactorID, Factor: f.Def.Name, Multiplier: f.Def.Multiplier, Times: times}
+		if t.Program.Known {
+			without, err := t.Program.Without(times)
+			if err != nil {
+				return err
+			}
+			// The price of days over the limit is no money that is spent.
+			spent := func(k interval.Kept) float64 { return yearDays * (k.CostDay - k.OverDay) }
+			line.WithDays, line.WithoutDays = float64(t.Program.Best.EveryDays), float64(without.Best.EveryDays)
+			line.WithPlan, line.WithoutPlan = new(planView(t.Program.Plan)), new(planView(t.Program.Plans[without.Best.Plan]))
+			line.SavedYear = spent(t.Program.Best) - spent(without.Best)
+			out.Causes = append(out.Causes, line)
+			continue
+		}
 		o := t.Ahead.After
 		o.MostDays = d.Class.MaxDays
-		times := soil.CombineFactors(rest) / with
 		removed, err := interval.WithoutCause(interval.CauseQuestion{Outlook: o, Times: times})
 		if err != nil {
 			return err
 		}
-		out.Causes = append(out.Causes, contract.CauseRemoved{
-			FactorID: f.FactorID, Factor: f.Def.Name, Multiplier: f.Def.Multiplier, Times: times, WithDays: removed.With.Days,
-			WithoutDays: removed.Without.Days, SavedYear: removed.SavedYear,
-		})
+		line.WithDays, line.WithoutDays, line.SavedYear = removed.With.Days, removed.Without.Days, removed.SavedYear
+		out.Causes = append(out.Causes, line)
 	}
 	return nil
 }

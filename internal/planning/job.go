@@ -387,6 +387,9 @@ func (b *jobBook) clean(d dossier.Unit, coil *dossier.Coil, t *dossier.Task, n i
 		v.Reasons = contract.Reasons([]reason.Reason{{Code: reason.JobAgain, Numbers: reason.Numbers{"every_days": float64(t.EveryDays)}}})
 	}
 	v.Reasons = append(v.Reasons, contract.ReasonOf(took))
+	if plan := j.work.Accepted(); len(plan) > 0 {
+		v.Reasons = append(v.Reasons, contract.ReasonOf(reason.Reason{Code: reason.JobPlan, Names: reason.Names{"plan": strings.Join(plan, ", then ")}}))
+	}
 	if t.Kind == deepClean && len(coil.Tasks) > 1 {
 		v.Reasons = append(v.Reasons, contract.ReasonOf(reason.Reason{Code: reason.CoversLight}))
 	}

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nextround/core/calendar"
+	"nextround/core/reason"
 	"nextround/internal/contract"
 	"nextround/internal/rooms/roomstest"
 	"nextround/internal/store"
@@ -461,4 +462,37 @@ func rides(h *roomstest.House, kind contract.JobKind) bool {
 		}
 	}
 	return false
+}
+
+// What was accepted is what the crew reads and loads: the plan's passes, and its cleaner.
+func TestAJobNamesTheAcceptedPlan(t *testing.T) {
+	t.Parallel()
+	h := roomstest.New(t)
+	h.Crew("Crew A", 480, 1, 2, 3, 4, 5)
+	u := h.Unit("UC-1", "undercounter_cooler", "2024-06-01")
+	h.Visits(u, "2024-09-01", 91, 6, 1, contract.LightThrough)
+	task := roomstest.Task(h.Look(u.ID), contract.TaskKindDeep)
+	require.True(t, task.Proposal.Program.Leads)
+	next := task.Proposal.Program.First.Plan
+	_, err := h.Rooms.Learning.DecideProposal(h.Ctx, h.Manager, *task.Proposal.ID, contract.Decision{Accept: true})
+	require.NoError(t, err)
+	plan := h.Planned()
+	said := ""
+	for _, r := range plan.Rounds {
+		for _, s := range r.Stops {
+			for _, j := range s.Jobs {
+				for _, why := range j.Reasons {
+					if why.Code == reason.JobPlan && said == "" {
+						said = why.Text
+					}
+				}
+			}
+		}
+	}
+	for _, pass := range next.Passes {
+		assert.Contains(t, said, strings.ToLower(pass.Name))
+		if pass.CleanerName != nil {
+			assert.Contains(t, said, strings.ToLower(*pass.CleanerName))
+		}
+	}
 }

@@ -13,6 +13,7 @@ import (
 	"nextround/core/calendar"
 	"nextround/core/method"
 	"nextround/core/round"
+	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/dossier"
 	"nextround/internal/dossier/load"
@@ -36,7 +37,7 @@ type loadBook struct {
 	units map[uuid.UUID]dossier.Unit
 }
 
-// coilWorks are a coil's two cleans as they are usually done.
+// coilWorks are a coil's two cleans as they were accepted to be done, else as they were done last.
 type coilWorks struct{ light, deep dossier.Work }
 
 // newLoadBook reads the units of some jobs.
@@ -50,7 +51,8 @@ func (s *Service) newLoadBook(t store.Tenant, units []uuid.UUID) (*loadBook, err
 		d := r.Placed(u, s.Now())
 		b.units[u.ID] = d
 		for _, c := range r.Coils[u.ID] {
-			b.works[c.ID] = coilWorks{r.UsualWork(d, c, lightClean, "mixed"), r.UsualWork(d, c, deepClean, "mixed")}
+			light, deep := r.Works(d, c, soil.Mixed)
+			b.works[c.ID] = coilWorks{light, deep}
 		}
 	}
 	return b, nil

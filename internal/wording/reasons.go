@@ -375,6 +375,9 @@ var sentences = map[reason.Code]func(n reason.Numbers, s reason.Names) string{
 		text := fmt.Sprintf("%s, due %s", UpperFirst(JobKindWords[s["what"]]), dated(s["due"]))
 		return text + fmt.Sprintf(": rides along, within %s.", Days(n["within"]))
 	},
+	reason.JobPlan: func(_ reason.Numbers, s reason.Names) string {
+		return "Work plan as accepted: " + strings.ToLower(s["plan"]) + "."
+	},
 	reason.JobLook: func(reason.Numbers, reason.Names) string {
 		return "Nobody has looked through its core lately, and no clean comes soon enough to do it then."
 	},

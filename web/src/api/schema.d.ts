@@ -3747,6 +3747,9 @@ export interface components {
             times: number;
             with_days: number;
             without_days: number;
+            with_plan?: components["schemas"]["ProgramPlan"];
+            without_plan?: components["schemas"]["ProgramPlan"];
+            /** @description Cleaning, energy and expected call-outs a year. */
             saved_year: number;
         };
         NeighbourCoil: {

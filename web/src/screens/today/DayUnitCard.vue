@@ -40,7 +40,10 @@ const jobs = computed(() =>
       (j.coil_role ? `${roleWords[j.coil_role]}, ` : '') + jobWords[j.kind],
       ...j.riders.map((r) => `with ${jobWords[r.kind]}`),
     ].join(' '),
-    why: j.reasons[0]?.text ?? '',
+    why: j.reasons
+      .filter((r, i) => i === 0 || r.code === 'job_plan')
+      .map((r) => r.text)
+      .join(' '),
   })),
 )
 const expected = computed(() => {

@@ -3,7 +3,8 @@ import { computed } from 'vue'
 
 import { type Schemas } from '../../api/client'
 import { session } from '../../session'
-import { dayOf, longDay, lookKindWords, percent, shortDay, upperFirst } from '../../words'
+import { planWords } from './planWords'
+import { dayOf, longDay, lookKindWords, percent, shortDay } from '../../words'
 
 /** Work plan, interval and first clean as one decision, each kind of money apart, beside what is in force. */
 const props = defineProps<{ program: Schemas['Program'] }>()
@@ -12,15 +13,6 @@ type Kept = Schemas['KeptCost']
 
 const money = (v: number) => v.toFixed(0)
 const days = (v: number) => `${v.toFixed(0)} d`
-const planWords = (p: Schemas['ProgramPlan']) =>
-  upperFirst(
-    p.passes
-      .map((w) => {
-        const how = w.cleaner_name ? `${w.name.toLowerCase()} with ${w.cleaner_name}` : w.name.toLowerCase()
-        return w.taken_out ? `${how}, taken out` : how
-      })
-      .join(', then '),
-  )
 const spent = (k: Kept) => k.cleaning_year + k.energy_year + k.calls_year
 const columns = computed(() => {
   const out: { title: string; kept: Kept }[] = []
