@@ -20,10 +20,14 @@ watch(model, (is) => {
   if (!is && text.value === props.tag) text.value = ''
 })
 
+/** Answers may come out of turn: only the one to the newest question counts. */
+let asked = 0
 async function find() {
   const q = text.value.trim()
+  const mine = ++asked
   if (q.length > 1) {
     const hits = await ask(api.GET('/search', { params: { query: { q } } }))
+    if (mine !== asked) return
     units.value = hits.filter((h) => h.kind === 'unit')
   }
   model.value = units.value.find((u) => u.label.toLowerCase() === q.toLowerCase())?.id ?? ''

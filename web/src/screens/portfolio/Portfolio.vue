@@ -162,6 +162,11 @@ const waitOf = (c: Schemas['CoilLine']) => {
   const all = c.tasks.flatMap((t) => (t.wait_week === undefined ? [] : [t.wait_week]))
   return all.length ? Math.max(...all) : undefined
 }
+/** How much of that money is assumed. */
+const waitTitle = (c: Schemas['CoilLine']) => {
+  const share = c.tasks.find((t) => t.assumed_share !== undefined)?.assumed_share
+  return share === undefined ? '' : `${percent(share)} of this money is assumed`
+}
 const rateTitle = (c: Schemas['CoilLine']) =>
   c.rate_per_30_days === undefined
     ? ''
@@ -375,7 +380,7 @@ const earliest = (tasks: Schemas['TaskLine'][]) =>
                     >{{ percent(1 - Math.exp(-r.coil.rate_per_30_days)) }}</template
                   ><span v-else class="soft">–</span>
                 </td>
-                <td class="number">
+                <td class="number" :title="waitTitle(r.coil)">
                   <template v-if="waitOf(r.coil) !== undefined">{{
                     (waitOf(r.coil) ?? 0).toFixed(2)
                   }}</template><span v-else class="soft">–</span>
