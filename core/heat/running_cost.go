@@ -32,8 +32,11 @@ const (
 	mostMoney        = 1e9
 	mostSlope        = 1.0
 	mostTemperatureK = 60.0
-	mostFactor       = 20.0
 )
+
+// LeastFactor and MostFactor bound what a house's own records may make of call-outs and rise: further off it is the records that are wrong
+// (assumption).
+const LeastFactor, MostFactor = .01, 20.0
 
 // DefaultOverPrice is what the organisation pays to avoid a day over its limit where nothing else is set (assumption).
 const DefaultOverPrice = priceOfADayOver
@@ -122,7 +125,7 @@ func (e Economics) Check() error {
 		bad.Addf("calls_year", "must be between 0 and 12")
 	}
 	for name, v := range map[string]float64{"calls_factor": e.CallsFactor, "rise_factor": e.RiseFactor} {
-		if v != 0 && !(v >= .01 && v <= mostFactor) {
+		if v != 0 && !(v >= LeastFactor && v <= MostFactor) {
 			bad.Addf(name, "must be between 0.01 and 20, or left out for 1")
 		}
 	}

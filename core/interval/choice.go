@@ -312,8 +312,8 @@ func Choose(q ChoiceQuestion) (Choice, error) {
 	return out, nil
 }
 
-// mostOverPrice is the highest price of a day over the limit that is tried to hold a share of days, and pricedTimes how often the price is
-// halved towards the least that does.
+// mostOverPrice is the highest price of a day over the limit that is tried to hold a share of days; priceHalvings is how often the
+// search for the least that does is halved.
 const mostOverPrice, priceHalvings = 200.0, 9
 
 // ChooseWithin is Choose at the lowest price of a day over the limit at which the best program is over it on at most a share of days, the
@@ -321,7 +321,8 @@ const mostOverPrice, priceHalvings = 200.0, 9
 //
 //	min C + v·(days over − share)
 //
-// found by halving its logarithm, to 2 %. Where no price does, up to 200, held is false and the choice that of the highest. The error is an invalid.Error naming the fields.
+// found by halving its logarithm, to 2 %. Where no price does, up to 200, held is false and the choice that of the highest. The error
+// is an invalid.Error naming the fields.
 func ChooseWithin(q ChoiceQuestion, share float64) (choice Choice, price float64, held bool, err error) {
 	if !(share > 0 && share <= 1) {
 		return Choice{}, 0, false, invalid.At("most_over_share", "must be above 0 and at most 1")

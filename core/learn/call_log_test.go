@@ -125,6 +125,21 @@ func TestQuietWeighsByTheExpectedCallOuts(t *testing.T) {
 	assert.Less(t, r.MeanLog-math.Log(.09), -.2, "and that is a good deal")
 }
 
+// Thirty quiet years of a coil that class and factors take to be filthy still leave a belief.
+func TestManyQuietYearsLeaveABelief(t *testing.T) {
+	t.Parallel()
+	start := calendar.MustParse("1996-01-01")
+	h := soil.History{
+		Start:      soil.Start{Quality: soil.StartExact, Day: start},
+		Conditions: []soil.Condition{{From: start, Rate: 3, Penetration: .3, FanShare: 1, Months: soil.Even}}, Until: start.Add(11000),
+	}
+	busy := cooler()
+	busy.CallsFactor = 20
+	r := heard(t, h, &learn.CallLog{Complete: []learn.LogSpan{{From: start, To: h.Until}}, Economics: busy})
+	assert.False(t, math.IsNaN(r.MeanLog) || math.IsNaN(r.State.Total()))
+	assert.Less(t, r.Rate.P50, .5)
+}
+
 func TestACallLogIsChecked(t *testing.T) {
 	t.Parallel()
 	h := brushed()

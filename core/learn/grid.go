@@ -2,6 +2,7 @@ package learn
 
 import (
 	"math"
+	"slices"
 
 	"nextround/core/calendar"
 	"nextround/core/normal"
@@ -189,10 +190,15 @@ func (w walk) over(lo, hi float64, n int, q Question, rough bool) grid {
 	return g
 }
 
-// hear weighs the cells by how likely the quiet is that was logged.
+// hear weighs the cells by how likely the quiet is that was logged, against the likeliest: many years of it would end below the smallest
+// number in every cell.
 func (g *grid) hear(weights []float64) {
+	if len(g.quiet) == 0 {
+		return
+	}
+	least := slices.Min(g.quiet)
 	for c, e := range g.quiet {
-		weights[c] *= math.Exp(-e)
+		weights[c] *= math.Exp(least - e)
 	}
 }
 

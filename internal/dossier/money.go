@@ -43,13 +43,18 @@ func (r *Facts) Economics(d Unit, c store.Coil) heat.Economics {
 	e.EnergyDay = d.kwhDay() * r.Price("energy")
 	if own, ok := r.Earned(d.Class.ID); ok {
 		if m, err := heat.CallFactor(heat.CallLog{Seen: own.CallsSeen, Expected: own.CallsExpected}); err == nil {
-			e.CallsFactor = m.Mean
+			e.CallsFactor = bounded(m.Mean)
 		}
 		if rise := riseOf(own); rise != nil {
-			e.RiseFactor = rise.Mean
+			e.RiseFactor = bounded(rise.Mean)
 		}
 	}
 	return e
+}
+
+// bounded keeps a learned factor within what is believed at all.
+func bounded(factor float64) float64 {
+	return min(heat.MostFactor, max(heat.LeastFactor, factor))
 }
 
 // fullLoadShare of its hours a compressor of variable speed runs at full load; fanShare of the unit's energy its fan takes (assumption).
