@@ -34,9 +34,11 @@ const (
 	mostTemperatureK = 60.0
 )
 
-// LeastFactor and MostFactor bound what a house's own records may make of call-outs and rise: further off it is the records that are wrong
-// (assumption).
-const LeastFactor, MostFactor = .01, 20.0
+// LeastFactor is the least that a house's own records may make of call-outs and rise: further off it is the records that are wrong (assumption).
+const LeastFactor = .01
+
+// MostFactor is the most (assumption).
+const MostFactor = 20.0
 
 // DefaultOverPrice is what the organisation pays to avoid a day over its limit where nothing else is set (assumption).
 const DefaultOverPrice = priceOfADayOver
