@@ -152,6 +152,7 @@ func TestThePortfolioIsFilteredChangedAndSearched(t *testing.T) {
 	ok(t, p.Click("Change 3 places"))
 	ok(t, p.WaitText("Made: Deep clean every 70 d: fryer next door"))
 	assert.Equal(t, 3, count())
+	ok(t, p.Wait("the portfolio to follow", `![...document.querySelectorAll('tbody tr')].some(r => r.innerText.includes('CC-BC-1') && r.innerText.includes('91 d'))`))
 	ok(t, p.Click("Undo"))
 	ok(t, p.WaitText("Undone"))
 	assert.Zero(t, count())
