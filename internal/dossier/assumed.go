@@ -15,15 +15,15 @@ type Assumed struct{ Energy, Calls, Clean float64 }
 // assumed shares of a coil's money. Half of the energy's is what the unit uses, half what soil does to it.
 func (r *Facts) assumed(d Unit, c store.Coil, deep Work) Assumed {
 	out := Assumed{Energy: 1, Calls: 1, Clean: 1}
-	own, _ := r.Earned(d.Class.ID)
-	if m, err := heat.CallFactor(heat.CallLog{Seen: own.CallsSeen, Expected: own.CallsExpected}); err == nil {
-		out.Calls = m.Assumed
+	own, known := r.Earned(d.Class.ID)
+	if known {
+		out.Calls = own.Calls.Assumed
 	}
 	used, does := 1.0, 1.0
 	if d.Unit.EnergyKwhDay != nil {
 		used = 0
 	}
-	if rise := riseOf(own); rise != nil && c.Role == string(heat.Condenser) {
+	if rise := own.Rise; rise != nil && c.Role == string(heat.Condenser) {
 		does = rise.Assumed
 	}
 	out.Energy = (used + does) / 2

@@ -42,11 +42,9 @@ func (r *Facts) Economics(d Unit, c store.Coil) heat.Economics {
 	}
 	e.EnergyDay = d.kwhDay() * r.Price("energy")
 	if own, ok := r.Earned(d.Class.ID); ok {
-		if m, err := heat.CallFactor(heat.CallLog{Seen: own.CallsSeen, Expected: own.CallsExpected}); err == nil {
-			e.CallsFactor = bounded(m.Mean)
-		}
-		if rise := riseOf(own); rise != nil {
-			e.RiseFactor = bounded(rise.Mean)
+		e.CallsFactor = bounded(own.Calls.Mean)
+		if own.Rise != nil {
+			e.RiseFactor = bounded(own.Rise.Mean)
 		}
 	}
 	return e
@@ -59,15 +57,6 @@ func bounded(factor float64) float64 {
 
 // fullLoadShare of its hours a compressor of variable speed runs at full load; fanShare of the unit's energy its fan takes (assumption).
 const fullLoadShare, fanShare = .3, .15
-
-// riseOf is the factor on the rise that a class's readings speak for; nil without any.
-func riseOf(own store.ClassEvidence) *heat.Factor {
-	var f heat.Factor
-	if own.RisePairs == 0 || own.Rise.Into(&f) != nil {
-		return nil
-	}
-	return &f
-}
 
 // kwhDay is what the clean unit uses in a day, as entered or by its class.
 func (d Unit) kwhDay() float64 { return optional.Figure(d.Unit.EnergyKwhDay, d.Class.EnergyKwhDay) }
@@ -294,7 +283,7 @@ func (r *Facts) EnergyReasons(d Unit, c Coil) []reason.Reason {
 	if e.At(soil.Load(c.Blocked)).Bounded {
 		out = append(out, reason.Reason{Code: reason.CallsBounded, Evidence: reason.Assumption, Numbers: reason.Numbers{"replace": e.ReplaceCost}})
 	}
-	if rise := riseOf(own); rise != nil {
+	if rise := own.Rise; rise != nil {
 		out = append(out, reason.Reason{
 			Code: reason.RiseLearned, Evidence: reason.Assumption,
 			Numbers: reason.Numbers{"pairs": float64(own.RisePairs), "times": rise.Mean, "low": rise.P10, "high": rise.P90}, Names: reason.Names{"class": d.Class.Name},

@@ -7,7 +7,6 @@ import (
 	"github.com/google/uuid"
 
 	"nextround/core/calendar"
-	"nextround/core/heat"
 	"nextround/core/invalid"
 	"nextround/internal/contract"
 	"nextround/internal/optional"
@@ -56,27 +55,21 @@ func (s *Service) CallOuts(ctx context.Context, a organisation.Actor, site, unit
 	}
 	for _, k := range c.Classes {
 		if e, ok := c.Earned(k.ID); ok {
-			view, err := classView(k, e)
-			if err != nil {
-				return out, err
-			}
-			out.Classes, out.ComputedAt = append(out.Classes, view), &e.ComputedAt
+			out.Classes, out.ComputedAt = append(out.Classes, classView(k, e)), &e.ComputedAt
 		}
 	}
 	return out, nil
 }
 
-func classView(k store.EquipmentClass, e store.ClassEvidence) (contract.ClassCalls, error) {
-	m, err := heat.CallFactor(heat.CallLog{Seen: e.CallsSeen, Expected: e.CallsExpected})
+func classView(k store.EquipmentClass, e organisation.Earned) contract.ClassCalls {
 	out := contract.ClassCalls{
-		Class: k.Name, Seen: e.CallsSeen, Expected: e.CallsExpected, UnitYears: e.UnitYears, Times: m.Mean, Low: m.P10, High: m.P90,
-		AssumedShare: m.Assumed, RisePairs: e.RisePairs,
+		Class: k.Name, Seen: e.CallsSeen, Expected: e.CallsExpected, UnitYears: e.UnitYears, Times: e.Calls.Mean, Low: e.Calls.P10, High: e.Calls.P90,
+		AssumedShare: e.Calls.Assumed, RisePairs: e.RisePairs,
 	}
-	var rise heat.Factor
-	if e.RisePairs > 0 && e.Rise.Into(&rise) == nil {
-		out.RiseTimes, out.RiseLow, out.RiseHigh = &rise.Mean, &rise.P10, &rise.P90
+	if e.Rise != nil {
+		out.RiseTimes, out.RiseLow, out.RiseHigh = &e.Rise.Mean, &e.Rise.P10, &e.Rise.P90
 	}
-	return out, err
+	return out
 }
 
 // views of call-outs that may be seen.

@@ -7,6 +7,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"nextround/core/heat"
 	"nextround/core/soil"
 	"nextround/internal/contract"
 	"nextround/internal/defaults"
@@ -41,7 +42,7 @@ type Catalogue struct {
 	Graders    map[uuid.UUID]float64 // scatter of those who practised enough
 	learned    map[RemovalKey]store.RemovalEstimate
 	plans      map[[2]string]store.PlanEstimate // by plan and family
-	earned     map[uuid.UUID]store.ClassEvidence
+	earned     map[uuid.UUID]Earned
 	// answers to questions of practice that are in force; procedures are the newest template of each class.
 	answers    []store.HouseRule
 	procedures map[uuid.UUID]store.ProcedureVersion
@@ -93,8 +94,35 @@ func (c Catalogue) PlanRemoval(passes []string, family soil.Family) (soil.Remova
 	return soil.Removal{Face: own.FaceShare, Core: own.CoreShare}, ok && len(passes) > 1
 }
 
+// Earned is what the organisation's own records say of the money of a class.
+type Earned struct {
+	store.ClassEvidence
+	// Calls is the factor on call-outs, Rise that on the rise of the condensing temperature, nil without any pair of readings.
+	Calls heat.Factor
+	Rise  *heat.Factor
+}
+
+func earnedOf(rows []store.ClassEvidence) (map[uuid.UUID]Earned, error) {
+	out := map[uuid.UUID]Earned{}
+	for _, row := range rows {
+		e := Earned{ClassEvidence: row}
+		var err error
+		if e.Calls, err = heat.CallFactor(heat.CallLog{Seen: row.CallsSeen, Expected: row.CallsExpected}); err != nil {
+			return nil, fmt.Errorf("reading what was learned of classes: %w", err)
+		}
+		if row.RisePairs > 0 {
+			e.Rise = new(heat.Factor)
+			if err := row.Rise.Into(e.Rise); err != nil {
+				return nil, fmt.Errorf("reading what was learned of classes: %w", err)
+			}
+		}
+		out[row.ClassID] = e
+	}
+	return out, nil
+}
+
 // Earned is what the organisation's own records say of the money of a class: false where there are none yet.
-func (c Catalogue) Earned(class uuid.UUID) (store.ClassEvidence, bool) {
+func (c Catalogue) Earned(class uuid.UUID) (Earned, bool) {
 	e, ok := c.earned[class]
 	return e, ok
 }
@@ -157,7 +185,9 @@ func NewCatalogue(r CatalogueRows) (Catalogue, error) {
 	}
 	c.learned = store.Index(r.Learned, func(r store.RemovalEstimate) RemovalKey { return RemovalKey{r.MethodID, r.Family} })
 	c.plans = store.Index(r.Plans, func(r store.PlanEstimate) [2]string { return [2]string{r.Plan, r.Family} })
-	c.earned = store.Index(r.Earned, func(r store.ClassEvidence) uuid.UUID { return r.ClassID })
+	if c.earned, err = earnedOf(r.Earned); err != nil {
+		return c, err
+	}
 	c.Removal = map[uuid.UUID]soil.Method{}
 	for _, r := range r.Removals {
 		m := c.Removal[r.MethodID]
