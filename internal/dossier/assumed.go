@@ -4,7 +4,6 @@ import (
 	"nextround/core/heat"
 	"nextround/core/interval"
 	"nextround/core/soil"
-	"nextround/internal/optional"
 	"nextround/internal/store"
 )
 
@@ -58,52 +57,4 @@ func (t Task) AssumedShare() *float64 {
 	o := t.Ahead.After
 	at := o.Economics.At(soil.Load(o.Limit))
 	return new(t.assumed.Of(o.CleanCost/float64(max(1, t.EveryDays)), at.EnergyDay, at.CallsDay))
-}
-
-// Rests is what a proposal rests on, so that it can be told what changed since.
-type Rests struct {
-	// Findings that taught the rates, with the newest opened-up one.
-	Findings int                `json:"findings"`
-	Found    *Look              `json:"found,omitempty"`
-	Rates    map[string]float64 `json:"rates"` // by side
-	Blocked  float64            `json:"blocked"`
-	// EnergyDay of the clean unit, what a call-out costs and how often they come against the start values, how far soil lifts the condensing
-	// temperature against them, what a clean costs, the limit, and the price of a day over it.
-	EnergyDay   float64 `json:"energy_day"`
-	CallCost    float64 `json:"call_cost"`
-	CallsFactor float64 `json:"calls_factor"`
-	RiseFactor  float64 `json:"rise_factor"`
-	CleanCost   float64 `json:"clean_cost"`
-	Limit       float64 `json:"limit"`
-	OverPrice   float64 `json:"over_price"`
-	// Plan in force, by its code, and its interval.
-	Plan      string `json:"plan"`
-	EveryDays int    `json:"every_days"`
-}
-
-// rests of what is proposed for a task.
-func rests(coil Coil, t Task) Rests {
-	o := t.Ahead.After
-	out := Rests{
-		Rates: map[string]float64{}, Blocked: coil.Blocked, EnergyDay: o.Economics.EnergyDay, CallCost: o.Economics.CallCost, CleanCost: o.CleanCost,
-		CallsFactor: orOne(o.Economics.CallsFactor), RiseFactor: orOne(o.Economics.RiseFactor), Limit: o.Limit, OverPrice: optional.Value(o.OverPrice),
-		Plan: t.Program.InForcePlan.Code, EveryDays: t.EveryDays,
-	}
-	for _, s := range coil.Sides {
-		out.Rates[s.Name] = s.Rate.Rate.P50
-		out.Findings += s.Rate.Taught()
-		for _, look := range s.Looks {
-			if look.Phase == PhaseOpenedUp && (out.Found == nil || look.Day > out.Found.Day || (look.Day == out.Found.Day && look.Grade > out.Found.Grade)) {
-				out.Found = &look
-			}
-		}
-	}
-	return out
-}
-
-func orOne(v float64) float64 {
-	if v == 0 {
-		return 1
-	}
-	return v
 }

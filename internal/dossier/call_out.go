@@ -1,6 +1,7 @@
 package dossier
 
 import (
+	"cmp"
 	"slices"
 
 	"github.com/google/uuid"
@@ -38,9 +39,7 @@ func (r *Facts) callLog(d Unit, c store.Coil, side *Side) *learn.CallLog {
 			out.Tripped = append(out.Tripped, x.Day.Day())
 		}
 	}
-	if side.callsFactor = out.Economics.CallsFactor; side.callsFactor == 0 {
-		side.callsFactor = 1
-	}
+	side.callsFactor = cmp.Or(out.Economics.CallsFactor, 1)
 	return &out
 }
 

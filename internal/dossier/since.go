@@ -1,12 +1,52 @@
 package dossier
 
 import (
+	"cmp"
 	"math"
 	"slices"
 
 	"nextround/core/reason"
+	"nextround/internal/optional"
 	"nextround/internal/store"
 )
+
+// Rests is what a proposal rests on, so that it can be told what changed since.
+type Rests struct {
+	// Found is the newest opened-up finding.
+	Found *Look              `json:"found,omitempty"`
+	Rates map[string]float64 `json:"rates"` // by side
+	// EnergyDay of the clean unit, what a call-out costs and how often they come against the start values, how far soil lifts the condensing
+	// temperature against them, what a clean costs, the limit, and the price of a day over it.
+	EnergyDay   float64 `json:"energy_day"`
+	CallCost    float64 `json:"call_cost"`
+	CallsFactor float64 `json:"calls_factor"`
+	RiseFactor  float64 `json:"rise_factor"`
+	CleanCost   float64 `json:"clean_cost"`
+	Limit       float64 `json:"limit"`
+	OverPrice   float64 `json:"over_price"`
+	// Plan in force, by its code, and its interval.
+	Plan      string `json:"plan"`
+	EveryDays int    `json:"every_days"`
+}
+
+// rests of what is proposed for a task.
+func rests(coil Coil, t Task) Rests {
+	o := t.Ahead.After
+	out := Rests{
+		Rates: map[string]float64{}, EnergyDay: o.Economics.EnergyDay, CallCost: o.Economics.CallCost, CleanCost: o.CleanCost,
+		CallsFactor: cmp.Or(o.Economics.CallsFactor, 1), RiseFactor: cmp.Or(o.Economics.RiseFactor, 1), Limit: o.Limit, OverPrice: optional.Value(o.OverPrice),
+		Plan: t.Program.InForcePlan.Code, EveryDays: t.EveryDays,
+	}
+	for _, s := range coil.Sides {
+		out.Rates[s.Name] = s.Rate.Rate.P50
+		for _, look := range s.Looks {
+			if look.Phase == PhaseOpenedUp && (out.Found == nil || look.Day > out.Found.Day || (look.Day == out.Found.Day && look.Grade > out.Found.Grade)) {
+				out.Found = &look
+			}
+		}
+	}
+	return out
+}
 
 // changedBy is from what share on a change of a figure is worth telling.
 const changedBy = .05
