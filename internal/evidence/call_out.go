@@ -9,6 +9,8 @@ import (
 	"nextround/core/calendar"
 	"nextround/core/invalid"
 	"nextround/internal/contract"
+	"nextround/internal/dossier"
+	"nextround/internal/dossier/load"
 	"nextround/internal/optional"
 	"nextround/internal/organisation"
 	"nextround/internal/store"
@@ -122,23 +124,10 @@ func (s *Service) views(t store.Tenant, rows []store.CallOut) ([]contract.CallOu
 	return out, nil
 }
 
-// row turns a form into a row of a unit that may be seen, and lists what is wrong with it.
-func (s *Service) row(t store.Tenant, a organisation.Actor, in contract.NewCallOut, before store.CallOut) (store.CallOut, error) {
+// row turns a form into a row of a unit whose facts are at hand, and lists what is wrong with it.
+func (s *Service) row(r *dossier.Facts, a organisation.Actor, unit store.Unit, in contract.NewCallOut, before store.CallOut) (store.CallOut, error) {
 	row := before
-	if organisation.SeesUnit(t, in.UnitID) != nil {
-		return row, invalid.At("/unit_id", "is not one of your units")
-	}
-	unit, err := store.Get[store.Unit](t, in.UnitID)
-	if err != nil {
-		return row, err
-	}
-	if row.SiteID, err = t.SiteOn(in.UnitID, in.Day); err != nil {
-		return row, err
-	}
-	site, err := store.Get[store.Site](t, row.SiteID)
-	if err != nil {
-		return row, err
-	}
+	site, _ := r.Standing(unit.ID, in.Day)
 	var bad invalid.Error
 	if in.Day > s.Today(site.Zone) {
 		bad.Addf("/day", "is in the future")
@@ -150,17 +139,14 @@ func (s *Service) row(t store.Tenant, a organisation.Actor, in contract.NewCallO
 		bad.Addf("/coil_to_blame", "cannot be no where a soiled coil was the cause")
 	}
 	if in.VisitID != nil {
-		visits, err := store.Where[store.Visit](t, "id", []uuid.UUID{*in.VisitID}, "id")
-		if err != nil {
-			return row, err
-		}
-		if len(visits) == 0 || visits[0].UnitID != in.UnitID || visits[0].Status != "submitted" {
+		k := slices.IndexFunc(r.Visits[unit.ID], func(v store.Visit) bool { return v.ID == *in.VisitID })
+		if k < 0 {
 			bad.Addf("/visit_id", "is not a visit of this unit")
-		} else if visits[0].Day.Day() < in.Day {
+		} else if r.Visits[unit.ID][k].Day.Day() < in.Day {
 			bad.Addf("/visit_id", "is before the call-out")
 		}
 	}
-	row.OrganisationID, row.UnitID, row.Day, row.Cause = t.Org, in.UnitID, store.Date(in.Day), string(in.Cause)
+	row.OrganisationID, row.SiteID, row.UnitID, row.Day, row.Cause = a.Org.ID, site.ID, unit.ID, store.Date(in.Day), string(in.Cause)
 	row.CoilToBlame, row.Prevented, row.Cost, row.Goods = string(in.CoilToBlame), string(in.Prevented), in.Cost, in.Goods
 	row.VisitID, row.Note, row.AccountID, row.At = in.VisitID, optional.Trim(in.Note), &a.AccountID, s.Stamp()
 	return row, bad.Err()
@@ -201,7 +187,14 @@ func (s *Service) store(ctx context.Context, a organisation.Actor, in contract.N
 			}
 			was = shown(before)
 		}
-		row, err := s.row(t, a, in, before)
+		r, err := load.Units(t, []uuid.UUID{in.UnitID})
+		if err != nil {
+			return err
+		}
+		if len(r.Rows.Units) == 0 {
+			return invalid.At("/unit_id", "is not one of your units")
+		}
+		row, err := s.row(r, a, r.Rows.Units[0], in, before)
 		if err != nil {
 			return err
 		}

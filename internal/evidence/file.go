@@ -11,6 +11,7 @@ import (
 	"nextround/core/calendar"
 	"nextround/core/invalid"
 	"nextround/internal/contract"
+	"nextround/internal/dossier/load"
 	"nextround/internal/exchange"
 	"nextround/internal/importing"
 	"nextround/internal/optional"
@@ -72,11 +73,11 @@ func (s callOutFile) fresh(ctx context.Context, t store.Tenant, j *importing.Job
 	if err != nil {
 		return nil, err
 	}
-	units, err := store.Where[store.Unit](t, "id", ids, "id")
+	facts, err := load.Units(t, ids)
 	if err != nil {
 		return nil, err
 	}
-	byTag := store.Index(units, func(u store.Unit) string { return strings.ToLower(u.Tag) })
+	byTag := store.Index(facts.Rows.Units, func(u store.Unit) string { return strings.ToLower(u.Tag) })
 	there, err := store.Where[store.CallOut](t, "unit_id", ids, "id")
 	if err != nil {
 		return nil, err
@@ -102,7 +103,7 @@ func (s callOutFile) fresh(ctx context.Context, t store.Tenant, j *importing.Job
 			j.Report.KnownCallOuts++
 			continue
 		}
-		row, err := s.row(t, j.A, contract.NewCallOut{
+		row, err := s.row(facts, j.A, u, contract.NewCallOut{
 			UnitID: u.ID, Day: r.Day, Cause: r.Cause, CoilToBlame: r.CoilToBlame, Prevented: r.Prevented, Cost: r.Cost, Goods: r.Goods, Note: optional.Text(r.Note),
 		}, store.CallOut{ID: store.NewID()})
 		if bad, ok := err.(invalid.Error); ok { //nolint:errorlint // that of row, as it is

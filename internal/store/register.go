@@ -95,14 +95,6 @@ func (t Tenant) UnitsOnceAt(site uuid.UUID) ([]uuid.UUID, error) {
 	return ids, err
 }
 
-// SiteOn is the site where a unit stood on a day; the last one where no stay covers it.
-func (t Tenant) SiteOn(unit uuid.UUID, day calendar.Day) (uuid.UUID, error) {
-	var at struct{ SiteID uuid.UUID }
-	err := t.db.Raw(`SELECT p.site_id FROM unit_stay s JOIN placement p ON p.organisation_id = s.organisation_id AND p.id = s.placement_id
-		WHERE s.organisation_id = ? AND s.unit_id = ? ORDER BY s.during @> ?::date DESC, lower(s.during) DESC NULLS LAST LIMIT 1`, t.Org, unit, Date(day)).Scan(&at).Error
-	return at.SiteID, err
-}
-
 // LoadCard reads what the card of a unit is made of, beside the unit itself.
 func (t Tenant) LoadCard(unit uuid.UUID) (Facts, error) {
 	var f Facts
